@@ -1,0 +1,75 @@
+# Every target makes what it needs first; stamps keep the second call quick.
+PYTHON ?= python3
+VENV   := .venv
+BIN    := $(VENV)/bin
+PORT   ?= 8137
+export PIP_DISABLE_PIP_VERSION_CHECK = 1
+
+.PHONY: demo serve test bench screenshots dev check types lock format clean
+
+demo: $(VENV)/.run src/adhaero/webroot/index.html
+	@$(BIN)/adhaero demo --port $(PORT)
+
+serve: $(VENV)/.run src/adhaero/webroot/index.html
+	@$(BIN)/adhaero serve --port $(PORT)
+
+test: check
+	$(BIN)/pytest -n 2 --dist loadfile
+
+bench: $(VENV)/.dev
+	@$(BIN)/python -m benchmarks
+
+screenshots: $(VENV)/.dev $(VENV)/.browser src/adhaero/webroot/index.html
+	@$(BIN)/python -m tests.e2e.screenshots
+
+dev: $(VENV)/.dev web/node_modules/.stamp
+	@$(BIN)/adhaero demo --port $(PORT) & trap 'kill $$!' EXIT; cd web && npm run dev
+
+# Everything that is checked without running the product.
+check: $(VENV)/.dev $(VENV)/.browser src/adhaero/webroot/index.html
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/python -m tests.tools.generated_types --check
+	cd web && npm run --silent check
+
+# The TypeScript types follow the API; run after changing a model.
+types: $(VENV)/.dev web/node_modules/.stamp
+	$(BIN)/python -m tests.tools.generated_types
+
+format: $(VENV)/.dev
+	$(BIN)/ruff check --fix . ; $(BIN)/ruff format .
+
+lock: $(VENV)/.dev
+	$(BIN)/pip install --quiet uv
+	cd requirements && for f in run dev; do ../$(BIN)/uv pip compile --quiet --generate-hashes \
+	  --python-version 3.11 $$f.in -o $$f.lock --custom-compile-command 'make lock'; done
+
+$(BIN)/python:
+	$(PYTHON) -m venv $(VENV)
+
+$(VENV)/.run: requirements/run.lock pyproject.toml | $(BIN)/python
+	$(BIN)/pip install --quiet --require-hashes -r requirements/run.lock
+	$(BIN)/pip install --quiet --no-deps --no-build-isolation -e .
+	@touch $@
+
+$(VENV)/.dev: requirements/dev.lock $(VENV)/.run
+	$(BIN)/pip install --quiet --require-hashes -r requirements/dev.lock
+	@touch $@
+
+# The browser comes from the system's packages, never from a download of its own.
+$(VENV)/.browser: | $(BIN)/python
+	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium >/dev/null)
+	@touch $@
+
+web/node_modules/.stamp: web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --ignore-scripts --loglevel=error
+	@touch $@
+
+src/adhaero/webroot/index.html: web/node_modules/.stamp web/index.html web/vite.config.ts $(shell find web/src -type f)
+	cd web && npm run --silent build
+	@touch $@
+
+clean:
+	rm -rf $(VENV) web/node_modules src/adhaero/webroot var

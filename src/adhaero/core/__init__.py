@@ -1,0 +1,1 @@
+"""The rules of the job: pure computation, in N, mm, MPa and s."""

@@ -1,0 +1,1 @@
+"""From a raw force trace to an observation."""

@@ -1,0 +1,124 @@
+"""From a raw force trace to zero, first crack, peak and break.
+
+Spikes of one sample are no peak: a sample is a spike if it stands off both neighbours, on the same side, by more than
+``SPIKE_NOISES`` times the local noise while the neighbours agree with each other. They are skipped when looking for the peak, never removed from
+the raw trace. At a brittle break the last sample before the fall has a low neighbour on one side only, so the true peak is not taken for a spike.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+QUIET_S = 0.5
+SPIKE_NOISES = 6.0
+BREAK_SHARE = 0.5
+CRACK_SHARE = 0.05
+MIN_LOAD_NOISES = 12.0
+STEADY_SAMPLES = 3
+
+
+@dataclass(frozen=True)
+class Zero:
+    """The quiet start: its mean force, its noise (robust SD), and the number of samples behind them."""
+
+    mean_n: float
+    noise_n: float
+    samples: int
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What a trace shows. Loads are zero-corrected, in N; times in s from the first sample.
+
+    ``broke`` is whether the load fell below half of the peak and stayed there. ``first_crack_n`` is the load before the first drop of more than
+    5 % of itself that recovered, else ``None``.
+    """
+
+    zero: Zero
+    peak_n: float
+    peak_s: float
+    broke: bool
+    break_s: float | None
+    first_crack_n: float | None
+    spikes: int
+
+
+def find_zero(t_s: Array, force_n: Array) -> Zero:
+    """Zero from the first half second (or at least three samples)."""
+    quiet = force_n[: max(3, int(np.searchsorted(t_s, t_s[0] + QUIET_S)))]
+    mean = float(np.median(quiet))
+    spread = 1.4826 * float(np.median(np.abs(quiet - mean)))
+    return Zero(mean, spread, len(quiet))
+
+
+def spikes(force_n: Array, noise_n: float) -> NDArray[np.bool_]:
+    """Which samples are one-sample spikes (see the module)."""
+    marked = np.zeros(len(force_n), dtype=bool)
+    if len(force_n) < 3:
+        return marked
+    before, here, after = force_n[:-2], force_n[1:-1], force_n[2:]
+    off_before, off_after = here - before, here - after
+    stands_off = np.minimum(np.abs(off_before), np.abs(off_after))
+    same_side = np.sign(off_before) == np.sign(off_after)
+    apart = np.abs(after - before)
+    edge = SPIKE_NOISES * max(noise_n, 1e-9)
+    marked[1:-1] = same_side & (stands_off > edge) & (apart < 0.5 * stands_off)
+    return marked
+
+
+def read_trace(
+    t_s: Sequence[float] | Array, force_n: Sequence[float] | Array, *, noise_floor_n: float = 0.0
+) -> Reading | None:
+    """The reading of a trace; ``None`` with fewer than five samples.
+
+    ``noise_floor_n`` is the rig's resolution, for a quiet start that shows no noise at all. Samples that are not finite are passed over.
+    """
+    t, f = np.asarray(t_s, float), np.asarray(force_n, float)
+    good = np.isfinite(t) & np.isfinite(f)
+    t, f = t[good], f[good]
+    if len(t) < 5:
+        return None
+    zero = find_zero(t, f)
+    noise = max(zero.noise_n, noise_floor_n)
+    marked = spikes(f, noise)
+    t_clean, load = t[~marked], f[~marked] - zero.mean_n
+    top = int(np.argmax(load))
+    peak = float(load[top])
+    break_s = _break_time(t_clean, load, top, peak, noise)
+    return Reading(
+        zero=zero,
+        peak_n=peak,
+        peak_s=float(t_clean[top] - t[0]),
+        broke=break_s is not None,
+        break_s=None if break_s is None else break_s - float(t[0]),
+        first_crack_n=_first_crack(load, top, noise),
+        spikes=int(marked.sum()),
+    )
+
+
+def _break_time(t: Array, load: Array, top: int, peak: float, noise: float) -> float | None:
+    """When the load fell below half of the peak for good; a load within the noise cannot break."""
+    if peak < MIN_LOAD_NOISES * noise:
+        return None
+    after = load[top:] < BREAK_SHARE * peak
+    if len(after) < STEADY_SAMPLES or not after[-STEADY_SAMPLES:].all():
+        return None
+    last_above = int(np.flatnonzero(~after)[-1]) if (~after).any() else 0
+    return float(t[top + last_above + 1])
+
+
+def _first_crack(load: Array, top: int, noise: float) -> float | None:
+    """Load before the first drop, on the way up, of more than 5 % of itself that the load later overcame."""
+    rising = load[: top + 1]
+    highest = np.maximum.accumulate(rising)
+    dropped = (highest - rising) > np.maximum(CRACK_SHARE * highest, 8 * noise)
+    dropped &= highest > MIN_LOAD_NOISES * noise
+    if not dropped.any():
+        return None
+    return float(highest[int(np.argmax(dropped))])

@@ -1,0 +1,1 @@
+"""From observations to a verdict."""

@@ -1,0 +1,147 @@
+"""A batch's pieces -> one analysis: a row a treatment, all pairs, efficiency, letters.
+
+Tests need an exact figure of every counted piece: a treatment with bounds among its pieces is described ("at least") but not tested,
+and the reason is given. Solid references are described and serve as denominators; they are not among the treatments compared.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from adhaero.core.compare.groups import (
+    Kruskal,
+    Pair,
+    Welch,
+    cliques,
+    games_howell,
+    kruskal_wallis,
+    letters,
+    welch_anova,
+)
+from adhaero.core.compare.ratios import Ratio, ratio_of_means
+from adhaero.core.compare.summary import TreatmentSummary, summarise_data
+from adhaero.core.observation import Datum, Kind
+
+
+@dataclass(frozen=True)
+class Piece:
+    """One specimen's part in the analysis; ``datum`` is ``None`` while unbroken, void, held or excluded."""
+
+    code: str
+    datum: Datum | None
+    failure_mode: str | None = None
+    wood_failure_pct: float | None = None
+    void: bool = False
+    held: bool = False
+    set_up: int | None = None
+    nominal_area: bool = False
+
+
+@dataclass(frozen=True)
+class Group:
+    """A treatment with its pieces. ``species`` finds the matching solid reference."""
+
+    letter: str
+    label: str
+    role: str
+    is_control: bool
+    species: str
+    pieces: Sequence[Piece]
+
+
+@dataclass(frozen=True)
+class Row:
+    """One treatment in figures; ``efficiency`` is against the solid reference of its own species."""
+
+    group: Group
+    summary: TreatmentSummary
+    made: int
+    unbroken: int
+    void: int
+    held: int
+    wood_failure_pct: float | None
+    modes: dict[str, int]
+    efficiency: Ratio | None
+    efficiency_missing: str | None
+    letters: str | None
+    untested: str | None
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """The whole comparison. ``pairs`` index into ``tested``, which index into ``rows``."""
+
+    rows: list[Row]
+    tested: list[int]
+    welch: Welch | None
+    pairs: list[Pair]
+    kruskal: Kruskal | None
+    set_ups: list[int] = field(default_factory=list)
+
+
+def _values(group: Group, fallen_as_zero: bool) -> list[float]:
+    kinds = (Kind.EXACT, Kind.FELL_APART) if fallen_as_zero else (Kind.EXACT,)
+    return [p.datum.low for p in group.pieces if p.datum is not None and p.datum.kind in kinds]
+
+
+def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_as_zero: bool) -> Row:
+    data = [p.datum for p in group.pieces if p.datum is not None]
+    summary = summarise_data(data, fallen_as_zero=fallen_as_zero)
+    wood = [p.wood_failure_pct for p in group.pieces if p.datum is not None and p.wood_failure_pct is not None]
+    efficiency, missing = None, None
+    if group.role != "solid":
+        reference = solid.get(group.species)
+        if reference is None:
+            missing = f"no solid reference of {group.species}"
+        elif summary.bounded or reference[1].bounded:
+            missing = "a mean that is only a bound has no ratio"
+        elif not summary.n or not reference[1].n:
+            missing = "not broken yet"
+        else:
+            efficiency = ratio_of_means(_values(group, fallen_as_zero), _values(reference[0], fallen_as_zero))
+    return Row(
+        group=group,
+        summary=summary,
+        made=len(group.pieces),
+        unbroken=sum(p.datum is None and not p.void and not p.held for p in group.pieces),
+        void=sum(p.void for p in group.pieces),
+        held=sum(p.held for p in group.pieces),
+        wood_failure_pct=sum(wood) / len(wood) if wood else None,
+        modes=dict(Counter(p.failure_mode for p in group.pieces if p.datum is not None and p.failure_mode)),
+        efficiency=efficiency,
+        efficiency_missing=missing,
+        letters=None,
+        untested=_untested(summary),
+    )
+
+
+def _untested(summary: TreatmentSummary) -> str | None:
+    if summary.n == 0:
+        return "no piece broken yet"
+    if summary.bounded:
+        return "some loads are only known to be at least, or between two steps"
+    if summary.n == 1:
+        return "one piece shows that it can happen, not how often"
+    return None
+
+
+def analyse(groups: Sequence[Group], *, fallen_as_zero: bool = True, alpha: float = 0.05) -> Analysis:
+    """Analyse a batch in one figure (all loads in N, or all strengths in MPa)."""
+    solid: dict[str, tuple[Group, TreatmentSummary]] = {}
+    for g in groups:
+        if g.role == "solid":
+            data = [p.datum for p in g.pieces if p.datum is not None]
+            solid[g.species] = g, summarise_data(data, fallen_as_zero=fallen_as_zero)
+    rows = [_row(g, solid, fallen_as_zero) for g in groups]
+    tested = [i for i, r in enumerate(rows) if r.group.role != "solid" and r.untested is None]
+    values = [_values(rows[i].group, fallen_as_zero) for i in tested]
+    pairs = games_howell(values, alpha)
+    order = sorted(range(len(tested)), key=lambda t: (-(rows[tested[t]].summary.mean or 0.0), t))
+    sets = cliques(order, pairs, alpha) if len(tested) > 1 else None
+    if sets is not None:
+        named = letters(order, sets)
+        rows = [Row(**{**vars(r), "letters": named[tested.index(i)]}) if i in tested else r for i, r in enumerate(rows)]
+    set_ups = sorted({p.set_up for g in groups for p in g.pieces if p.set_up is not None})
+    return Analysis(rows, tested, welch_anova(values), pairs, kruskal_wallis(values), set_ups)

@@ -1,0 +1,209 @@
+"""Treatments against each other, with variances of their own: omnibus test, all pairs, letters, and the rank route.
+
+Sources: Welch 1951 (Biometrika 38); Games & Howell 1976 (J. Educ. Statist. 1); Kruskal & Wallis 1952; Dunn 1964;
+Holm 1979. Letters are the maximal sets of treatments of which no pair differs (Piepho 2004).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import special, stats
+
+from adhaero.core.compare import studentized_range
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Welch:
+    """Welch's one-way test: F with its degrees of freedom and p."""
+
+    f: float
+    df_num: float
+    df_den: float
+    p: float
+
+
+@dataclass(frozen=True)
+class Pair:
+    """First minus second treatment. Everything but ``diff`` is ``None`` where no pair test exists.
+
+    ``df`` is Welch's; ``q = |t| sqrt 2`` refers to the studentized range of all treatments; the interval is
+    simultaneous over all pairs.
+    """
+
+    first: int
+    second: int
+    diff: float
+    se: float | None = None
+    df: float | None = None
+    t: float | None = None
+    q: float | None = None
+    p: float | None = None
+    ci_low: float | None = None
+    ci_high: float | None = None
+
+
+def _moments(groups: Sequence[Sequence[float]]) -> tuple[Array, Array, Array]:
+    n = np.array([len(g) for g in groups], float)
+    mean = np.array([math.fsum(g) / len(g) for g in groups])
+    var = np.array([variance(g, m) for g, m in zip(groups, mean, strict=True)])
+    return n, mean, var
+
+
+def variance(values: Sequence[float], mean: float) -> float:
+    """Variance with n - 1; exactly 0 for equal values, NaN for a single one."""
+    if len(values) < 2:
+        return math.nan
+    if min(values) == max(values):
+        return 0.0
+    return math.fsum((v - mean) ** 2 for v in values) / (len(values) - 1)
+
+
+def welch_anova(groups: Sequence[Sequence[float]]) -> Welch | None:
+    """Welch's test of equal means; ``None`` when a treatment has a single value or no spread."""
+    k = len(groups)
+    if k < 2 or any(len(g) < 2 for g in groups):
+        return None
+    n, mean, var = _moments(groups)
+    if np.any(var == 0):
+        return None
+    weight = n / var
+    total = weight.sum()
+    centre = (weight * mean).sum() / total
+    h = ((1 - weight / total) ** 2 / (n - 1)).sum()
+    f = (weight * (mean - centre) ** 2).sum() / (k - 1) / (1 + 2 * (k - 2) * h / (k * k - 1))
+    df_den = (k * k - 1) / (3 * h)
+    return Welch(float(f), k - 1.0, float(df_den), float(special.fdtrc(k - 1, df_den, f)))
+
+
+def games_howell(groups: Sequence[Sequence[float]], alpha: float = 0.05) -> list[Pair]:
+    """All pairs in the order (0, 1), (0, 2), ..., with simultaneous intervals of level ``1 - alpha``.
+
+    A pair is without test where either treatment has a single value, or neither has any spread. Every group needs at
+    least one value.
+    """
+    k = len(groups)
+    if k < 2:
+        return []
+    n, mean, var = _moments(groups)
+    i, j = np.triu_indices(k, 1)
+    a, b = var[i] / n[i], var[j] / n[j]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        se2 = np.where(a + b > 0, a + b, np.nan)
+        df = se2**2 / (a**2 / (n[i] - 1) + b**2 / (n[j] - 1))
+    se, diff = np.sqrt(se2), mean[i] - mean[j]
+    t = diff / se
+    q = np.abs(t) * math.sqrt(2)
+    testable = ~np.isnan(df)
+    p, half = np.full(len(i), np.nan), np.full(len(i), np.nan)
+    if testable.any():
+        p[testable] = studentized_range.tail(q[testable], k, df[testable])
+        edge = studentized_range.quantile(alpha, k, df[testable])
+        half[testable] = edge / math.sqrt(2) * se[testable]
+    rows = zip(i, j, diff, se, df, t, q, p, diff - half, diff + half, testable, strict=True)
+    return [
+        Pair(int(r[0]), int(r[1]), *(float(v) for v in r[2:10])) if r[10] else Pair(int(r[0]), int(r[1]), float(r[2]))
+        for r in rows
+    ]
+
+
+def cliques(order: Sequence[int], pairs: Sequence[Pair], alpha: float = 0.05) -> list[list[int]] | None:
+    """The largest sets of treatments of which no pair has p < alpha; one letter belongs to each set.
+
+    ``order`` lists the treatments by descending mean; members follow it, and sets follow their members' places.
+    ``None`` when a pair has no p: then letters would claim what nobody tested.
+    """
+    if any(pair.p is None for pair in pairs):
+        return None
+    alike: dict[int, set[int]] = {t: set() for t in order}
+    for pair in pairs:
+        if pair.p is not None and pair.p >= alpha:
+            alike[pair.first].add(pair.second)
+            alike[pair.second].add(pair.first)
+    found: list[set[int]] = []
+
+    def grow(clique: set[int], candidates: set[int], done: set[int]) -> None:
+        """Bron & Kerbosch 1973, with a pivot."""
+        if not candidates and not done:
+            found.append(clique)
+            return
+        pivot = max(candidates | done, key=lambda t: len(alike[t] & candidates))
+        for t in sorted(candidates - alike[pivot]):
+            grow(clique | {t}, candidates & alike[t], done & alike[t])
+            candidates = candidates - {t}
+            done = done | {t}
+
+    grow(set(), set(order), set())
+    place = {t: i for i, t in enumerate(order)}
+    return sorted((sorted(c, key=place.__getitem__) for c in found), key=lambda c: [place[t] for t in c])
+
+
+def letters(order: Sequence[int], sets: Sequence[Sequence[int]]) -> dict[int, str]:
+    """Treatment -> its letters: two that share a letter were not told apart. After z come aa, bb, ..."""
+    names = [chr(97 + i % 26) * (1 + i // 26) for i in range(len(sets))]
+    return {t: "".join(n for n, s in zip(names, sets, strict=True) if t in s) for t in order}
+
+
+@dataclass(frozen=True)
+class Kruskal:
+    """Kruskal-Wallis with tie correction."""
+
+    h: float
+    df: int
+    p: float
+
+
+def kruskal_wallis(groups: Sequence[Sequence[float]]) -> Kruskal | None:
+    """Rank test of one distribution for all; ``None`` when all values are equal."""
+    if len(groups) < 2 or len({v for g in groups for v in g}) < 2:
+        return None
+    h, p = stats.kruskal(*groups)
+    return Kruskal(float(h), len(groups) - 1, float(p))
+
+
+@dataclass(frozen=True)
+class RankPair:
+    """Dunn's comparison of mean ranks; ``p_holm`` is adjusted over all pairs."""
+
+    first: int
+    second: int
+    mean_rank_diff: float
+    z: float
+    p: float
+    p_holm: float
+
+
+def holm(p: Sequence[float]) -> list[float]:
+    """Holm's step-down adjustment, in the order given."""
+    order = sorted(range(len(p)), key=p.__getitem__)
+    adjusted, running = [0.0] * len(p), 0.0
+    for step, index in enumerate(order):
+        running = max(running, min(1.0, p[index] * (len(p) - step)))
+        adjusted[index] = running
+    return adjusted
+
+
+def dunn(groups: Sequence[Sequence[float]]) -> list[RankPair] | None:
+    """All pairs on mean ranks over the whole data; ``None`` when all values are equal."""
+    values = np.concatenate([np.asarray(g, float) for g in groups])
+    if len(set(values.tolist())) < 2:
+        return None
+    ranks = stats.rankdata(values)
+    total = len(values)
+    _, ties = np.unique(values, return_counts=True)
+    variance = total * (total + 1) / 12 - float((ties.astype(float) ** 3 - ties).sum()) / (12 * (total - 1))
+    sizes = [len(g) for g in groups]
+    starts = np.cumsum([0, *sizes])
+    means = [float(ranks[a:b].mean()) for a, b in zip(starts, starts[1:], strict=False)]
+    pairs = [(i, j) for i in range(len(groups)) for j in range(i + 1, len(groups))]
+    z = [(means[i] - means[j]) / math.sqrt(variance * (1 / sizes[i] + 1 / sizes[j])) for i, j in pairs]
+    p = [float(2 * special.ndtr(-abs(v))) for v in z]
+    return [
+        RankPair(i, j, means[i] - means[j], v, p1, p2) for (i, j), v, p1, p2 in zip(pairs, z, p, holm(p), strict=True)
+    ]

@@ -1,0 +1,70 @@
+"""What is glued to what: adherends, their glued faces, and the grain pairing that follows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Face(StrEnum):
+    """The kind of surface that is glued."""
+
+    LONG = "long"
+    END = "end"
+    ANGLE = "angle"
+    NOT_WOOD = "not wood"
+
+
+@dataclass(frozen=True)
+class Adherend:
+    """One piece of a joint. ``angle_deg`` is the cut from square, for a face that is neither long nor end."""
+
+    material: str
+    face: Face
+    angle_deg: float | None = None
+
+
+def pairing(a: Adherend, b: Adherend) -> str:
+    """The grain pairing of two glued faces: ``long-long``, ``long-end``, ``end at 45° to long``, ...
+
+    The order of the two does not matter. A mitre names its angle, so that it cannot pass for end-to-end.
+    """
+
+    def word(p: Adherend) -> str:
+        if p.face is Face.ANGLE:
+            return f"end at {p.angle_deg:g}°"
+        return {Face.LONG: "long", Face.END: "end", Face.NOT_WOOD: p.material}[p.face]
+
+    rank = {Face.LONG: 0, Face.END: 1, Face.ANGLE: 2, Face.NOT_WOOD: 3}
+    first, second = sorted((a, b), key=lambda p: (rank[p.face], p.material))
+    if Face.ANGLE in (first.face, second.face):
+        return f"{word(second)} to {word(first)}"
+    return f"{word(first)}-{word(second)}"
+
+
+@dataclass(frozen=True)
+class Orientation:
+    """A named grain orientation of a two-piece joint: both faces and the angle between the grains."""
+
+    key: str
+    name: str
+    face_a: Face
+    face_b: Face
+    grain_angle_deg: float
+
+
+ORIENTATIONS: dict[str, Orientation] = {
+    o.key: o
+    for o in (
+        Orientation("long-parallel", "Long to long, parallel", Face.LONG, Face.LONG, 0),
+        Orientation("long-crossed", "Long to long, crossed", Face.LONG, Face.LONG, 90),
+        Orientation("long-end", "Long to end", Face.LONG, Face.END, 90),
+        Orientation("end-end", "End to end", Face.END, Face.END, 0),
+    )
+}
+
+
+def adherends(orientation: str, species_a: str, species_b: str) -> tuple[Adherend, Adherend]:
+    """Both adherends of a joint in a named orientation. ``KeyError`` for an unknown orientation."""
+    o = ORIENTATIONS[orientation]
+    return Adherend(species_a, o.face_a), Adherend(species_b, o.face_b)

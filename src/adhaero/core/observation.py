@@ -1,0 +1,181 @@
+"""What a break can give, and how a bound stays a bound on the way to a strength."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from adhaero.core.method import FAILURE_NAMES
+from adhaero.core.refusal import Problems
+
+MAX_LOAD_N = 1_000_000.0
+"""No bench rig reaches 1 MN; a larger number is a slip of the unit."""
+
+WOOD_MODES = frozenset({"wood-at-line", "wood-deep"})
+
+
+class Kind(StrEnum):
+    """The kinds of observation of one piece."""
+
+    EXACT = "exact"
+    BETWEEN = "between"
+    AT_LEAST = "at_least"
+    FELL_APART = "fell_apart"
+    HELD = "held"
+    VOID = "void"
+
+
+@dataclass(frozen=True)
+class Observation:
+    """How one piece ended.
+
+    ``low_n`` is the load it is known to have borne, ``high_n`` the load it is known not to have borne (``None``:
+    unknown). Exact: both equal. Between: ``low < high``. At least: no ``high``. Fell apart: both 0. Held: broke under
+    ``low_n`` after ``held_s``. Void: kept with its reason, outside all statistics.
+    """
+
+    kind: Kind
+    low_n: float | None = None
+    high_n: float | None = None
+    held_s: float | None = None
+    failure_mode: str | None = None
+    shares: tuple[tuple[str, float], ...] = ()
+    wood_failure_pct: float | None = None
+    reason: str = ""
+    note: str = ""
+
+
+def exact(load_n: float, **more: object) -> Observation:
+    """An observation of an exact load, in N."""
+    return replace(Observation(Kind.EXACT, load_n, load_n), **more)  # type: ignore[arg-type]
+
+
+def checked(o: Observation) -> Observation:
+    """``o`` itself if it is consistent; otherwise ``Refusal`` naming every wrong field."""
+    p = Problems()
+    for field, load in (("low_n", o.low_n), ("high_n", o.high_n)):
+        if load is not None:
+            p.check(
+                math.isfinite(load) and 0 <= load <= MAX_LOAD_N,
+                field,
+                f"a load of {load:g} N is not possible" if math.isfinite(load) else "is not a number",
+                "Type the load that the rig showed, between 0 and 1 000 000 N, and check its unit.",
+            )
+    if not p.found:
+        _check_kind(o, p)
+    if o.failure_mode is not None:
+        p.check(
+            o.failure_mode in FAILURE_NAMES,
+            "failure_mode",
+            f"{o.failure_mode!r} is not a failure mode",
+            "Choose one of: " + ", ".join(FAILURE_NAMES) + ".",
+        )
+    if o.shares:
+        p.check(
+            abs(sum(v for _, v in o.shares) - 100) < 1e-6 and all(v >= 0 for _, v in o.shares),
+            "shares",
+            "the shares do not add up to 100 %",
+            "Change a share so that all together make 100 %.",
+        )
+    if o.wood_failure_pct is not None:
+        p.check(
+            0 <= o.wood_failure_pct <= 100,
+            "wood_failure_pct",
+            f"wood failure of {o.wood_failure_pct:g} % is not possible",
+            "Type a share from 0 to 100 %.",
+        )
+    p.raise_if_any()
+    return o
+
+
+def _check_kind(o: Observation, p: Problems) -> None:
+    low, high = o.low_n, o.high_n
+    match o.kind:
+        case Kind.EXACT:
+            p.check(
+                low is not None and low == high and low > 0,
+                "low_n",
+                "an exact load is one number above 0",
+                "Type the peak load; for a piece that came apart by itself choose 'fell apart'.",
+            )
+        case Kind.BETWEEN:
+            p.check(
+                low is not None and high is not None and low < high,
+                "high_n",
+                "the load that broke it must be above the load that it held",
+                "Type the last load held, then the load at which it broke.",
+            )
+        case Kind.AT_LEAST:
+            p.check(
+                low is not None and low > 0 and high is None,
+                "low_n",
+                "'at least' needs the highest load that it held",
+                "Type that load; leave the upper one empty.",
+            )
+        case Kind.FELL_APART:
+            p.check(
+                (low or 0) == 0 and (high or 0) == 0,
+                "low_n",
+                "a piece that fell apart carried no load",
+                "Leave the load empty, or choose another kind.",
+            )
+        case Kind.HELD:
+            p.check(
+                low is not None and low > 0,
+                "low_n",
+                "the load it held is missing",
+                "Type that load.",
+            )
+            p.check(
+                o.held_s is not None and 0 <= o.held_s < 1e9,
+                "held_s",
+                "the time under load is missing",
+                "Type how long it held, for example 75 s.",
+            )
+        case Kind.VOID:
+            p.check(
+                bool(o.reason.strip()),
+                "reason",
+                "a void piece needs its reason",
+                "Say what went wrong.",
+            )
+
+
+@dataclass(frozen=True)
+class Datum:
+    """One piece as the statistics see it: a figure (load in N or stress in MPa) known to lie in [low, high]."""
+
+    kind: Kind
+    low: float
+    high: float
+
+    @property
+    def is_exact(self) -> bool:
+        return self.kind is Kind.EXACT
+
+
+def datum(o: Observation, glued_area_mm2: float | None, *, target: str = "joint") -> Datum | None:
+    """An observation as a load (``glued_area_mm2`` None) or as a stress on that area.
+
+    ``target`` ``"adhesive"`` takes a break in the wood for a lower bound of the bond; ``"joint"`` takes it as the
+    strength of the joint. Void and held pieces give ``None``: neither belongs in a short-time strength.
+    """
+    if o.kind in (Kind.VOID, Kind.HELD):
+        return None
+    divisor = 1.0 if glued_area_mm2 is None else glued_area_mm2
+    low = (o.low_n or 0.0) / divisor
+    high = math.inf if o.kind is Kind.AT_LEAST else (o.high_n or 0.0) / divisor
+    away = o.failure_mode == "elsewhere" or (target == "adhesive" and o.failure_mode in WOOD_MODES)
+    if away and o.kind in (Kind.EXACT, Kind.BETWEEN):
+        return Datum(Kind.AT_LEAST, low, math.inf)
+    return Datum(o.kind, low, high)
+
+
+def wood_failure(o: Observation, marked: Mapping[str, float] | None = None) -> float | None:
+    """Wood failure in %: as judged, else from the shares of the failure modes, else unknown."""
+    if o.wood_failure_pct is not None:
+        return o.wood_failure_pct
+    shares = dict(marked or o.shares)
+    return sum(v for k, v in shares.items() if k in WOOD_MODES) if shares else None

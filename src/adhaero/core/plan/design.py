@@ -1,0 +1,139 @@
+"""From a locked plan to treatments and specimens: codes, a random order to break them in, and full records."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Container
+from dataclasses import dataclass
+
+from adhaero.core.plan.codes import new_codes
+from adhaero.core.plan.document import Level, Plan, cells, level_name, record_of
+from adhaero.core.plan.power import (
+    comparisons,
+    difference_curve,
+    pieces_needed,
+    smallest_difference,
+)
+
+SOLID, JOINT = "solid", "joint"
+
+
+@dataclass(frozen=True)
+class Treatment:
+    """One combination of levels, or a solid reference of one species. ``letter`` names it in short."""
+
+    letter: str
+    label: str
+    role: str
+    cell: tuple[int, ...] | None
+    record: dict[str, Level]
+    replicates: int
+    is_control: bool
+
+
+@dataclass(frozen=True)
+class NewSpecimen:
+    """A piece to be made: its code, its treatment (index), its number within it and its place in the random order."""
+
+    code: str
+    treatment: int
+    replicate: int
+    break_order: int
+    glue_order: int
+
+
+def letter(index: int) -> str:
+    """A, B, ... Z, AA, AB, ..."""
+    text = ""
+    index += 1
+    while index:
+        index, rest = divmod(index - 1, 26)
+        text = chr(65 + rest) + text
+    return text
+
+
+def treatments(plan: Plan) -> list[Treatment]:
+    """All treatments in grid order, then a solid reference for every species among them (percentages need their own wood)."""
+    own = {c: n for c, n in plan.extra_replicates}
+    found = []
+    for i, cell in enumerate(cells(plan)):
+        names = [level_name(f.key, f.levels[c]) for f, c in zip(plan.factors, cell, strict=True)]
+        found.append(
+            Treatment(
+                letter=letter(i),
+                label=" · ".join(names),
+                role=JOINT,
+                cell=cell,
+                record=record_of(plan, cell),
+                replicates=own.get(cell, plan.replicates),
+                is_control=cell == plan.control,
+            )
+        )
+    if plan.solid_reference:
+        species = list(dict.fromkeys(t.record["species"] for t in found))
+        for level in species:
+            name = level_name("species", level).lower()
+            label = f"Solid {name}"
+            record = {"species": level}
+            found.append(
+                Treatment(
+                    letter(len(found)),
+                    label,
+                    SOLID,
+                    None,
+                    record,
+                    plan.solid_reference,
+                    is_control=False,
+                )
+            )
+    return found
+
+
+def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]:
+    """The pieces of a plan with codes not yet ``taken``, in treatment order.
+
+    One shuffle of all pieces gives the order to break them in, another the order to glue them in, so that neither the day nor a tiring
+    arm favours a treatment. The same seed gives the same codes and orders.
+    """
+    slots = [(t, r + 1) for t, tr in enumerate(treatments(plan)) for r in range(tr.replicates)]
+    codes = new_codes(len(slots), seed, taken)
+    rng = random.Random(f"orders {seed}")
+    break_order, glue_order = list(range(1, len(slots) + 1)), list(range(1, len(slots) + 1))
+    rng.shuffle(break_order)
+    rng.shuffle(glue_order)
+    return [
+        NewSpecimen(code, t, r, b, g) for code, (t, r), b, g in zip(codes, slots, break_order, glue_order, strict=True)
+    ]
+
+
+@dataclass(frozen=True)
+class Reach:
+    """What a number of pieces can show; differences are fractions of the reference mean.
+
+    ``one_pair`` is for a single comparison, ``all_pairs`` and ``one_control`` for several at once (Bonferroni).
+    ``needed`` is the number for the difference that matters to the user, over all pairs.
+    """
+
+    n: int
+    one_pair: float | None
+    all_pairs: float | None
+    one_control: float | None
+    needed: int | None
+    curve: list[tuple[int, float]]
+
+
+def reach(plan: Plan) -> Reach:
+    """What the planned replicates can show at the assumed CV."""
+    a, k, n = plan.assumptions, len(cells(plan)), plan.replicates
+    pairs = max(1, comparisons(k, "all pairs"))
+    control = max(1, comparisons(k, "one control"))
+    needed = pieces_needed(a.matters, a.cv, a.alpha / pairs, a.power)
+    counts = sorted({2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 30, n})
+    return Reach(
+        n=n,
+        one_pair=smallest_difference(n, a.cv, a.alpha, a.power),
+        all_pairs=smallest_difference(n, a.cv, a.alpha / pairs, a.power),
+        one_control=smallest_difference(n, a.cv, a.alpha / control, a.power),
+        needed=None if needed is None else needed[0],
+        curve=difference_curve(counts, a.cv, a.alpha / pairs, a.power),
+    )

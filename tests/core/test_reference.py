@@ -1,0 +1,150 @@
+"""Every case of every reference file, against numbers made with R."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+from typing import Any
+
+import pytest
+
+from adhaero.core.compare.groups import (
+    cliques,
+    dunn,
+    games_howell,
+    kruskal_wallis,
+    letters,
+    welch_anova,
+)
+from adhaero.core.compare.ratios import ratio_of_means
+from adhaero.core.compare.summary import summarise
+from adhaero.core.plan.power import comparisons, pieces_needed, power, smallest_difference
+from tests.core.reference import agree, cases, names
+
+
+@pytest.mark.parametrize("case", cases("summary"), ids=names)
+def test_summary(case: Any) -> None:
+    got = dataclasses.asdict(summarise(case["input"]["values"], case["input"]["level"]))
+    expected = case["expected"] or dict.fromkeys(got, None) | {"n": 0}
+    assert set(expected) <= set(got)
+    for key, value in expected.items():
+        agree(got[key], value, case, key)
+
+
+def _groups(case: Any) -> list[list[float]]:
+    return [g["values"] for g in case["input"]["groups"]]
+
+
+@pytest.mark.parametrize("case", cases("welch"), ids=names)
+def test_welch_and_all_pairs(case: Any) -> None:
+    groups, expected = _groups(case), case["expected"]
+    welch = welch_anova(groups)
+    if expected["welch"] is None:
+        assert welch is None
+    else:
+        assert welch is not None
+        for key, value in zip(("F", "df_num", "df_den", "p"), dataclasses.astuple(welch), strict=True):
+            agree(value, expected["welch"][key], case, key)
+    pairs = games_howell(groups, case["input"]["alpha"])
+    assert len(pairs) == len(expected["games_howell"])
+    for pair, row in zip(pairs, expected["games_howell"], strict=True):
+        for key in ("diff", "se", "df", "t", "q", "p", "ci_low", "ci_high"):
+            agree(getattr(pair, key), row[key], case, f"{row['group1']} - {row['group2']}: {key}")
+
+
+@pytest.mark.parametrize("case", cases("welch"), ids=names)
+def test_letters(case: Any) -> None:
+    groups = _groups(case)
+    group_names = [g["name"] for g in case["input"]["groups"]]
+    order = [group_names.index(g["name"]) for g in case["expected"]["groups_by_mean"]]
+    pairs = games_howell(groups)
+    sets = cliques(order, pairs, case["input"]["alpha"])
+    expected = case["expected"]["cliques"]
+    assert (None if sets is None else [[group_names[t] for t in s] for s in sets]) == expected
+    if sets is not None:
+        shown = letters(order, sets)
+        for pair in pairs:
+            shared = set(shown[pair.first]) & set(shown[pair.second])
+            assert bool(shared) == (pair.p is not None and pair.p >= case["input"]["alpha"])
+
+
+@pytest.mark.parametrize("case", cases("welch"), ids=names)
+def test_ranks(case: Any) -> None:
+    groups, expected = _groups(case), case["expected"]
+    kruskal = kruskal_wallis(groups)
+    if expected["kruskal_wallis"] is None:
+        assert kruskal is None
+    else:
+        assert kruskal is not None
+        agree(kruskal.h, expected["kruskal_wallis"]["H"], case, "H")
+        agree(kruskal.p, expected["kruskal_wallis"]["p"], case, "p")
+    rows = dunn(groups)
+    if expected["dunn"] is None or rows is None:
+        assert rows is None
+        assert not expected["dunn"] or all(r["z"] is None for r in expected["dunn"])
+        return
+    for row, e in zip(rows, expected["dunn"], strict=True):
+        for key in ("mean_rank_diff", "z", "p", "p_holm"):
+            agree(getattr(row, key), e[key], case, key)
+
+
+@pytest.mark.parametrize("case", cases("ratios"), ids=names)
+def test_ratios(case: Any) -> None:
+    data, expected = case["input"], case["expected"]
+    got = ratio_of_means(data["numerator"], data["denominator"], data["level"])
+    assert got is not None
+    agree(got.ratio, expected["ratio"], case, "ratio")
+    parts = (
+        (got.fieller, "fieller_welch", ("df", "g", "ci_low", "ci_high")),
+        (got.pooled, "fieller_pooled", ("df", "g", "ci_low", "ci_high")),
+        (got.geometric, "geometric", ("ratio", "df", "ci_low", "ci_high")),
+    )
+    for part, name, keys in parts:
+        if expected[name] is None:
+            assert part is None, name
+            continue
+        for key in keys:
+            agree(getattr(part, key), expected[name][key], case, f"{name}.{key}")
+
+
+@pytest.mark.parametrize("case", cases("power"), ids=names)
+def test_power(case: Any) -> None:
+    given = case["input"]
+    if case["expected"] is None:
+        row = given["rows"][0]
+        if given["find"] == "n":
+            assert pieces_needed(row["percent"] / 100, row["cv"], given["alpha"], given["power"]) is None
+        else:
+            assert smallest_difference(row["n"], row["cv"], given["alpha"], given["power"]) is None
+        return
+    for row, expected in zip(given["rows"], case["expected"]["rows"], strict=True):
+        alpha = given["alpha"]
+        if "groups" in row:
+            count = comparisons(row["groups"], row["against"])
+            assert count == expected["comparisons"]
+            alpha = given["alpha"] / count
+            agree(alpha, expected["alpha_adjusted"], case, "alpha")
+        for both, suffix in ((False, ""), (True, "_both_tails")):
+            if given["find"] == "percent":
+                d = smallest_difference(row["n"], row["cv"], alpha, given["power"], both_tails=both)
+                assert d is not None
+                agree(100 * d, expected["percent" + suffix], case, "percent" + suffix)
+                continue
+            d = row["percent"] / 100
+            found = pieces_needed(d, row["cv"], alpha, given["power"], both_tails=both)
+            assert found is not None
+            agree(found[0], expected["n" + suffix], case, "n" + suffix)
+            agree(found[1], expected["n_exact" + suffix], case, "n_exact" + suffix)
+            reached = power(found[0], d, row["cv"], alpha, both_tails=both)
+            agree(reached, expected["power_at_n" + suffix], case, "power" + suffix)
+
+
+def test_the_cases_are_there() -> None:
+    """An empty folder must not pass for agreement."""
+    assert {t: len(cases(t)) for t in ("summary", "welch", "ratios", "power")} == {
+        "summary": 15,
+        "welch": 17,
+        "ratios": 15,
+        "power": 18,
+    }
+    assert math.isfinite(cases("summary")[0]["expected"]["mean"])
