@@ -3,4 +3,4 @@
 from adhaero.cli import main
 
 if __name__ == "__main__":
-    raise SystemExit(main())
+    main()

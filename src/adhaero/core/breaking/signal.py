@@ -1,8 +1,10 @@
 """From a raw force trace to zero, first crack, peak and break.
 
 Spikes of one sample are no peak: a sample is a spike if it stands off both neighbours, on the same side, by more than
-``SPIKE_NOISES`` times the local noise while the neighbours agree with each other. They are skipped when looking for the peak, never removed from
-the raw trace. At a brittle break the last sample before the fall has a low neighbour on one side only, so the true peak is not taken for a spike.
+``SPIKE_NOISES`` times the local noise while the neighbours agree with each other. They are skipped when looking for
+the peak, never removed from the raw trace. At a brittle break the last sample before the fall has a low neighbour on
+one side only, so the true
+peak is not taken for a spike.
 """
 
 from __future__ import annotations
@@ -36,8 +38,8 @@ class Zero:
 class Reading:
     """What a trace shows. Loads are zero-corrected, in N; times in s from the first sample.
 
-    ``broke`` is whether the load fell below half of the peak and stayed there. ``first_crack_n`` is the load before the first drop of more than
-    5 % of itself that recovered, else ``None``.
+    ``broke`` is whether the load fell below half of the peak and stayed there. ``first_crack_n`` is the load before
+    the first drop of more than 5 % of itself that recovered, else ``None``.
     """
 
     zero: Zero
@@ -77,7 +79,8 @@ def read_trace(
 ) -> Reading | None:
     """The reading of a trace; ``None`` with fewer than five samples.
 
-    ``noise_floor_n`` is the rig's resolution, for a quiet start that shows no noise at all. Samples that are not finite are passed over.
+    ``noise_floor_n`` is the rig's resolution, for a quiet start that shows no noise at all. Samples that are not
+    finite are passed over.
     """
     t, f = np.asarray(t_s, float), np.asarray(force_n, float)
     good = np.isfinite(t) & np.isfinite(f)

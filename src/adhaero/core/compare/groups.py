@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -200,7 +201,7 @@ def dunn(groups: Sequence[Sequence[float]]) -> list[RankPair] | None:
     variance = total * (total + 1) / 12 - float((ties.astype(float) ** 3 - ties).sum()) / (12 * (total - 1))
     sizes = [len(g) for g in groups]
     starts = np.cumsum([0, *sizes])
-    means = [float(ranks[a:b].mean()) for a, b in zip(starts, starts[1:], strict=False)]
+    means = [float(ranks[a:b].mean()) for a, b in pairwise(starts)]
     pairs = [(i, j) for i in range(len(groups)) for j in range(i + 1, len(groups))]
     z = [(means[i] - means[j]) / math.sqrt(variance * (1 / sizes[i] + 1 / sizes[j])) for i, j in pairs]
     p = [float(2 * special.ndtr(-abs(v))) for v in z]

@@ -2,8 +2,8 @@
 
 P(Q > q) for k groups and df degrees of freedom is the mean of the upper tail of the range of k standard normals at
 ``q * s`` over the distribution of s = sqrt(chi2(df) / df). Both integrals are Gauss-Legendre sums: the inner one is
-tabulated once for each k as the logarithm of the tail (smooth, so that a cubic spline keeps its relative precision), the outer one
-runs over log s between extreme quantiles, which serves 1 as well as 10,000 degrees of freedom.
+tabulated once for each k as the logarithm of the tail (smooth, so that a cubic spline keeps its relative precision),
+the outer one runs over log s between extreme quantiles, which serves 1 as well as 10,000 degrees of freedom.
 
 Source: Copenhaver & Holland 1988, J. Statist. Comput. Simul. 30, for the two integrals; the scheme is ours and is
 compared with nested adaptive integrals made elsewhere.
@@ -79,7 +79,8 @@ def tail(q: ArrayLike, k: int, df: ArrayLike) -> Array:
 def quantile(alpha: float, k: int, df: ArrayLike) -> Array:
     """q with P(Q > q) = alpha, for each of ``df``: bisection on log q, all at once.
 
-    ``alpha`` from 1e-6 to 0.999. Monotone, so sixty halvings give the last digits; a secant would be quicker and less sure.
+    ``alpha`` from 1e-6 to 0.999. Monotone, so sixty halvings give the last digits; a secant would be quicker and less
+    sure.
     """
     df_ = np.asarray(df, float)
     low = np.full(df_.shape, np.log(1e-3))

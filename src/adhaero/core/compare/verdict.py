@@ -1,7 +1,7 @@
 """The verdict: sentences built from the numbers, none of which claims more than its interval.
 
-Each pair of treatments ends as one of four outcomes. With d the smallest difference that matters to the user, as a share of the mean of
-the reference of the pair, and the simultaneous interval of the difference:
+Each pair of treatments ends as one of four outcomes. With d the smallest difference that matters to the user, as a
+share of the mean of the reference of the pair, and the simultaneous interval of the difference:
 
 - *same for practical purposes*: the interval lies within +-d, even if it excludes 0;
 - *better*, *worse*: the interval excludes 0 (and is not within +-d);
@@ -15,7 +15,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from adhaero.core.compare.analysis import Analysis, Row
+from adhaero.core.compare.analysis import Analysis
 from adhaero.core.compare.groups import Pair
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.plan.power import comparisons, pieces_needed
@@ -240,21 +240,14 @@ def _weaknesses(a: Analysis, reference: int | None) -> list[Sentence]:
     for r in joints:
         s = r.summary
         if s.bounded and s.n:
-            at_least = (
-                s.n_at_least
-                + sum(p.datum is not None and p.datum.high == float("inf") for p in r.group.pieces)
-                - sum(p.datum is not None and p.datum.kind.value == "at_least" for p in r.group.pieces)
+            text = (
+                f"{r.group.label}: {s.n_at_least} of {s.n} pieces held to the end and {s.n_between} broke between "
+                "steps; its mean is only a bound and it is not tested."
             )
-            said.append((f"{r.group.label}: {at_least} of {s.n} pieces held to the end and {s.n_between} broke between steps; "
-                         "its mean is only a bound and it is not tested.",
-                         {"at_least": at_least, "between": s.n_between}))  # fmt: skip
+            said.append((text, {"at_least": s.n_at_least, "between": s.n_between}))
         elif 0 < s.n < WEAK_N:
-            said.append(
-                (
-                    f"{r.group.label}: {s.n} piece{'s' * (s.n != 1)} only; one piece shows that it can happen, not how often.",
-                    {"n": s.n},
-                )
-            )
+            pieces = "1 piece" if s.n == 1 else f"{s.n} pieces"
+            said.append((f"{r.group.label}: {pieces} only, too few for any claim about scatter.", {"n": s.n}))
         if s.n_fell_apart:
             said.append(
                 (
@@ -313,11 +306,3 @@ def _next(a: Analysis, found: list[Comparison], matters: float, alpha: float, wa
         f"takes about {needed[0]} pieces of each treatment; you have up to {most}."
     )
     return [Sentence("next", text, {"needed": needed[0], "cv": cv})]
-
-
-def compare_text(row: Row) -> str:
-    """A treatment's mean in words: a number, a bound, or nothing yet."""
-    s = row.summary
-    if s.n == 0:
-        return "not broken yet"
-    return "at least" if s.bounded and s.mean_high is None else "between" if s.bounded else "mean"

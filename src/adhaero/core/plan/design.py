@@ -53,8 +53,10 @@ def letter(index: int) -> str:
 
 
 def treatments(plan: Plan) -> list[Treatment]:
-    """All treatments in grid order, then a solid reference for every species among them (percentages need their own wood)."""
-    own = {c: n for c, n in plan.extra_replicates}
+    """All treatments in grid order, then a solid reference for every species among them (percentages need their own
+    wood).
+    """
+    own = dict(plan.extra_replicates)
     found = []
     for i, cell in enumerate(cells(plan)):
         names = [level_name(f.key, f.levels[c]) for f, c in zip(plan.factors, cell, strict=True)]
@@ -92,8 +94,8 @@ def treatments(plan: Plan) -> list[Treatment]:
 def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]:
     """The pieces of a plan with codes not yet ``taken``, in treatment order.
 
-    One shuffle of all pieces gives the order to break them in, another the order to glue them in, so that neither the day nor a tiring
-    arm favours a treatment. The same seed gives the same codes and orders.
+    One shuffle of all pieces gives the order to break them in, another the order to glue them in, so that neither the
+    day nor a tiring arm favours a treatment. The same seed gives the same codes and orders.
     """
     slots = [(t, r + 1) for t, tr in enumerate(treatments(plan)) for r in range(tr.replicates)]
     codes = new_codes(len(slots), seed, taken)

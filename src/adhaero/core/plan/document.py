@@ -1,7 +1,8 @@
 """The plan as a document: what a batch asks, varies, holds constant and makes.
 
 The document is versioned JSON. A draft may be incomplete; ``problems`` says what keeps it from being locked and
-``warnings`` what the user should know. Quantities are in SI (``pressure_mpa``, ``clamp_s``), free ones in their own unit.
+``warnings`` what the user should know. Quantities are in SI (``pressure_mpa``, ``clamp_s``), free ones in their own
+unit.
 """
 
 from __future__ import annotations
@@ -306,7 +307,7 @@ def _check_times(plan: Plan, p: Problems) -> None:
 
 
 @dataclass(frozen=True)
-class Warning_:
+class Caveat:
     """Something the user should know before locking: what will happen, at which field, and what helps."""
 
     field: str
@@ -314,12 +315,12 @@ class Warning_:
     remedy: str
 
 
-def warnings(plan: Plan) -> list[Warning_]:
+def warnings(plan: Plan) -> list[Caveat]:
     """What the plan cannot find out, or does against the usual. Assumes ``problems(plan)`` is empty."""
-    found = [Warning_("sizes", text, "") for text in method_of(plan).warnings(plan.sizes)]
+    found = [Caveat("sizes", text, "") for text in method_of(plan).warnings(plan.sizes)]
     if plan.replicates == 1:
         found.append(
-            Warning_(
+            Caveat(
                 "replicates",
                 "One piece shows that it can happen, not how often: no scatter, no test.",
                 "Make three or more of each.",
@@ -327,7 +328,7 @@ def warnings(plan: Plan) -> list[Warning_]:
         )
     elif plan.replicates < 3:
         found.append(
-            Warning_(
+            Caveat(
                 "replicates",
                 "Two pieces give hardly a scatter: only very large differences show.",
                 "Make three or more of each.",
@@ -335,7 +336,7 @@ def warnings(plan: Plan) -> list[Warning_]:
         )
     if plan.control is None:
         found.append(
-            Warning_(
+            Caveat(
                 "control",
                 "No control: nothing to measure 'better' against.",
                 "Choose a control level.",
@@ -343,7 +344,7 @@ def warnings(plan: Plan) -> list[Warning_]:
         )
     if plan.solid_reference == 0:
         found.append(
-            Warning_(
+            Caveat(
                 "solid_reference",
                 "No solid reference: joint efficiency stays unknown.",
                 "Add 4 solid pieces.",
@@ -351,7 +352,7 @@ def warnings(plan: Plan) -> list[Warning_]:
         )
     elif plan.solid_reference < 3:
         found.append(
-            Warning_(
+            Caveat(
                 "solid_reference",
                 "Fewer than three solid pieces: joint efficiency gets no interval worth having.",
                 "Make it 4.",
@@ -368,7 +369,7 @@ def warnings(plan: Plan) -> list[Warning_]:
         if not low <= pressure <= high:
             side = "below" if pressure < low else "above"
             found.append(
-                Warning_(
+                Caveat(
                     "constants.pressure_mpa",
                     f"{family.name}: {typed} is {side} the usual {low:g} to {high:g} MPa.",
                     "Check the label, or state that all get the same on purpose.",
@@ -376,7 +377,7 @@ def warnings(plan: Plan) -> list[Warning_]:
             )
         if clamp < family.clamp_s:
             found.append(
-                Warning_(
+                Caveat(
                     "constants.clamp_s",
                     f"{family.name}: {level_name('clamp_s', record['clamp_s'])} in the clamp is "
                     f"shorter than the usual {family.clamp_s / 3600:g} h.",

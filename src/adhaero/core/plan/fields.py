@@ -40,13 +40,14 @@ PREPS: dict[str, str] = {
 }
 
 _DAY = 86400.0
+_GLUE_NAMES = {k: g.name for k, g in GLUES.items()} | {NO_GLUE: "No glue"}
 
 FIELDS: dict[str, Field] = {
     f.key: f
     for f in (
         Field("species", "Species", "ash", {k: w.name for k, w in WOODS.items()}, free_text=True),
         Field("orientation", "Grain orientation", "long-parallel", {k: o.name for k, o in ORIENTATIONS.items()}),
-        Field("glue", "Glue", "pva-indoor", {k: g.name for k, g in GLUES.items()} | {NO_GLUE: "No glue"}, free_text=True),
+        Field("glue", "Glue", "pva-indoor", _GLUE_NAMES, free_text=True),
         Field("prep", "Surface prep", "planed", PREPS, free_text=True),
         Field("pressure_mpa", "Clamp pressure", 0.8, dimension=Dimension.STRESS, low=0.0, high=20.0),
         Field("clamp_s", "Clamp time", 4 * 3600.0, dimension=Dimension.TIME, low=0.0, high=60 * _DAY),

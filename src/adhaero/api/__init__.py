@@ -1,0 +1,1 @@
+"""The HTTP border: thin routers, Pydantic models for what comes in, problems for what is refused."""

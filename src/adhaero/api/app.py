@@ -1,0 +1,81 @@
+"""The application: routers, guards, and the shipped front end."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import APIRouter, FastAPI
+from starlette.exceptions import HTTPException
+from starlette.middleware import Middleware
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.responses import FileResponse, Response
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
+
+from adhaero import __version__
+from adhaero.api import breaking, problems, shop, stages
+from adhaero.api.security import Guard
+from adhaero.workflow.shop import connect_rig
+from adhaero.workflow.workshop import Workshop
+
+WEBROOT = Path(__file__).parent.parent / "webroot"
+LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
+
+
+class _Assets(StaticFiles):
+    """Built files have their content's hash in their name, so a browser may keep them for good."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        response = await super().get_response(path, scope)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+
+def create_app(workshop: Workshop | None = None, hosts: frozenset[str] = LOCAL, webroot: Path = WEBROOT) -> FastAPI:
+    """The application for a workshop; without one it only describes itself (for the generated types)."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        if workshop is not None:
+            workshop.rig.attach(workshop.db, workshop.stamp)
+            connect_rig(workshop)
+        yield
+        if workshop is not None:
+            workshop.rig.close()
+
+    app = FastAPI(
+        title="Adhaero",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        middleware=[Middleware(Guard, hosts=hosts), Middleware(GZipMiddleware, minimum_size=2000, compresslevel=3)],
+        responses={422: {"model": problems.ProblemDocument, "description": "Refused; nothing was changed"}},
+    )
+    app.state.workshop = workshop
+    problems.install(app)
+    api = APIRouter(prefix="/api")
+    for part in (shop, stages, breaking):
+        api.include_router(part.router)
+    app.include_router(api)
+
+    @app.get("/api/{rest:path}", include_in_schema=False)
+    def unknown(rest: str) -> Response:
+        raise HTTPException(404, f"There is nothing at /api/{rest[:80]}")
+
+    if (webroot / "assets").is_dir():
+        app.mount("/assets", _Assets(directory=webroot / "assets"))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        """Every other address is the one page; it finds its own way by the address."""
+        if path in ("icon.svg",) and (webroot / path).is_file():
+            return FileResponse(webroot / path)
+        if not (webroot / "index.html").is_file():
+            raise HTTPException(503, "The front end is not built yet: run 'make demo' or 'make serve'.")
+        return FileResponse(webroot / "index.html", headers={"Cache-Control": "no-cache"})
+
+    return app

@@ -1,0 +1,199 @@
+"""The break stage over HTTP: queue, pulls, observations, and the live signal."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import socket
+from collections.abc import AsyncIterator
+from typing import Any, Literal
+
+from fastapi import APIRouter, Request, Response
+from pydantic import Field, TypeAdapter
+from starlette.responses import StreamingResponse
+
+from adhaero.api.shop import Strict
+from adhaero.api.stages import Code, Id
+from adhaero.api.wire import Key, Person, Shop, answer
+from adhaero.core.observation import Kind, Observation
+from adhaero.core.quantity import Dimension, parse
+from adhaero.core.refusal import Refusal, refuse
+from adhaero.store import shop as shop_store
+from adhaero.workflow import breaking
+from adhaero.workflow.breaking import BreakView, Curve
+from adhaero.workflow.rig_session import Live, LivePull
+from adhaero.workflow.workshop import Workshop
+
+router = APIRouter(tags=["break"])
+LIVE_S = 0.06
+
+
+class PullIn(Strict):
+    """The piece to pull."""
+
+    code: Code
+
+
+class ReasonIn(Strict):
+    """Why a pull is set aside."""
+
+    reason: str = Field("", max_length=500)
+
+
+class ObservationIn(Strict):
+    """How a piece ended. Loads are as typed (``3.2 kN``, ``26 kg``); an empty one is taken from the pull."""
+
+    code: Code
+    kind: Kind
+    low: str = Field("", max_length=10_000)
+    high: str = Field("", max_length=10_000)
+    held: str = Field("", max_length=200)
+    failure_mode: str | None = Field(None, max_length=40)
+    wood_failure_pct: float | None = None
+    reason: str = Field("", max_length=500)
+    note: str = Field("", max_length=2000)
+    pull_id: int | None = None
+    source: Literal["rig", "typed", "weights", "vessel"] = "typed"
+
+
+class Observed(Strict):
+    """The piece just saved, and the one that is next."""
+
+    code: str
+    next: str | None
+
+
+class HandIn(Strict):
+    """An order to the stand-in's hand: what a person does at a real rig."""
+
+    do: Literal["pull", "look"]
+    code: Code = ""
+    seconds: float = Field(3.0, ge=0.2, le=60)
+
+
+class HandOut(Strict):
+    """What the hand saw."""
+
+    ok: bool
+    why: str = ""
+    failure_mode: str | None = None
+    wood_failure_pct: float | None = None
+
+
+class Zeroed(Strict):
+    """The zero that was taken, N."""
+
+    zero_n: float
+
+
+@router.get("/batches/{batch_id}/break", response_model=BreakView)
+def get_break(w: Shop, batch_id: int) -> Response:
+    return answer(breaking.view(w, batch_id))
+
+
+@router.post("/batches/{batch_id}/pulls", response_model=Id, status_code=201)
+def post_pull(w: Shop, batch_id: int, body: PullIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return breaking.begin_pull(w, batch_id, body.code, person, key)
+
+
+@router.post("/batches/{batch_id}/pulls/{pull_id}/discard", response_model=Id)
+def post_discard(
+    w: Shop, batch_id: int, pull_id: int, body: ReasonIn, person: Person, key: Key = None
+) -> dict[str, Any]:
+    return breaking.discard_pull(w, batch_id, pull_id, body.reason, person, key)
+
+
+@router.post("/batches/{batch_id}/observations", response_model=Observed)
+def post_observation(w: Shop, batch_id: int, body: ObservationIn, person: Person, key: Key = None) -> dict[str, Any]:
+    unit = _force_unit(w)
+    observation = Observation(
+        kind=body.kind,
+        low_n=_force(body.low, unit, "low"),
+        high_n=_force(body.high, unit, "high"),
+        held_s=_typed(body.held, Dimension.TIME, "s", "held"),
+        failure_mode=body.failure_mode,
+        wood_failure_pct=body.wood_failure_pct,
+        reason=body.reason,
+        note=body.note,
+    )
+    if observation.kind is Kind.EXACT and observation.high_n is None:
+        observation = Observation(**{**vars(observation), "high_n": observation.low_n})
+    return breaking.observe(
+        w, batch_id, body.code, observation, pull_id=body.pull_id, source=body.source, person=person, key=key
+    )
+
+
+def _force_unit(w: Workshop) -> str:
+    with w.db.read() as conn:
+        return str(shop_store.settings(conn).get("units", {}).get("force", "N"))
+
+
+def _force(text: str, unit: str, field: str) -> float | None:
+    value = _typed(text, Dimension.FORCE, unit, field)
+    if value is not None and value < 0:
+        raise refuse(field, f"a load of {text.strip()} is below zero", "Type the load without a sign.")
+    return value
+
+
+def _typed(text: str, dimension: Dimension, unit: str, field: str) -> float | None:
+    if not text.strip():
+        return None
+    try:
+        return parse(text, dimension, unit).base
+    except Refusal as refusal:
+        raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal
+
+
+@router.get("/pulls/{pull_id}", response_model=Curve)
+def get_curve(w: Shop, pull_id: int) -> Response:
+    return answer(breaking.curve(w, pull_id))
+
+
+@router.post("/rig/zero", response_model=Zeroed)
+def post_zero(w: Shop) -> dict[str, float]:
+    return {"zero_n": w.rig.zero()}
+
+
+@router.post("/rig/end", response_model=LivePull)
+def post_end(w: Shop) -> Response:
+    return answer(w.rig.end())
+
+
+@router.get("/rig/live", response_model=Live)
+def get_live(w: Shop, since: int = 0) -> Response:
+    return answer(w.rig.live(since))
+
+
+@router.get("/rig/stream", response_class=StreamingResponse, include_in_schema=False)
+async def stream(request: Request, w: Shop) -> StreamingResponse:
+    """The live signal as server-sent events: the state sixteen times a second, with the samples since the last."""
+    adapter = TypeAdapter(Live)
+
+    async def events() -> AsyncIterator[bytes]:
+        since = max(0, w.rig.live(0).sequence - 400)
+        while not await request.is_disconnected():
+            live = w.rig.live(since)
+            since = live.sequence
+            yield b"data: " + adapter.dump_json(live) + b"\n\n"
+            await asyncio.sleep(LIVE_S)
+
+    return StreamingResponse(events(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+
+
+@router.post("/batches/{batch_id}/hand", response_model=HandOut)
+def post_hand(w: Shop, batch_id: int, body: HandIn) -> dict[str, Any]:
+    """Ask the stand-in's hand to seat and pull a piece, or to look at its faces. Only beside the simulated rig."""
+    if w.hand_port is None:
+        raise refuse("hand", "there is no simulated rig", "Pull the lever yourself.")
+    with socket.create_connection(("127.0.0.1", w.hand_port), timeout=3) as link, link.makefile("rw") as hand:
+
+        def order(what: dict[str, Any]) -> dict[str, Any]:
+            hand.write(json.dumps(what) + "\n")
+            hand.flush()
+            return dict(json.loads(hand.readline()))
+
+        if body.do == "look":
+            return order({"do": "look"})
+        piece = breaking.piece_for_stand_in(w, batch_id, body.code)
+        order({"do": "seat", "piece": vars(piece)})
+        return order({"do": "pump", "seconds": body.seconds})

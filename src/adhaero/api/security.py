@@ -1,0 +1,93 @@
+"""Who may talk to the server: the right host and origin, bodies of a sane size, and a strict content policy."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from adhaero.api.problems import problem
+
+MAX_BODY = 512 * 1024
+MAX_IMPORT = 8 * 1024 * 1024
+_SAFE = {"GET", "HEAD", "OPTIONS"}
+_HEADERS = {
+    "Content-Security-Policy": (
+        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
+        "connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+    ),
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
+
+
+class TooLarge(Exception):
+    """A body grew past its limit while it came in."""
+
+
+class Guard:
+    """ASGI middleware. ``hosts`` are the names under which the server may be called.
+
+    Checking the host stops pages that point a name of their own at this machine; checking the origin stops pages
+    elsewhere from writing here.
+    """
+
+    def __init__(self, app: ASGIApp, hosts: frozenset[str]) -> None:
+        self.app = app
+        self.hosts = hosts
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        refusal = self._refusal(scope["method"], headers)
+        limit = MAX_IMPORT if scope["path"].endswith("/import") else MAX_BODY
+        length = headers.get("content-length", "0")
+        if refusal is None and (not length.isdigit() or int(length) > limit):
+            refusal = f"The text is larger than {limit // 1024} kB. Nothing was saved; send less."
+            await problem(413, "too-large", "Not saved", refusal)(scope, receive, send)
+            return
+        if refusal is not None:
+            await problem(403, "forbidden", "Refused", refusal)(scope, receive, send)
+            return
+        started = False
+        received = 0
+
+        async def counted() -> Message:
+            nonlocal received
+            message = await receive()
+            received += len(message.get("body", b""))
+            if received > limit:
+                raise TooLarge
+            return message
+
+        async def guarded(message: Message) -> None:
+            nonlocal started
+            if message["type"] == "http.response.start":
+                started = True
+                MutableHeaders(scope=message).update(_HEADERS)
+            await send(message)
+
+        try:
+            await self.app(scope, counted, guarded)
+        except TooLarge:
+            if not started:
+                detail = f"The text is larger than {limit // 1024} kB. Nothing was saved; send less."
+                await problem(413, "too-large", "Not saved", detail)(scope, receive, send)
+
+    def _refusal(self, method: str, headers: Headers) -> str | None:
+        host = urlsplit(f"//{headers.get('host', '')}").hostname
+        if host not in self.hosts:
+            return "This address is not one under which Adhaero may be called. Use the one it printed at its start."
+        if method in _SAFE:
+            return None
+        origin = headers.get("origin")
+        if origin is not None and urlsplit(origin).netloc != headers.get("host"):
+            return "The request came from a page of another site."
+        if origin is None and headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+            return "The request came from a page of another site."
+        return None

@@ -1,0 +1,98 @@
+"""Today, shop, and what the screens need to know about units, woods, glues and methods."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, ConfigDict, Field
+
+from adhaero.api.wire import Key, Shop, answer
+from adhaero.store.shop import Bottle, Rig
+from adhaero.workflow import reference, shop, today
+from adhaero.workflow.reference import ParsedQuantity, ReferenceView
+from adhaero.workflow.shop import ShopView
+from adhaero.workflow.today import TodayView
+
+router = APIRouter(tags=["shop"])
+
+
+class Strict(BaseModel):
+    """Input in which a misspelt field is an error, not a silent loss."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class QuantityIn(Strict):
+    """What somebody typed into a quantity field; ``unit`` is that of a bare number."""
+
+    text: str = Field(max_length=10_000)
+    dimension: str = Field(max_length=40)
+    unit: str = Field(max_length=20)
+
+
+class SettingsIn(Strict):
+    """Settings to change; what is left out stays."""
+
+    units: dict[str, str] | None = None
+    person: str | None = Field(None, max_length=200)
+
+
+class BottleIn(Strict):
+    """A new bottle of glue."""
+
+    label: str = Field(max_length=500)
+    family: str = Field(max_length=80)
+    lot: str = Field("", max_length=80)
+    opened_on: str | None = Field(None, max_length=20)
+    expires_on: str | None = Field(None, max_length=20)
+    note: str = Field("", max_length=500)
+
+
+class RigIn(Strict):
+    """The rig; another fixture or a reason starts a new set-up."""
+
+    name: str = Field(max_length=80)
+    port: str = Field("", max_length=200)
+    capacity_n: float
+    resolution_n: float
+    working_share: float = 0.8
+    fixture: str = Field(max_length=120)
+    reason: str = Field("", max_length=500)
+
+
+@router.get("/today", response_model=TodayView)
+def get_today(w: Shop) -> Response:
+    return answer(today.view(w))
+
+
+@router.get("/reference", response_model=ReferenceView)
+def get_reference() -> Response:
+    return answer(reference.view())
+
+
+@router.post("/quantities", response_model=ParsedQuantity)
+def parse_quantity(body: QuantityIn) -> Response:
+    return answer(reference.parse_typed(body.text, body.dimension, body.unit))
+
+
+@router.get("/shop", response_model=ShopView)
+def get_shop(w: Shop) -> Response:
+    return answer(shop.view(w))
+
+
+@router.put("/settings", response_model=ShopView)
+def put_settings(w: Shop, body: SettingsIn) -> Response:
+    shop.save_settings(w, body.units, body.person)
+    return answer(shop.view(w))
+
+
+@router.post("/bottles", response_model=ShopView)
+def post_bottle(w: Shop, body: BottleIn, key: Key = None) -> Response:
+    shop.add_bottle(w, Bottle(0, **body.model_dump()), key)
+    return answer(shop.view(w))
+
+
+@router.put("/rig", response_model=ShopView)
+def put_rig(w: Shop, body: RigIn) -> Response:
+    rig = Rig(0, body.name.strip(), body.port.strip(), body.capacity_n, body.resolution_n, body.working_share)
+    shop.save_rig(w, rig, body.fixture, body.reason)
+    return answer(shop.view(w))

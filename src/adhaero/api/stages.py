@@ -1,0 +1,254 @@
+"""The five stages of a batch over HTTP."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Body, Response
+from pydantic import Field
+
+from adhaero.api.shop import Strict
+from adhaero.api.wire import Key, Person, Shop, answer
+from adhaero.store.actions import ActionRecord
+from adhaero.workflow import comparing, cutting, exchange, gluing, planning, undoing
+from adhaero.workflow.comparing import CompareView
+from adhaero.workflow.cutting import CutView, Typed
+from adhaero.workflow.exchange import Imported
+from adhaero.workflow.gluing import GlueView, NewGlueup
+from adhaero.workflow.planning import PlanView
+from adhaero.workflow.undoing import UndoView
+
+router = APIRouter(prefix="/batches", tags=["batches"])
+Stage = Literal["plan", "cut", "glue", "break", "compare"]
+Short = Annotated[str, Field(max_length=200)]
+Code = Annotated[str, Field(max_length=40)]
+Codes = Annotated[list[Code], Field(max_length=5000)]
+
+
+class Id(Strict):
+    """The id of something new."""
+
+    id: int
+
+
+class Done(Strict):
+    """How many things an action touched."""
+
+    pieces: int
+
+
+class BatchIn(Strict):
+    """A new batch."""
+
+    name: str = Field(max_length=1000)
+
+
+class LevelIn(Strict):
+    """A level: text, number (known quantities in their base unit), or null for 'none'."""
+
+    value: str | float | None = Field(max_length=200)
+    unit: str = Field("", max_length=20)
+
+
+class FactorIn(Strict):
+    """A factor with its levels."""
+
+    key: str = Field(max_length=60)
+    name: Short
+    levels: list[LevelIn] = Field(max_length=64)
+
+
+class AssumptionsIn(Strict):
+    """Assumed scatter and error rates, as shares."""
+
+    cv: float
+    alpha: float
+    power: float
+    matters: float
+    fallen_as_zero: bool
+
+
+class PlanDocument(Strict):
+    """The plan as a document; see docs/data-format.md."""
+
+    format: int
+    question: str = Field(max_length=5000)
+    guess: str = Field(max_length=10_000)
+    target: Literal["joint", "adhesive"]
+    policy: Literal["same-for-all", "by-label"]
+    method: str = Field(max_length=60)
+    sizes: dict[str, float]
+    factors: list[FactorIn] = Field(max_length=8)
+    constants: dict[str, LevelIn]
+    replicates: int
+    control: list[int] | None
+    solid_reference: int
+    dropped: list[list[int]]
+    extra_replicates: list[tuple[list[int], int]]
+    side_questions: list[Short]
+    predictions: list[Short]
+    assumptions: AssumptionsIn
+
+
+class PlanIn(Strict):
+    """A draft to save over version ``version``."""
+
+    version: int
+    name: str = Field(max_length=1000)
+    document: PlanDocument
+
+
+class LockIn(Strict):
+    """Lock version ``version``."""
+
+    version: int
+
+
+class SizeIn(Strict):
+    """A cell of the cut sheet as typed."""
+
+    code: Code
+    quantity: str = Field(max_length=40)
+    text: str = Field(max_length=10_000)
+
+
+class SizesIn(Strict):
+    """Cells to save, all or none."""
+
+    cells: list[SizeIn] = Field(min_length=1, max_length=20_000)
+
+
+class GlueupIn(Strict):
+    """A glue-up; numbers in N, degrees Celsius, %, g/m2. Without a start it begins now."""
+
+    codes: Codes
+    started_at: datetime | None = None
+    air_c: float | None = None
+    humidity_pct: float | None = None
+    bottle: Short = ""
+    force_n: float | None = None
+    clamps: int = 1
+    force_known: Literal["measured", "estimated", "unknown"] = "estimated"
+    spread_g_m2: float | None = None
+    faces: Literal["one", "both"] = "one"
+    note: str = Field("", max_length=2000)
+
+
+class ExceptionIn(Strict):
+    """What was different for one piece; what is left out is as for the glue-up."""
+
+    code: Code
+    force_n: float | None = None
+    clamps: int | None = Field(None, ge=1, le=50)
+    bottle: Short | None = None
+    note: str = Field("", max_length=2000)
+
+
+class UnclampIn(Strict):
+    """Pieces that come out of their clamps."""
+
+    codes: Codes
+    at: datetime | None = None
+    note: str = Field("", max_length=2000)
+
+
+class StageIn(Strict):
+    """The stage in which to undo or redo."""
+
+    stage: Stage
+
+
+@router.post("", response_model=Id, status_code=201)
+def post_batch(w: Shop, body: BatchIn, key: Key = None) -> dict[str, Any]:
+    return planning.create(w, body.name, key)
+
+
+@router.post("/import", response_model=Imported)
+def post_import(
+    w: Shop, person: Person, text: Annotated[str, Body(media_type="text/csv")], key: Key = None
+) -> Response:
+    return answer(exchange.import_csv(w, text, person, key))
+
+
+@router.get("/{batch_id}/plan", response_model=PlanView)
+def get_plan(w: Shop, batch_id: int) -> Response:
+    return answer(planning.view(w, batch_id))
+
+
+@router.put("/{batch_id}/plan", response_model=PlanView)
+def put_plan(w: Shop, batch_id: int, body: PlanIn, key: Key = None) -> Response:
+    planning.save_draft(w, batch_id, body.version, body.name, body.document.model_dump(), key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/lock", response_model=Done)
+def post_lock(w: Shop, batch_id: int, body: LockIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return planning.lock(w, batch_id, body.version, person, key)
+
+
+@router.get("/{batch_id}/cut", response_model=CutView)
+def get_cut(w: Shop, batch_id: int) -> Response:
+    return answer(cutting.view(w, batch_id))
+
+
+@router.post("/{batch_id}/sizes", response_model=CutView)
+def post_sizes(w: Shop, batch_id: int, body: SizesIn, person: Person, key: Key = None) -> Response:
+    cutting.measure(w, batch_id, [Typed(c.code, c.quantity, c.text) for c in body.cells], person, key)
+    return answer(cutting.view(w, batch_id))
+
+
+@router.get("/{batch_id}/glue", response_model=GlueView)
+def get_glue(w: Shop, batch_id: int) -> Response:
+    return answer(gluing.view(w, batch_id))
+
+
+@router.post("/{batch_id}/glueups", response_model=GlueView)
+def post_glueup(w: Shop, batch_id: int, body: GlueupIn, person: Person, key: Key = None) -> Response:
+    gluing.add_glueup(w, batch_id, NewGlueup(person=person, **body.model_dump()), key)
+    return answer(gluing.view(w, batch_id))
+
+
+@router.post("/{batch_id}/exceptions", response_model=GlueView)
+def post_exception(w: Shop, batch_id: int, body: ExceptionIn, person: Person, key: Key = None) -> Response:
+    changed = body.model_dump(exclude={"code"}, exclude_unset=True)
+    gluing.except_piece(w, batch_id, body.code, changed, person, key)
+    return answer(gluing.view(w, batch_id))
+
+
+@router.post("/{batch_id}/unclamp", response_model=GlueView)
+def post_unclamp(w: Shop, batch_id: int, body: UnclampIn, person: Person, key: Key = None) -> Response:
+    gluing.unclamp(w, batch_id, body.codes, body.at, body.note, person, key)
+    return answer(gluing.view(w, batch_id))
+
+
+@router.get("/{batch_id}/compare", response_model=CompareView)
+def get_compare(w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None) -> Response:
+    return answer(comparing.compare(w, batch_id, figure, fallen_as_zero))
+
+
+@router.get("/{batch_id}/specimens.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})
+def get_csv(w: Shop, batch_id: int) -> Response:
+    name, text = exchange.export_csv(w, batch_id)
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(text.encode(), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.get("/{batch_id}/history", response_model=list[ActionRecord])
+def get_history(w: Shop, batch_id: int) -> list[ActionRecord]:
+    return undoing.history(w, batch_id)
+
+
+@router.get("/{batch_id}/undo/{stage}", response_model=UndoView)
+def get_undo(w: Shop, batch_id: int, stage: Stage) -> Response:
+    return answer(undoing.offered(w, batch_id, stage))
+
+
+@router.post("/{batch_id}/undo", response_model=UndoView)
+def post_undo(w: Shop, batch_id: int, body: StageIn, person: Person) -> Response:
+    return answer(undoing.undo(w, batch_id, body.stage, person))
+
+
+@router.post("/{batch_id}/redo", response_model=UndoView)
+def post_redo(w: Shop, batch_id: int, body: StageIn, person: Person) -> Response:
+    return answer(undoing.redo(w, batch_id, body.stage, person))

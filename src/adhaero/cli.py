@@ -1,0 +1,182 @@
+"""The ``adhaero`` command: serve, demo, rig-sim, backup, check."""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import os
+import random
+import secrets
+import socket
+import subprocess
+import sys
+from collections.abc import Callable, Coroutine
+from datetime import UTC, datetime
+from pathlib import Path
+
+import platformdirs
+import uvicorn
+
+from adhaero.api.app import create_app
+from adhaero.demo import workshop as demo
+from adhaero.rig.simulator import Simulator
+from adhaero.rig.simulator import serve as serve_rig
+from adhaero.store.database import Database
+from adhaero.workflow.workshop import Workshop
+
+FILE = "adhaero.db"
+
+
+def _now() -> datetime:
+    return datetime.now(UTC).astimezone()
+
+
+def _new_seed() -> int:
+    return secrets.randbelow(2**31)
+
+
+def _own_folder() -> Path:
+    return Path(platformdirs.user_data_dir("adhaero", appauthor=False))
+
+
+def _free_port(wanted: int) -> int:
+    """``wanted``, or the next free port after it."""
+    for port in range(wanted, wanted + 20):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind(("127.0.0.1", port))
+                return port
+            except OSError:
+                continue
+    raise SystemExit(f"No free port between {wanted} and {wanted + 19}: end another program or give --port.")
+
+
+def _run(workshop: Workshop, port: int, say: str) -> None:
+    port = _free_port(port)
+    print(f"\n  {say}\n  Open http://127.0.0.1:{port}  (end with Ctrl+C)\n", flush=True)
+    uvicorn.run(create_app(workshop), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+
+
+def _serve(args: argparse.Namespace) -> None:
+    folder = args.data or _own_folder()
+    db = Database(folder / FILE)
+    db.migrate()
+    _run(Workshop(db, _now, _new_seed, hand_port=args.hand_port), args.port, f"Adhaero, your own data in {folder}")
+
+
+def _start_rig(seed: int) -> tuple[subprocess.Popen[str], int, int]:
+    """The simulated rig as a process of its own; returns it with its signal and hand ports."""
+    command = [sys.executable, "-m", "adhaero", "rig-sim", "--port", "0", "--hand-port", "0", "--seed", str(seed)]
+    rig = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    assert rig.stdout is not None
+    words = rig.stdout.readline().replace(",", " ").split()
+    ports = [int(word.rpartition(":")[2]) for word in words if word.startswith("127.0.0.1:")]
+    return rig, ports[0], ports[1]
+
+
+def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> None:
+    """Load the demo workshop into a new file; a file made on another day is put aside first."""
+    url = f"socket://127.0.0.1:{rig_port}"
+    if path.exists():
+        made = datetime.fromtimestamp(path.stat().st_ctime, UTC).astimezone().date()
+        stamp = path.with_suffix(".day")
+        same_day = stamp.exists() and stamp.read_text() == now().date().isoformat()
+        if same_day:
+            db = Database(path)
+            db.migrate()
+            with db.write() as conn:
+                conn.execute("UPDATE rig SET port = ?", (url,))
+            return
+        Database(path).backup(path.with_suffix(f".{made}.db"))
+        for old in (path, path.with_name(path.name + "-wal"), path.with_name(path.name + "-shm")):
+            old.unlink(missing_ok=True)
+    db = Database(path)
+    db.migrate()
+    rng, clock = random.Random(demo.SEED), demo.Clock(now())
+    demo.load(Workshop(db, clock, lambda: rng.randrange(2**31)), clock, "")
+    with db.write() as conn:
+        conn.execute("UPDATE rig SET port = ?", (url,))
+    path.with_suffix(".day").write_text(now().date().isoformat())
+
+
+def _demo(args: argparse.Namespace) -> None:
+    folder = args.data or Path(platformdirs.user_cache_dir("adhaero", appauthor=False)) / "demo"
+    rig, port, hand_port = _start_rig(demo.SEED)
+    try:
+        fill_demo(folder / FILE, port)
+        workshop = Workshop(Database(folder / FILE), _now, _new_seed, hand_port=hand_port)
+        _run(workshop, args.port, "Adhaero with the demo workshop (scratch data) and a simulated rig")
+    finally:
+        rig.terminate()
+        rig.wait(timeout=5)
+
+
+def _rig_sim(args: argparse.Namespace) -> None:
+    simulator = Simulator(seed=args.seed, rate_hz=args.rate, capacity_n=args.capacity)
+    asyncio.run(_with_parent(serve_rig(simulator, args.port, args.hand_port)))
+
+
+async def _with_parent(work: Coroutine[None, None, None]) -> None:
+    """End with the process that started this one, also when that one was killed."""
+    parent = os.getppid()
+    task = asyncio.create_task(work)
+    while not task.done():
+        await asyncio.wait([task], timeout=1)
+        if os.getppid() != parent:
+            task.cancel()
+            return
+    await task
+
+
+def _backup(args: argparse.Namespace) -> None:
+    source = Database((args.data or _own_folder()) / FILE)
+    if not source.path.exists():
+        raise SystemExit(f"There is no data in {source.path.parent}.")
+    source.backup(args.target)
+    print(f"Copied to {args.target}")
+
+
+def _check(args: argparse.Namespace) -> None:
+    db = Database((args.data or _own_folder()) / FILE)
+    if not db.path.exists():
+        raise SystemExit(f"There is no data in {db.path.parent}.")
+    found = db.check()
+    print("\n".join(found) or "Everything is in order.")
+    if found:
+        raise SystemExit(1)
+
+
+def main(argv: list[str] | None = None) -> None:
+    """Run the command."""
+    parser = argparse.ArgumentParser(prog="adhaero", description="Plan, make, break and compare glued wood joints.")
+    commands = parser.add_subparsers(required=True)
+
+    def command(name: str, what: Callable[[argparse.Namespace], None], text: str) -> argparse.ArgumentParser:
+        sub = commands.add_parser(name, help=text, description=text)
+        sub.set_defaults(run=what)
+        if name != "rig-sim":
+            sub.add_argument("--data", type=Path, help="folder of the data file")
+        return sub
+
+    for name, what, text in (
+        ("serve", _serve, "serve your own data"),
+        ("demo", _demo, "serve the demo workshop beside a simulated rig"),
+    ):
+        sub = command(name, what, text)
+        sub.add_argument("--port", type=int, default=8137)
+        sub.add_argument("--hand-port", type=int, default=None, help=argparse.SUPPRESS)
+    rig = command("rig-sim", _rig_sim, "run the simulated rig alone")
+    rig.add_argument("--port", type=int, default=4545)
+    rig.add_argument("--hand-port", type=int, default=4546)
+    rig.add_argument("--seed", type=int, default=demo.SEED)
+    rig.add_argument("--rate", type=float, default=80.0)
+    rig.add_argument("--capacity", type=float, default=20_000.0)
+    copy = command("backup", _backup, "copy the data file while the program runs")
+    copy.add_argument("target", type=Path)
+    command("check", _check, "check the data file")
+    args = parser.parse_args(argv)
+    try:
+        args.run(args)
+    except KeyboardInterrupt:
+        print("\nEnded.")

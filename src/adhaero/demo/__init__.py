@@ -1,0 +1,1 @@
+"""The made-up workshop, and the seed that loads it."""

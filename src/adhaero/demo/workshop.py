@@ -1,0 +1,227 @@
+"""A small workshop in a snowy valley that builds sleds and kick-sledges. Everything here is invented.
+
+Loaded through the same functions that the screens use, with a clock that is moved along, so that the demo data obey
+every rule. Dates are relative to the day it is loaded: home always has something to show.
+"""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Any
+
+from adhaero.core.observation import Kind, Observation
+from adhaero.core.plan.document import Factor, Level, Plan, first_plan
+from adhaero.rig import fate
+from adhaero.store.shop import Bottle, Rig
+from adhaero.workflow import breaking, cutting, gluing, planning, shop
+from adhaero.workflow.cutting import Typed
+from adhaero.workflow.gluing import NewGlueup
+from adhaero.workflow.workshop import Workshop
+
+SEED = 20417
+PERSON = "Second maker"
+H, DAY = 3600.0, 86400.0
+
+
+@dataclass
+class Clock:
+    """A clock that stands until it is moved."""
+
+    at: datetime
+
+    def __call__(self) -> datetime:
+        return self.at
+
+
+def _levels(*values: str | float, unit: str = "") -> tuple[Level, ...]:
+    return tuple(Level(v, unit) for v in values)
+
+
+def _plan(question: str, guess: str, factor: Factor, **changes: Any) -> Plan:
+    base = first_plan()
+    constants = {**base.constants, "glue": Level("pva-damp"), **changes.pop("constants", {})}
+    constants = {k: v for k, v in constants.items() if k != factor.key}
+    return replace(base, question=question, guess=guess, factors=(factor,), constants=constants, **changes)
+
+
+LAMINATIONS = _plan(
+    "Which glue family holds runner laminations best?",
+    "Epoxy first, foaming polyurethane last.",
+    Factor("glue", "Glue", _levels("pva-damp", "polyurethane", "epoxy-slow", "urea-resin")),
+    control=(0,),
+)
+STRIPPING = _plan(
+    "How early can the bending form be stripped?",
+    "Two hours are enough.",
+    Factor("clamp_s", "Clamp time", _levels(0.5 * H, 1 * H, 2 * H, 4 * H, 8 * H, unit="h")),
+    constants={"cure_s": Level(DAY, "h"), "species": Level("birch")},
+    replicates=5,
+    control=(4,),
+)
+BRIDLE = _plan(
+    "How much does a loose bridle joint cost?",
+    "A playing card's width costs a third.",
+    Factor("gap", "Gap", _levels(0.0, 0.1, 0.3, 0.6, unit="mm")),
+    constants={"species": Level("elm"), "clamp_s": Level(20 * H, "h")},
+    control=(0,),
+)
+ROBINIA = _plan(
+    "Does oily robinia need a solvent wipe?",
+    "",
+    Factor("prep", "Surface prep", _levels("planed", "oily", "solvent-wiped")),
+    constants={"species": Level("robinia")},
+    control=(0,),
+)
+AGEING = _plan(
+    "How do last winter's pieces age in the store?",
+    "No loss within two years.",
+    Factor("cure_s", "Cure time", _levels(7 * DAY, 90 * DAY, 180 * DAY, 365 * DAY, 730 * DAY, unit="d")),
+    constants={"species": Level("larch"), "glue": Level("pva-wet")},
+    control=(0,),
+)
+
+
+class _Story:
+    """Moves one batch along."""
+
+    def __init__(self, w: Workshop, clock: Clock, name: str, plan: Plan, seed: int) -> None:
+        self.w, self.clock, self.rng = w, clock, random.Random(seed)
+        self.batch_id = int(planning.create(w, name)["id"])
+        planning.save_draft(w, self.batch_id, 1, name, plan.to_json(), None)
+
+    def lock(self) -> None:
+        planning.lock(self.w, self.batch_id, planning.view(self.w, self.batch_id).version, PERSON, None)
+
+    def measure(self, count: int | None = None) -> None:
+        """Measure pieces as a caliper would: a tenth or two off the nominal."""
+        rows = cutting.view(self.w, self.batch_id)
+        cells = [
+            Typed(r.code, q, f"{rows.nominal[q] + self.rng.gauss(0, 0.12):.1f}")
+            for r in rows.rows[:count]
+            for q in ("width", "overlap")
+        ]
+        cutting.measure(self.w, self.batch_id, cells, PERSON, None)
+
+    def glue(self, codes: list[str], bottle: str, air_c: float, humidity: float) -> None:
+        new = NewGlueup(codes, PERSON, None, air_c, humidity, bottle, 400.0, 1, "estimated", None, "one", "")
+        gluing.add_glueup(self.w, self.batch_id, new, None)
+
+    def joints(self) -> list[str]:
+        return [p.code for p in gluing.view(self.w, self.batch_id).pieces]
+
+    def unclamp(self, codes: list[str]) -> None:
+        gluing.unclamp(self.w, self.batch_id, codes, None, "", PERSON, None)
+
+    def break_next(self, note: str = "", kind: Kind = Kind.EXACT) -> None:
+        code = breaking.view(self.w, self.batch_id).next
+        assert code is not None
+        self.break_piece(code, note, kind)
+
+    def break_piece(self, code: str, note: str = "", kind: Kind = Kind.EXACT) -> None:
+        f = fate.draw(breaking.piece_for_stand_in(self.w, self.batch_id, code), self.rng)
+        load = round(f.load_n)
+        o = Observation(kind, load, load, failure_mode=f.failure_mode, wood_failure_pct=f.wood_failure_pct, note=note)
+        if kind is Kind.VOID:
+            o = Observation(kind, reason=note)
+        elif kind is Kind.AT_LEAST:
+            o = Observation(kind, 0.9 * load, None, note=note)
+        elif kind is Kind.BETWEEN:
+            step = 250
+            o = replace(o, low_n=load // step * step, high_n=load // step * step + step, note=note)
+        self.clock.at += timedelta(minutes=4)
+        breaking.observe(self.w, self.batch_id, code, o, pull_id=None, source="typed", person=PERSON, key=None)
+
+
+def load(w: Workshop, clock: Clock, rig_port: str) -> None:
+    """Fill an empty workshop. ``clock`` is the workshop's clock; it is back at its time when this returns."""
+    now = clock.at
+    morning = now.replace(hour=8, minute=30, second=0, microsecond=0)
+    clock.at = morning - timedelta(days=210)
+    shop.save_settings(w, None, PERSON)
+    today = now.date()
+    for label, family, opened in (
+        ("Bottle 4", "pva-damp", 40), ("Bottle 7", "pva-wet", 220), ("Bottle 9", "polyurethane", 60),
+        ("Kit 2", "epoxy-slow", 100), ("Tin 1", "urea-resin", 75),
+    ):  # fmt: skip
+        day = (today - timedelta(days=opened)).isoformat()
+        end = (today - timedelta(days=opened - 300)).isoformat()
+        shop.add_bottle(w, Bottle(0, label, family, "", day, end, ""), None)
+    shop.save_rig(w, Rig(0, "Bench press", rig_port, 20_000.0, 1.0, 0.8), "Shear fixture 2", "")
+    _ageing(w, clock)
+    clock.at = morning - timedelta(days=12)
+    _laminations(w, clock)
+    clock.at = morning - timedelta(days=3)
+    _stripping(w, clock, now)
+    clock.at = now - timedelta(hours=26)
+    _bridle(w, clock, now)
+    clock.at = now - timedelta(hours=1)
+    _Story(w, clock, "Oily robinia: wipe or not", ROBINIA, SEED + 4)
+    clock.at = now
+
+
+def _ageing(w: Workshop, clock: Clock) -> None:
+    start = clock.at
+    s = _Story(w, clock, "Last winter's pieces", AGEING, SEED)
+    s.lock()
+    s.measure()
+    clock.at = start + timedelta(hours=3)
+    s.glue(s.joints(), "Bottle 7", 17, 48)
+    clock.at += timedelta(hours=5)
+    s.unclamp(s.joints())
+    rows = breaking.view(w, s.batch_id).rows
+    for days, letters in ((7, "AF"), (90, "B")):
+        clock.at = start + timedelta(days=days, hours=5)
+        for r in rows:
+            if r.treatment in letters:
+                s.break_piece(r.code)
+
+
+def _laminations(w: Workshop, clock: Clock) -> None:
+    start = clock.at
+    s = _Story(w, clock, "Runner laminations", LAMINATIONS, SEED + 1)
+    s.lock()
+    s.measure()
+    pieces = gluing.view(w, s.batch_id).pieces
+    for i, (family, bottle) in enumerate(
+        (("pva-damp", "Bottle 4"), ("polyurethane", "Bottle 9"), ("epoxy-slow", "Kit 2"), ("urea-resin", "Tin 1"))
+    ):
+        clock.at = start + timedelta(hours=2, minutes=40 * i)
+        s.glue([p.code for p in pieces if p.glue == family], bottle, 18.5, 52)
+    clock.at = start + timedelta(hours=9)
+    s.unclamp(s.joints())
+    clock.at = start + timedelta(days=5)
+    s.break_next("seated crooked, slipped at 900 N", Kind.VOID)
+    while breaking.view(w, s.batch_id).next:
+        s.break_next()
+
+
+def _stripping(w: Workshop, clock: Clock, now: datetime) -> None:
+    start = clock.at
+    s = _Story(w, clock, "When to strip the form", STRIPPING, SEED + 2)
+    s.lock()
+    s.measure()
+    codes = s.joints()
+    clock.at = start + timedelta(hours=1)
+    s.glue(codes, "Bottle 4", 16, 55)
+    clock.at = start + timedelta(hours=9)
+    s.unclamp(codes)
+    clock.at = now - timedelta(hours=2)
+    for i in range(15):
+        kind = {4: Kind.AT_LEAST, 9: Kind.BETWEEN}.get(i, Kind.EXACT)
+        note = {4: "stopped: fixture pin bent", 9: "with weights, steps of 250 N"}.get(i, "")
+        s.break_next(note, kind)
+
+
+def _bridle(w: Workshop, clock: Clock, now: datetime) -> None:
+    s = _Story(w, clock, "Loose bridle joints", BRIDLE, SEED + 3)
+    s.lock()
+    s.measure(20)
+    codes = s.joints()
+    clock.at = now - timedelta(hours=25)
+    s.glue(codes[:8], "Bottle 4", 15, 58)
+    clock.at = now - timedelta(hours=19, minutes=18)
+    s.glue(codes[8:16], "Bottle 4", 16, 57)
+    clock.at = now - timedelta(hours=3)
+    s.unclamp(codes[:6])

@@ -1,0 +1,1 @@
+"""Open formats: bytes in, core types out, and back."""

@@ -1,0 +1,134 @@
+"""The rig's line protocol, version 1: what a line says, and a clock that never runs backward.
+
+Lines are ASCII, ended by ``\\n`` or ``\\r\\n``::
+
+    # adhaero-rig 1 name=bench-press unit=N capacity=20000 resolution=1 rate=80
+    <milliseconds>,<force>[,<displacement mm>]
+
+See ``docs/rig-protocol.md``.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+
+from adhaero.core.quantity import Dimension, unit
+from adhaero.core.refusal import Refusal
+
+MAX_LINE = 200
+_COUNTER_WRAP_MS = 2.0**32
+_LONGEST_STEP_MS = 5_000.0
+_KEY = re.compile(r"(\w+)=(\S+)")
+
+
+@dataclass(frozen=True)
+class Identity:
+    """What a rig says about itself; forces in N."""
+
+    name: str = ""
+    unit: str = "N"
+    capacity_n: float | None = None
+    resolution_n: float | None = None
+    rate_hz: float | None = None
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line with a force, in the rig's own unit. ``ms`` is ``None`` where the rig sends no time."""
+
+    ms: float | None
+    force: float
+    displacement_mm: float | None
+
+
+def parse_identity(text: str) -> Identity | None:
+    """The identity in a comment line; ``None`` for any other comment or another protocol version."""
+    if not text.startswith("# adhaero-rig 1 "):
+        return None
+    values = dict(_KEY.findall(text))
+    symbol = values.get("unit", "N")
+    try:
+        factor = unit(symbol, Dimension.FORCE)
+    except Refusal:
+        return None
+
+    def force(key: str) -> float | None:
+        number = _number(values.get(key, ""))
+        return None if number is None else factor.to_base(number)
+
+    return Identity(
+        values.get("name", ""), factor.symbol, force("capacity"), force("resolution"), _number(values.get("rate", ""))
+    )
+
+
+def _number(text: str) -> float | None:
+    try:
+        value = float(text)
+    except ValueError:
+        return None
+    return value if math.isfinite(value) else None
+
+
+def parse_line(text: str) -> Line | None:
+    """A line with a force; ``None`` for garbage, half lines and numbers that are not finite."""
+    if len(text) > MAX_LINE:
+        return None
+    parts = [p.strip() for p in text.split(",")]
+    if len(parts) == 1:
+        force = _number(parts[0])
+        return None if force is None else Line(None, force, None)
+    if len(parts) > 3:
+        return None
+    ms, force = _number(parts[0]), _number(parts[1])
+    displacement = _number(parts[2]) if len(parts) == 3 and parts[2] else None
+    if ms is None or force is None or (len(parts) == 3 and parts[2] and displacement is None):
+        return None
+    return Line(ms, force, displacement)
+
+
+class SteadyClock:
+    """Seconds that only go forward, from a device counter that may stand, jump back, wrap, restart or be missing.
+
+    A plausible step of the counter is believed; otherwise the time that passed on this computer is taken.
+    """
+
+    def __init__(self) -> None:
+        self._ms: float | None = None
+        self._host_s: float | None = None
+        self._now_s = 0.0
+
+    def at(self, ms: float | None, host_s: float) -> float:
+        """Time of a sample with this counter, received at ``host_s`` (any monotonic clock)."""
+        passed = 0.0 if self._host_s is None else max(0.0, host_s - self._host_s)
+        step: float | None = None
+        if ms is not None and self._ms is not None:
+            step = ms - self._ms
+            if step < 0 and self._ms > _COUNTER_WRAP_MS - _LONGEST_STEP_MS and ms < _LONGEST_STEP_MS:
+                step += _COUNTER_WRAP_MS
+            if not 0 < step <= _LONGEST_STEP_MS:
+                step = None
+        self._now_s += passed if step is None else step / 1000
+        self._ms, self._host_s = ms, host_s
+        return self._now_s
+
+
+class LineSplitter:
+    """Bytes in, whole lines out; half lines wait, endless ones are dropped. ``dropped`` counts them."""
+
+    def __init__(self) -> None:
+        self._rest = b""
+        self.dropped = 0
+
+    def feed(self, data: bytes) -> list[str]:
+        """Whole lines in ``data`` and what was waiting, without their ends."""
+        *lines, self._rest = (self._rest + data).split(b"\n")
+        if len(self._rest) > 4 * MAX_LINE:
+            self._rest = b""
+            self.dropped += 1
+        return [line.decode("ascii", "replace").strip("\r\x00 ") for line in lines]
+
+    def reset(self) -> None:
+        """Forget a half line: the cable was out."""
+        self._rest = b""

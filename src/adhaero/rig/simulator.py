@@ -1,0 +1,180 @@
+"""The simulated load rig: a process of its own that speaks the rig's protocol over TCP.
+
+One port carries the signal, exactly as hardware would send it. A second one is the hand at the lever: it takes one
+JSON object a line (``seat``, ``pump``, ``fault``, ``look``), so that a demo or a test can do what a person does at a
+real rig. The
+application reads only the signal; what was drawn for a piece never leaves this process before it is broken.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+import random
+import time
+from dataclasses import dataclass, field
+from typing import Any
+
+from adhaero.rig.fate import Fate, Piece, draw
+
+
+@dataclass
+class Simulator:
+    """The rig's state. Forces in N, times in s on the loop's clock."""
+
+    seed: int = 20417
+    capacity_n: float = 20_000.0
+    resolution_n: float = 1.0
+    rate_hz: float = 80.0
+    pump_s: float = 3.0
+    offset_n: float = 37.0
+    noise_n: float = 3.0
+    fate: Fate | None = None
+    broken: Fate | None = None
+    pumped_at: float | None = None
+    faults: dict[str, float] = field(default_factory=dict)
+    paused: bool = False
+    clients: set[asyncio.StreamWriter] = field(default_factory=set)
+    _started: float = field(default_factory=time.monotonic)
+    _rng: random.Random = field(default_factory=random.Random)
+    _fates: random.Random = field(default_factory=random.Random)
+
+    def __post_init__(self) -> None:
+        self._rng.seed(self.seed)
+        self._fates.seed(f"fates {self.seed}")
+
+    # The signal ------------------------------------------------------------------------------------------------------
+
+    def _load(self, now: float) -> float:
+        """True force on the piece: toe of the seating, straight rise, perhaps a crack, break."""
+        if self.pumped_at is None or self.fate is None:
+            return 0.0
+        x = (now - self.pumped_at) / self.pump_s
+        peak = self.fate.load_n
+        toe = 0.08
+        force = peak * (x * x / (2 * toe) if x < toe else x - toe / 2) / (1 - toe / 2)
+        crack = self.fate.crack_n
+        if crack is not None and crack < force < 1.06 * crack:
+            force = 0.9 * crack
+        if x >= 1:
+            self.broken, self.fate, self.pumped_at = self.fate, None, None
+            return 0.01 * peak
+        return min(force, peak)
+
+    def _line(self, now: float) -> bytes:
+        force = self._load(now) + self.offset_n + self._rng.gauss(0, self.noise_n)
+        if self._fault("spike", now) and self._rng.random() < 0.02:
+            force += self._rng.choice((-1, 1)) * 0.3 * self.capacity_n
+        force = min(force, self.capacity_n)
+        ms = round((now - self._started) * 1000)
+        if self._fault("wrap", now):
+            ms = (ms + 2**32 - 2000) % 2**32
+        shown = round(force / self.resolution_n) * self.resolution_n
+        if self._fault("garbage", now) and self._rng.random() < 0.3:
+            return bytes(self._rng.randrange(128) for _ in range(9)) + b"\n"
+        if self._fault("backward", now) and self._rng.random() < 0.1:
+            ms -= 500
+        return f"{ms},{shown:g}\n".encode()
+
+    def _fault(self, name: str, now: float) -> bool:
+        return self.faults.get(name, 0.0) > now
+
+    def identity(self) -> bytes:
+        """The line a rig answers to ``?``."""
+        return (
+            f"# adhaero-rig 1 name=simulated-press unit=N capacity={self.capacity_n:g} "
+            f"resolution={self.resolution_n:g} rate={self.rate_hz:g}\n"
+        ).encode()
+
+    async def signal(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        """Serve one reader of the signal: its commands are taken while lines go out."""
+        if self._fault("drop", time.monotonic()):
+            writer.close()
+            return
+        self.clients.add(writer)
+        writer.write(self.identity())
+        commands = asyncio.create_task(self._commands(reader, writer))
+        due = time.monotonic()
+        try:
+            while not writer.is_closing():
+                now = time.monotonic()
+                if not self.paused and not self._fault("silence", now):
+                    writer.write(self._line(now))
+                await writer.drain()
+                due = max(due + 1 / self.rate_hz, now - 0.5)
+                await asyncio.sleep(max(0.0, due - time.monotonic()))
+        except ConnectionError:
+            pass
+        finally:
+            commands.cancel()
+            self.clients.discard(writer)
+            writer.close()
+
+    async def _commands(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        with contextlib.suppress(ConnectionError):
+            while line := await reader.readline():
+                match line.decode("ascii", "replace").split():
+                    case ["?"]:
+                        writer.write(self.identity())
+                    case ["Z"]:
+                        self.offset_n = 0.0
+                    case ["R", hz] if hz.replace(".", "", 1).isdigit() and 10 <= float(hz) <= 1000:
+                        self.rate_hz = float(hz)
+                    case ["S"]:
+                        self.paused = False
+                    case ["P"]:
+                        self.paused = True
+
+    # The hand --------------------------------------------------------------------------------------------------------
+
+    def hand_does(self, order: dict[str, Any]) -> dict[str, Any]:
+        """Do what a person at the rig does; returns what that person sees."""
+        now = time.monotonic()
+        match order.get("do"):
+            case "seat":
+                self.fate = draw(Piece(**order["piece"]), self._fates)
+                self.pumped_at, self.broken = None, None
+            case "pump":
+                if self.fate is None:
+                    return {"ok": False, "why": "nothing is seated"}
+                self.pump_s = max(0.2, float(order.get("seconds", self.pump_s)))
+                self.pumped_at = now
+            case "fault":
+                self.faults[str(order["name"])] = now + float(order.get("seconds", 2.0))
+                if order["name"] == "drop":
+                    for writer in tuple(self.clients):
+                        writer.close()
+            case "look":
+                if self.broken is None:
+                    return {"ok": False, "why": "nothing is broken"}
+                return {
+                    "ok": True,
+                    "failure_mode": self.broken.failure_mode,
+                    "wood_failure_pct": self.broken.wood_failure_pct,
+                }
+            case other:
+                return {"ok": False, "why": f"cannot do {other!r}"}
+        return {"ok": True}
+
+    async def hand(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        """Serve one hand: a JSON object a line, answered by one."""
+        with contextlib.suppress(ConnectionError):
+            while line := await reader.readline():
+                try:
+                    answer = self.hand_does(json.loads(line))
+                except (ValueError, KeyError, TypeError) as error:
+                    answer = {"ok": False, "why": str(error)}
+                writer.write(json.dumps(answer).encode() + b"\n")
+                await writer.drain()
+        writer.close()
+
+
+async def serve(simulator: Simulator, port: int, hand_port: int, host: str = "127.0.0.1") -> None:
+    """Run the rig until cancelled. Port 0 takes any free one; both are printed once they listen."""
+    signal = await asyncio.start_server(simulator.signal, host, port)
+    hand = await asyncio.start_server(simulator.hand, host, hand_port)
+    ports = [s.sockets[0].getsockname()[1] for s in (signal, hand)]
+    print(f"simulated rig: signal on {host}:{ports[0]}, hand on {host}:{ports[1]}", flush=True)
+    async with signal, hand:
+        await asyncio.Future()

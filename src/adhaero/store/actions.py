@@ -1,0 +1,152 @@
+"""User actions: who did what, when and why; undo and redo; and the memory of what a client already sent."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import dataclass
+from typing import Any
+
+from adhaero.core.refusal import refuse
+
+
+@dataclass(frozen=True)
+class Act:
+    """What a user is about to do. ``key`` is the client's idempotency key, ``request`` a digest of what it sent."""
+
+    stage: str
+    kind: str
+    summary: str
+    batch_id: int | None = None
+    person: str = ""
+    reason: str = ""
+    key: str | None = None
+    request: str = ""
+    undoable: bool = True
+    before: Any = None
+    after: Any = None
+
+
+@dataclass(frozen=True)
+class ActionRecord:
+    """A line of the history."""
+
+    id: int
+    stage: str
+    kind: str
+    summary: str
+    at: str
+    person: str
+    reason: str
+    undone: bool
+    undoable: bool
+
+
+def _json(value: Any) -> str | None:
+    return None if value is None else json.dumps(value)
+
+
+def record(conn: sqlite3.Connection, act: Act, now: str) -> int:
+    """Write the action down; returns its id, which every row it causes must carry."""
+    cursor = conn.execute(
+        """INSERT INTO action (batch_id, stage, kind, summary, at, person, reason, before, after, undoable, key,
+        request)
+           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+        (
+            act.batch_id, act.stage, act.kind, act.summary, now, act.person, act.reason, _json(act.before),
+            _json(act.after), int(act.undoable), act.key, act.request,
+        ),
+    )  # fmt: skip
+    return int(cursor.lastrowid or 0)
+
+
+def answer_to(conn: sqlite3.Connection, key: str | None, request: str) -> Any | None:
+    """The answer already given under this key, or ``None``.
+
+    Raises ``Refusal`` when the key was used for something else: then the client, not the network, repeats itself.
+    """
+    if key is None:
+        return None
+    row = conn.execute("SELECT request, response FROM action WHERE key = ?", (key,)).fetchone()
+    if row is None:
+        return None
+    if row["request"] != request:
+        raise refuse("Idempotency-Key", "this key was used for something else", "Send a new key with new data.")
+    return json.loads(row["response"]) if row["response"] is not None else {}
+
+
+def assign(conn: sqlite3.Connection, action_id: int, batch_id: int) -> None:
+    """Say which batch an action belongs to, when the action itself made the batch."""
+    conn.execute("UPDATE action SET batch_id = ? WHERE id = ?", (batch_id, action_id))
+
+
+def remember(conn: sqlite3.Connection, action_id: int, response: Any) -> None:
+    """Keep the answer, for a client that asks again."""
+    conn.execute("UPDATE action SET response = ? WHERE id = ?", (json.dumps(response), action_id))
+
+
+def history(conn: sqlite3.Connection, batch_id: int, limit: int = 200) -> list[ActionRecord]:
+    """The latest actions of a batch, newest first."""
+    rows = conn.execute(
+        """SELECT id, stage, kind, summary, at, person, reason, undone_by, undoable FROM action
+           WHERE batch_id = ? ORDER BY id DESC LIMIT ?""",
+        (batch_id, limit),
+    )
+    return [
+        ActionRecord(
+            r["id"], r["stage"], r["kind"], r["summary"], r["at"], r["person"], r["reason"],
+            r["undone_by"] is not None, bool(r["undoable"]),
+        )
+        for r in rows
+    ]  # fmt: skip
+
+
+_LAST = """SELECT id, kind, summary FROM action
+           WHERE batch_id = ? AND stage = ? AND undoable = 1 AND undone_by IS NULL AND undoes IS NULL
+           ORDER BY id DESC LIMIT 1"""
+
+
+def last_undoable(conn: sqlite3.Connection, batch_id: int, stage: str) -> tuple[int, str, str] | None:
+    """(id, kind, summary) of the action that undo would take back in this stage."""
+    row = conn.execute(_LAST, (batch_id, stage)).fetchone()
+    return None if row is None else (row["id"], row["kind"], row["summary"])
+
+
+def last_undone(conn: sqlite3.Connection, batch_id: int, stage: str) -> tuple[int, str, int] | None:
+    """(id, summary, id of the undo) of the action that redo would bring back.
+
+    Only while nothing else was done in the stage since the undo.
+    """
+    row = conn.execute(
+        """SELECT a.id, a.summary, u.id AS undo_id FROM action a JOIN action u ON u.id = a.undone_by
+           WHERE a.batch_id = :b AND a.stage = :s AND a.undoes IS NULL AND NOT EXISTS (
+               SELECT 1 FROM action n WHERE n.batch_id = :b AND n.stage = :s AND n.undoable = 1
+               AND n.undoes IS NULL AND n.undone_by IS NULL AND n.id > u.id)
+           ORDER BY u.id DESC, a.id LIMIT 1""",
+        {"b": batch_id, "s": stage},
+    ).fetchone()
+    return None if row is None else (row["id"], row["summary"], row["undo_id"])
+
+
+def undo(conn: sqlite3.Connection, action_id: int, act: Act, now: str) -> int:
+    """Take an action back: its facts stay in the file but stand no more."""
+    undo_id = record(conn, act, now)
+    conn.execute("UPDATE action SET undoes = ? WHERE id = ?", (action_id, undo_id))
+    conn.execute("UPDATE action SET undone_by = ? WHERE id = ?", (undo_id, action_id))
+    return undo_id
+
+
+def redo(conn: sqlite3.Connection, action_id: int, act: Act, now: str) -> None:
+    """Let an undone action stand again."""
+    conn.execute("UPDATE action SET undone_by = NULL WHERE id = ?", (action_id,))
+    record(conn, act, now)
+
+
+def later_work(conn: sqlite3.Connection, batch_id: int) -> bool:
+    """Whether anything stands in the batch that was done after planning."""
+    row = conn.execute(
+        """SELECT 1 FROM action WHERE batch_id = ? AND stage IN ('cut', 'glue', 'break')
+           AND undone_by IS NULL AND undoes IS NULL AND kind <> 'redo' LIMIT 1""",
+        (batch_id,),
+    ).fetchone()
+    return row is not None

@@ -1,0 +1,153 @@
+"""The one SQLite file: connections, transactions, migrations, backup and checks."""
+
+from __future__ import annotations
+
+import sqlite3
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from importlib import resources
+from pathlib import Path
+
+_PRAGMAS = (
+    "PRAGMA foreign_keys = ON",
+    "PRAGMA busy_timeout = 5000",
+    # A bench loses power: a commit is on the disk when it returns.
+    "PRAGMA synchronous = FULL",
+)
+
+
+def _connect(path: Path) -> sqlite3.Connection:
+    # Transactions are begun by hand, so that a reader never holds a lock that it does not need.
+    conn = sqlite3.connect(path, isolation_level=None, check_same_thread=False)
+    conn.row_factory = sqlite3.Row
+    for pragma in _PRAGMAS:
+        conn.execute(pragma)
+    return conn
+
+
+def _migrations() -> list[tuple[int, str, str]]:
+    folder = resources.files("adhaero.store") / "migrations"
+    files = sorted((f for f in folder.iterdir() if f.name.endswith(".sql")), key=lambda f: f.name)
+    return [(int(f.name[:4]), f.name, f.read_text("utf-8")) for f in files]
+
+
+class Database:
+    """A database file. Cheap to make; each use opens a connection of its own, so threads never share one."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+
+    @contextmanager
+    def read(self) -> Iterator[sqlite3.Connection]:
+        """A connection that sees one state of the data for as long as it is used."""
+        conn = _connect(self.path)
+        try:
+            conn.execute("BEGIN")
+            yield conn
+        finally:
+            conn.close()
+
+    @contextmanager
+    def write(self) -> Iterator[sqlite3.Connection]:
+        """A transaction: all of it or, on any error, nothing."""
+        conn = _connect(self.path)
+        try:
+            conn.execute("BEGIN IMMEDIATE")
+            yield conn
+            conn.execute("COMMIT")
+        except BaseException:
+            if conn.in_transaction:
+                conn.execute("ROLLBACK")
+            raise
+        finally:
+            conn.close()
+
+    def version(self) -> int:
+        """Number of the last migration that the file has; 0 for a new file."""
+        conn = _connect(self.path)
+        try:
+            return int(conn.execute("PRAGMA user_version").fetchone()[0])
+        finally:
+            conn.close()
+
+    def migrate(self) -> list[str]:
+        """Bring the file up to date; returns the migrations applied.
+
+        They are tried on a copy first, and a file with data is backed up beside itself. Raises ``RuntimeError`` for a
+        file made by a newer program, and ``sqlite3.Error`` (with the file as it was) for a migration that fails.
+        """
+        self.path.parent.mkdir(parents=True, exist_ok=True)
+        have, known = self.version(), _migrations()
+        if have > known[-1][0]:
+            raise RuntimeError(f"{self.path.name} was written by a newer version of Adhaero (schema {have}).")
+        pending = [m for m in known if m[0] > have]
+        if not pending:
+            return []
+        if have:
+            with tempfile.TemporaryDirectory(dir=self.path.parent) as folder:
+                trial = Path(folder) / "trial.db"
+                self.backup(trial)
+                _apply(trial, pending)
+                broken = Database(trial).check()
+                if broken:
+                    raise RuntimeError(f"a migration would damage the data: {broken[0]}")
+            self.backup(self.path.with_suffix(f".before-{pending[-1][0]:04d}.db"))
+        _apply(self.path, pending)
+        return [name for _, name, _ in pending]
+
+    def backup(self, target: Path) -> None:
+        """A consistent copy, also while the program runs."""
+        source = _connect(self.path)
+        copy = sqlite3.connect(target)
+        try:
+            source.backup(copy)
+        finally:
+            copy.close()
+            source.close()
+
+    def check(self) -> list[str]:
+        """What is wrong with the file: integrity, foreign keys, and what must hold between facts."""
+        conn = _connect(self.path)
+        try:
+            found = [r[0] for r in conn.execute("PRAGMA integrity_check") if r[0] != "ok"]
+            found += [
+                f"row {r['rowid']} of {r['table']} points nowhere" for r in conn.execute("PRAGMA foreign_key_check")
+            ]
+            for what, sql in _RULES.items():
+                count = conn.execute(f"SELECT count(*) FROM ({sql})").fetchone()[0]
+                if count:
+                    found.append(f"{what}: {count}")
+            return found
+        finally:
+            conn.close()
+
+
+def _apply(path: Path, pending: list[tuple[int, str, str]]) -> None:
+    conn = _connect(path)
+    try:
+        conn.execute("PRAGMA journal_mode = WAL")
+        for number, _, sql in pending:
+            # executescript commits first, so the transaction is part of the script.
+            conn.executescript(f"BEGIN IMMEDIATE;\n{sql}\nPRAGMA user_version = {number};\nCOMMIT;")
+    except sqlite3.Error:
+        if conn.in_transaction:
+            conn.execute("ROLLBACK")
+        raise
+    finally:
+        conn.close()
+
+
+_RULES = {
+    "joints without both adherends": """
+        SELECT s.id FROM specimen s WHERE s.role = 'joint'
+        AND (SELECT count(*) FROM adherend a WHERE a.specimen_id = s.id) < 2""",
+    "observations on a pull of another specimen": """
+        SELECT o.id FROM observation o JOIN pull p ON p.id = o.pull_id WHERE p.specimen_id <> o.specimen_id""",
+    "specimens of a treatment of another batch": """
+        SELECT s.id FROM specimen s JOIN treatment t ON t.id = s.treatment_id WHERE t.batch_id <> s.batch_id""",
+    "pieces in two glue-ups at once": """
+        SELECT specimen_id FROM current_glueup_specimen GROUP BY specimen_id HAVING count(*) > 1""",
+    "gaps in a raw curve": """
+        SELECT pull_id FROM curve_chunk GROUP BY pull_id HAVING max(sequence) <> count(*) - 1""",
+}

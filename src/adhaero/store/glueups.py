@@ -1,0 +1,138 @@
+"""Glue-ups and the pieces in them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+
+@dataclass(frozen=True)
+class Glueup:
+    """One session of gluing. ``force_n`` is the force of each clamp, ``clamps`` their number for each joint."""
+
+    id: int
+    number: int
+    started_at: str
+    ended_at: str | None
+    person: str
+    air_c: float | None
+    humidity_pct: float | None
+    bottle: str
+    force_n: float | None
+    clamps: int
+    force_known: str
+    spread_g_m2: float | None
+    faces: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Member:
+    """A piece's part in a glue-up; ``None`` is as for the whole glue-up, anything else an exception."""
+
+    id: int
+    glueup_id: int
+    specimen_id: int
+    position: int
+    force_n: float | None = None
+    clamps: int | None = None
+    spread_g_m2: float | None = None
+    bottle: str | None = None
+    note: str = ""
+
+    @property
+    def is_exception(self) -> bool:
+        """Whether anything about this piece differs from the glue-up."""
+        return any(v is not None for v in (self.force_n, self.clamps, self.spread_g_m2, self.bottle)) or bool(self.note)
+
+
+@dataclass(frozen=True)
+class Event:
+    """Something that happened to a piece: unclamped, closed, ..."""
+
+    id: int
+    specimen_id: int
+    kind: str
+    at: str
+    value: dict[str, Any]
+    note: str
+
+
+_COLUMNS = (
+    "id, number, started_at, ended_at, person, air_c, humidity_pct, bottle, force_n, clamps, force_known, "
+    "spread_g_m2, faces, note"
+)
+
+
+def add_glueup(conn: sqlite3.Connection, batch_id: int, values: dict[str, Any], action_id: int) -> int:
+    """A new glue-up with the given column values; returns its id. Numbers count up in the batch."""
+    number = conn.execute(
+        "SELECT coalesce(max(number), 0) + 1 FROM current_glueup WHERE batch_id = ?", (batch_id,)
+    ).fetchone()[0]
+    cursor = conn.execute(
+        """INSERT INTO glueup (batch_id, number, started_at, person, air_c, humidity_pct, bottle, bottle_id, force_n,
+           clamps, force_known, spread_g_m2, faces, note, action_id)
+           VALUES (:batch_id, :number, :started_at, :person, :air_c, :humidity_pct, :bottle, :bottle_id, :force_n,
+           :clamps, :force_known, :spread_g_m2, :faces, :note, :action_id)""",
+        {**values, "batch_id": batch_id, "number": number, "action_id": action_id},
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def add_members(conn: sqlite3.Connection, glueup_id: int, specimen_ids: Iterable[int], action_id: int) -> None:
+    """Put pieces into a glue-up, in this order."""
+    conn.executemany(
+        "INSERT INTO glueup_specimen (glueup_id, specimen_id, position, action_id) VALUES (?, ?, ?, ?)",
+        [(glueup_id, s, i, action_id) for i, s in enumerate(specimen_ids, 1)],
+    )
+
+
+def except_member(conn: sqlite3.Connection, old: Member, changed: dict[str, Any], action_id: int) -> None:
+    """Replace a piece's part in a glue-up by one with these exceptions."""
+    new = {k: changed.get(k, getattr(old, k)) for k in ("force_n", "clamps", "spread_g_m2", "bottle", "note")}
+    conn.execute(
+        """INSERT INTO glueup_specimen (glueup_id, specimen_id, position, force_n, clamps, spread_g_m2, bottle, note,
+           replaces_id, action_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+        (old.glueup_id, old.specimen_id, old.position, *new.values(), old.id, action_id),
+    )
+
+
+def glueups(conn: sqlite3.Connection, batch_id: int) -> list[Glueup]:
+    """The standing glue-ups of a batch in order."""
+    rows = conn.execute(f"SELECT {_COLUMNS} FROM current_glueup WHERE batch_id = ? ORDER BY number", (batch_id,))
+    return [Glueup(*r) for r in rows]
+
+
+def members(conn: sqlite3.Connection, batch_id: int) -> list[Member]:
+    """The pieces in the standing glue-ups of a batch."""
+    rows = conn.execute(
+        """SELECT m.id, m.glueup_id, m.specimen_id, m.position, m.force_n, m.clamps, m.spread_g_m2, m.bottle, m.note
+           FROM current_glueup g CROSS JOIN current_glueup_specimen m ON m.glueup_id = g.id
+           WHERE g.batch_id = ? ORDER BY m.glueup_id, m.position""",
+        (batch_id,),
+    )
+    return [Member(*r) for r in rows]
+
+
+def add_events(
+    conn: sqlite3.Connection, specimen_ids: Iterable[int], kind: str, at: str, note: str, action_id: int
+) -> None:
+    """The same thing happening to several pieces at once."""
+    conn.executemany(
+        "INSERT INTO specimen_event (specimen_id, kind, at, note, action_id) VALUES (?, ?, ?, ?, ?)",
+        [(s, kind, at, note, action_id) for s in specimen_ids],
+    )
+
+
+def events(conn: sqlite3.Connection, batch_id: int) -> list[Event]:
+    """What happened to the pieces of a batch, oldest first."""
+    rows = conn.execute(
+        """SELECT e.id, e.specimen_id, e.kind, e.at, e.value, e.note
+           FROM current_specimen s CROSS JOIN current_specimen_event e ON e.specimen_id = s.id
+           WHERE s.batch_id = ? ORDER BY e.at, e.id""",
+        (batch_id,),
+    )
+    return [Event(r[0], r[1], r[2], r[3], json.loads(r[4]), r[5]) for r in rows]

@@ -1,0 +1,260 @@
+"""Compare: the analysis of a batch, in strength or in load, and its verdict."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from adhaero.core.compare.analysis import Analysis, Group, Piece, Row, analyse
+from adhaero.core.compare.verdict import Comparison, Sentence, judge
+from adhaero.core.observation import Kind, datum, wood_failure
+from adhaero.core.quantity import Dimension, shown, supported_digits
+from adhaero.core.refusal import refuse
+from adhaero.store import shop
+from adhaero.store.specimens import Specimen, StoredTreatment
+from adhaero.workflow.facts import Facts, load
+from adhaero.workflow.workshop import Workshop
+
+FIGURES = {"strength": Dimension.STRESS, "load": Dimension.FORCE}
+
+
+@dataclass(frozen=True)
+class Mark:
+    """One piece on the strength plot: known to lie in [low, high]; ``high`` is empty for 'at least'."""
+
+    code: str
+    kind: str
+    low: float
+    high: float | None
+    failure_mode: str | None
+    wood_failure_pct: float | None
+
+
+@dataclass(frozen=True)
+class TreatmentResult:
+    """A row of the table and of the plot. Figures in MPa or N; shares in percent; ``None`` is undefined."""
+
+    letter: str
+    label: str
+    role: str
+    is_control: bool
+    made: int
+    unbroken: int
+    void: int
+    held: int
+    fell_apart: int
+    n: int
+    bounded: bool
+    mean: float | None
+    mean_low: float | None
+    mean_high: float | None
+    mean_without_fallen: float | None
+    sd: float | None
+    cv_pct: float | None
+    ci_low: float | None
+    ci_high: float | None
+    median: float | None
+    min: float | None
+    max: float | None
+    wood_failure_pct: float | None
+    modes: dict[str, int]
+    efficiency_pct: float | None
+    efficiency_low_pct: float | None
+    efficiency_high_pct: float | None
+    efficiency_missing: str | None
+    letters: str | None
+    untested: str | None
+    marks: list[Mark]
+
+
+@dataclass(frozen=True)
+class PairResult:
+    """A pair of treatments by letter: difference of means with its simultaneous interval, and the outcome."""
+
+    first: str
+    second: str
+    diff: float
+    se: float | None
+    df: float | None
+    t: float | None
+    p: float | None
+    ci_low: float | None
+    ci_high: float | None
+
+
+@dataclass(frozen=True)
+class CompareView:
+    """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it."""
+
+    batch_id: int
+    name: str
+    question: str
+    guess: str
+    figure: str
+    figure_name: str
+    unit: str
+    decimals: int
+    target: str
+    fallen_as_zero: bool
+    matters_pct: float
+    treatments: list[TreatmentResult]
+    pairs: list[PairResult]
+    comparisons: list[Comparison]
+    sentences: list[Sentence]
+    limit: float | None
+    welch: dict[str, float] | None
+
+
+def _group(facts: Facts, t: StoredTreatment, pieces: list[Specimen], *, stress: bool) -> Group:
+    return Group(
+        letter=t.letter,
+        label=t.label,
+        role=t.role,
+        is_control=t.control == "standard",
+        species=pieces[0].species_a if pieces else "",
+        pieces=[_piece(facts, s, stress=stress) for s in pieces],
+    )
+
+
+def _piece(facts: Facts, s: Specimen, *, stress: bool) -> Piece:
+    seen = facts.observed.get(s.id)
+    if seen is None:
+        return Piece(s.code, None)
+    o = seen.observation
+    return Piece(
+        code=s.code,
+        datum=datum(o, facts.area_mm2(s.id) if stress else None, target=facts.plan.target),
+        failure_mode=o.failure_mode,
+        wood_failure_pct=wood_failure(o),
+        void=o.kind is Kind.VOID,
+        held=o.kind is Kind.HELD,
+        set_up=seen.setup_id,
+        nominal_area=stress and not facts.is_measured(s.id),
+    )
+
+
+def _finite(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def _result(r: Row) -> TreatmentResult:
+    s, e = r.summary, r.summary.exact
+    exact = not s.bounded
+    ratio = r.efficiency
+    fieller = ratio.fieller if ratio else None
+
+    def pct(share: float | None) -> float | None:
+        return None if share is None else 100 * share
+
+    return TreatmentResult(
+        letter=r.group.letter,
+        label=r.group.label,
+        role=r.group.role,
+        is_control=r.group.is_control,
+        made=r.made,
+        unbroken=r.unbroken,
+        void=r.void,
+        held=r.held,
+        fell_apart=s.n_fell_apart,
+        n=s.n,
+        bounded=s.bounded,
+        mean=s.mean,
+        mean_low=s.mean_low,
+        mean_high=s.mean_high,
+        mean_without_fallen=s.mean_without_fallen,
+        sd=e.sd if exact else None,
+        cv_pct=pct(e.cv) if exact else None,
+        ci_low=e.ci_low if exact else None,
+        ci_high=e.ci_high if exact else None,
+        median=e.median if exact else None,
+        min=s.min_low,
+        max=e.max if exact else None,
+        wood_failure_pct=r.wood_failure_pct,
+        modes=r.modes,
+        efficiency_pct=pct(ratio.ratio if ratio else None),
+        efficiency_low_pct=pct(fieller.ci_low if fieller else None),
+        efficiency_high_pct=pct(fieller.ci_high if fieller else None),
+        efficiency_missing=r.efficiency_missing,
+        letters=r.letters,
+        untested=r.untested,
+        marks=[
+            Mark(p.code, p.datum.kind.value, p.datum.low, _finite(p.datum.high), p.failure_mode, p.wood_failure_pct)
+            for p in r.group.pieces
+            if p.datum is not None
+        ],
+    )
+
+
+def _pairs(a: Analysis) -> list[PairResult]:
+    letter = [r.group.letter for r in a.rows]
+    return [
+        PairResult(
+            letter[a.tested[p.first]], letter[a.tested[p.second]], p.diff, p.se, p.df, p.t, p.p, p.ci_low, p.ci_high
+        )
+        for p in a.pairs
+    ]
+
+
+def _decimals(facts: Facts, *, stress: bool) -> int:
+    """Decimals that the typical reading supports, and one more for a mean."""
+    loads = sorted(
+        (s.id, o.observation.low_n) for s in facts.pieces if (o := facts.observed.get(s.id)) and o.observation.low_n
+    )
+    if not loads:
+        return 2 if stress else 0
+    piece, load_n = loads[len(loads) // 2]
+    assert load_n is not None
+    doubt = facts.uncertainty(piece, load_n) if stress else max(facts.resolution_n, 0.1)
+    return max(0, min(3, supported_digits(load_n, doubt)))
+
+
+def compare(w: Workshop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None) -> CompareView:
+    """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
+    choice.
+    """
+    if figure not in FIGURES:
+        raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
+    stress = figure == "strength"
+    with w.db.read() as conn:
+        facts = load(conn, batch_id)
+        settings, rig = shop.settings(conn), shop.rig(conn)
+    plan, a = facts.plan, facts.plan.assumptions
+    as_zero = a.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
+    by_treatment: dict[int, list[Specimen]] = {t: [] for t in facts.treatments}
+    for s in facts.pieces:
+        by_treatment[s.treatment_id].append(s)
+    groups = [_group(facts, t, by_treatment[t.id], stress=stress) for t in facts.treatments.values()]
+    analysis = analyse(groups, fallen_as_zero=as_zero, alpha=a.alpha)
+    dimension = FIGURES[figure]
+    base = "MPa" if stress else "N"
+    unit = settings.get("units", {}).get("stress" if stress else "force", base)
+    verdict = judge(
+        analysis,
+        lambda v: shown(v, unit, dimension),
+        matters=a.matters,
+        alpha=a.alpha,
+        wanted_power=a.power,
+        single_figure=figure,
+    )
+    area = facts.method.glued_area_mm2(plan.sizes)
+    limit = (rig.capacity_n / area if stress else rig.capacity_n) if rig else None
+    welch = analysis.welch
+    return CompareView(
+        batch_id=batch_id,
+        name=facts.batch.name,
+        question=plan.question,
+        guess=plan.guess,
+        figure=figure,
+        figure_name=facts.method.figure_name if stress else "Load at failure",
+        unit=base,
+        decimals=_decimals(facts, stress=stress),
+        target=plan.target,
+        fallen_as_zero=as_zero,
+        matters_pct=100 * a.matters,
+        treatments=[_result(r) for r in analysis.rows],
+        pairs=_pairs(analysis),
+        comparisons=verdict.comparisons,
+        sentences=verdict.sentences,
+        limit=limit,
+        welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},
+    )

@@ -1,0 +1,167 @@
+"""Cut: what to cut, the labels, and the real sizes."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from adhaero.core.quantity import Dimension, parse
+from adhaero.core.refusal import Problems, Refusal
+from adhaero.store import shop, specimens
+from adhaero.workflow.facts import Facts, find_piece, load
+from adhaero.workflow.workshop import Act, Workshop
+
+QUANTITIES: dict[str, Dimension] = {
+    "width": Dimension.LENGTH,
+    "overlap": Dimension.LENGTH,
+    "thickness": Dimension.LENGTH,
+    "gap": Dimension.LENGTH,
+    "moisture": Dimension.SHARE,
+    "mass": Dimension.MASS,
+}
+_SANE: dict[str, tuple[float, float]] = {"gap": (0, 20), "moisture": (0, 200), "mass": (0.1, 100_000)}
+FAR_OFF = 0.15
+"""A size this share away from the nominal one is questioned: a slip of the unit or a wrong piece."""
+
+
+@dataclass(frozen=True)
+class SizeView:
+    """A measured size: mm, and what the user typed."""
+
+    value: float
+    typed: str
+
+
+@dataclass(frozen=True)
+class CutRow:
+    """One piece on the cut sheet; ``halves`` are the labels to write on it."""
+
+    code: str
+    treatment: str
+    label: str
+    role: str
+    replicate: int
+    halves: list[str]
+    sizes: dict[str, SizeView]
+    area_mm2: float
+    measured: bool
+    question: str | None
+
+
+@dataclass(frozen=True)
+class CutView:
+    """The cut sheet. ``nominal`` sizes in mm by key; ``blanks`` counts the pieces of wood by species."""
+
+    batch_id: int
+    name: str
+    nominal: dict[str, float]
+    size_names: dict[str, str]
+    blanks: dict[str, int]
+    rows: list[CutRow]
+    measured: int
+
+
+def _question(facts: Facts, specimen_id: int) -> str | None:
+    for key, m in facts.measured.get(specimen_id, {}).items():
+        nominal = facts.plan.sizes.get(key)
+        if nominal and abs(m.value / nominal - 1) > FAR_OFF:
+            name = next(s.name for s in facts.method.sizes if s.key == key)
+            off = f"{100 * (m.value / nominal - 1):+.0f} %"
+            return f"{name} is {off} off the planned {nominal:g} mm: right piece, right unit?"
+    return None
+
+
+def view(w: Workshop, batch_id: int) -> CutView:
+    """The cut sheet of a locked batch, in the order of the plan."""
+    with w.db.read() as conn:
+        facts = load(conn, batch_id)
+    blanks: dict[str, int] = {}
+    rows = []
+    for s in facts.pieces:
+        t = facts.treatments[s.treatment_id]
+        for species in [s.species_a] if s.role == "solid" else [s.species_a, s.species_b]:
+            blanks[species] = blanks.get(species, 0) + 1
+        rows.append(
+            CutRow(
+                code=s.code,
+                treatment=t.letter,
+                label=t.label,
+                role=s.role,
+                replicate=s.replicate,
+                halves=[s.code] if s.role == "solid" else [f"{s.code}-a", f"{s.code}-b"],
+                sizes={k: SizeView(m.value, m.typed) for k, m in facts.measured.get(s.id, {}).items()},
+                area_mm2=facts.area_mm2(s.id),
+                measured=facts.is_measured(s.id),
+                question=_question(facts, s.id),
+            )
+        )
+    return CutView(
+        batch_id=batch_id,
+        name=facts.batch.name,
+        nominal=dict(facts.plan.sizes),
+        size_names={s.key: s.name for s in facts.method.sizes},
+        blanks=blanks,
+        rows=rows,
+        measured=sum(r.measured for r in rows),
+    )
+
+
+@dataclass(frozen=True)
+class Typed:
+    """A cell of the sheet as typed."""
+
+    code: str
+    quantity: str
+    text: str
+
+
+def read_size(facts: Facts, quantity: str, text: str, length_unit: str, field: str) -> float:
+    """A typed size in its base unit; ``Refusal`` with ``field`` for what cannot be."""
+    problems = Problems()
+    dimension = QUANTITIES.get(quantity)
+    if dimension is None:
+        problems.add(field, f"{quantity!r} is not measured on a piece", "Use one of: " + ", ".join(QUANTITIES) + ".")
+        raise Refusal(problems.found)
+    default = {Dimension.LENGTH: length_unit, Dimension.SHARE: "%", Dimension.MASS: "g"}[dimension]
+    try:
+        value = parse(text, dimension, default).base
+    except Refusal as refusal:
+        problems.add(field, refusal.problems[0].message, refusal.problems[0].remedy)
+        raise Refusal(problems.found) from refusal
+    size = next((s for s in facts.method.sizes if s.key == quantity), None)
+    low, high = (size.low_mm, size.high_mm) if size else _SANE.get(quantity, (0.1, 1000))
+    problems.check(
+        low <= value <= high,
+        field,
+        f"{quantity} of {value:g} is outside {low:g} to {high:g} {'mm' if dimension is Dimension.LENGTH else default}",
+        "Check the number and its unit.",
+    )
+    problems.raise_if_any()
+    return value
+
+
+def measure(w: Workshop, batch_id: int, cells: Sequence[Typed], person: str, key: str | None) -> dict[str, Any]:
+    """Save typed sizes, all or none; every wrong cell is named (``CODE quantity``)."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        facts = load(conn, batch_id)
+        unit = shop.settings(conn).get("units", {}).get("length", "mm")
+        problems, good = Problems(), []
+        for cell in cells:
+            try:
+                piece = find_piece(conn, facts, cell.code)
+                value = read_size(facts, cell.quantity, cell.text, unit, f"{piece.code} {cell.quantity}")
+                good.append((piece.id, cell.quantity, value, cell.text.strip()))
+            except Refusal as refusal:
+                problems.take(refusal)
+        problems.raise_if_any()
+        for specimen_id, quantity, value, text in good:
+            specimens.add_measurement(conn, specimen_id, quantity, value, text, w.stamp(), action_id)
+        return {"saved": len(good)}
+
+    first = cells[0] if cells else None
+    what = f"{first.code} {first.quantity} {first.text}" if first and len(cells) == 1 else f"{len(cells)} sizes"
+    request = ";".join(f"{c.code},{c.quantity},{c.text}" for c in cells)
+    return w.perform(Act("cut", "measure", f"Measured {what}", batch_id, person, key=key, request=request), body)

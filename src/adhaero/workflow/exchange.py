@@ -1,0 +1,305 @@
+"""Take the data away, and bring it back: all of a file or nothing."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from adhaero.core.method import METHODS
+from adhaero.core.observation import Kind, Observation, checked
+from adhaero.core.plan import design
+from adhaero.core.plan.codes import read_code
+from adhaero.core.plan.document import Factor, Level, Plan, first_plan, problems
+from adhaero.core.plan.fields import FIELDS
+from adhaero.core.quantity import BASE
+from adhaero.core.refusal import Problems, Refusal, refuse
+from adhaero.formats import specimen_csv
+from adhaero.formats.specimen_csv import Row
+from adhaero.store import actions, batches, breaks, glueups, specimens
+from adhaero.workflow.facts import Facts, load
+from adhaero.workflow.workshop import Act, Workshop, iso, moment
+
+
+def export_csv(w: Workshop, batch_id: int) -> tuple[str, str]:
+    """(file name, text) of all specimens of a locked batch with what stands about them."""
+    with w.db.read() as conn:
+        facts = load(conn, batch_id)
+    factors = [(f.key, f.name, _unit(f)) for f in facts.plan.factors]
+    rows = [_row(facts, s) for s in facts.pieces]
+    safe = "".join(c if c.isalnum() else "-" for c in facts.batch.name.lower())[:60].strip("-")
+    return f"{safe or 'batch'}.csv", specimen_csv.write(rows, factors)
+
+
+def _unit(f: Factor) -> str:
+    known = FIELDS.get(f.key)
+    if known is not None:
+        return BASE[known.dimension] if known.dimension else ""
+    return next((level.unit for level in f.levels if level.unit), "")
+
+
+def _row(facts: Facts, s: specimens.Specimen) -> Row:
+    t, sizes = facts.treatments[s.treatment_id], {k: m.value for k, m in facts.measured.get(s.id, {}).items()}
+    member, out, seen = facts.members.get(s.id), facts.unclamped.get(s.id), facts.observed.get(s.id)
+    g = facts.glueups[member.glueup_id] if member else None
+    o = seen.observation if seen else None
+    area, nominal = facts.area_mm2(s.id), facts.plan.sizes
+    row = Row(
+        batch=facts.batch.name, question=facts.plan.question, code=s.code, treatment=t.letter, treatment_label=t.label,
+        role=s.role, control=t.control or "", method=facts.plan.method, target=facts.plan.target, replicate=s.replicate,
+        break_order=s.break_order, glue_order=s.glue_order, species_a=s.species_a, species_b=s.species_b,
+        orientation=s.orientation, glue=s.glue, prep=s.prep, planned_pressure_mpa=s.pressure_mpa,
+        planned_clamp_s=s.clamp_s, planned_cure_s=s.cure_s, nominal_width_mm=nominal["width"],
+        nominal_overlap_mm=nominal["overlap"], nominal_thickness_mm=nominal["thickness"], width_mm=sizes.get("width"),
+        overlap_mm=sizes.get("overlap"), thickness_mm=sizes.get("thickness"), area_mm2=area,
+        factors={k: (v.value, v.unit) for k, _, v in t.levels},
+    )  # fmt: skip
+    if member and g:
+        row = replace(
+            row, glueup=g.number, glued_at=g.started_at, glued_by=g.person,
+            bottle=member.bottle if member.bottle is not None else g.bottle, air_c=g.air_c, humidity_pct=g.humidity_pct,
+            clamp_force_n=member.force_n if member.force_n is not None else g.force_n, clamp_force_known=g.force_known,
+            clamps=member.clamps if member.clamps is not None else g.clamps, unclamped_at=out.at if out else "",
+        )  # fmt: skip
+    if o and seen:
+        row = replace(
+            row, kind=o.kind.value, load_low_n=o.low_n, load_high_n=o.high_n, held_s=o.held_s,
+            first_crack_n=seen.first_crack_n, strength_low_mpa=None if o.low_n is None else o.low_n / area,
+            strength_high_mpa=None if o.high_n is None else o.high_n / area, failure_mode=o.failure_mode or "",
+            wood_failure_pct=o.wood_failure_pct, source=seen.source, observed_at=seen.at, observed_by=seen.person,
+            reason=o.reason, note=o.note,
+        )  # fmt: skip
+    return row
+
+
+@dataclass(frozen=True)
+class Imported:
+    """What an import did."""
+
+    batch_id: int
+    name: str
+    new_batch: bool
+    pieces: int
+    sizes: int
+    readings: int
+
+
+def import_csv(w: Workshop, text: str, person: str, key: str | None) -> Imported:
+    """Read a file of one batch, all or nothing.
+
+    If its codes are new, the batch is made from it. If they are those of a batch that is here, sizes and readings
+    that differ are written as corrections. Raises ``Refusal`` naming every wrong row.
+    """
+    rows, factors = specimen_csv.read(text)
+    found = specimen_csv.names(rows)
+    if len(found) > 1:
+        second = next(r for r in rows if r.batch != found[0])
+        raise refuse(f"row {second.number}: batch", "the file holds more than one batch", "Import one batch at a time.")
+    _check(rows)
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        home = _home(conn, rows)
+        new = home is None
+        batch_id = _make_batch(conn, w, rows, factors, action_id) if home is None else home
+        sizes, readings = _take_facts(conn, w, load(conn, batch_id), rows, action_id)
+        if new:
+            _take_glueups(conn, batch_id, rows, action_id)
+        return {
+            "batch_id": batch_id, "name": found[0], "new_batch": new, "pieces": len(rows), "sizes": sizes,
+            "readings": readings,
+        }  # fmt: skip
+
+    with w.db.read() as conn:
+        home = _home(conn, rows)
+    act = Act(
+        "plan" if home is None else "break", "import", f"Imported {len(rows)} pieces of {found[0]}", home, person,
+        key=key, request=text, undoable=home is not None,
+    )  # fmt: skip
+    return Imported(**w.perform(act, body))
+
+
+def _observation(r: Row) -> Observation | None:
+    if not r.kind:
+        return None
+    return Observation(
+        kind=Kind(r.kind),
+        low_n=r.load_low_n,
+        high_n=r.load_high_n,
+        held_s=r.held_s,
+        failure_mode=r.failure_mode or None,
+        wood_failure_pct=r.wood_failure_pct,
+        reason=r.reason,
+        note=r.note,
+    )
+
+
+def _check(rows: Sequence[Row]) -> None:
+    p, seen = Problems(), set()
+    for r in rows:
+        at = f"row {r.number}: "
+        try:
+            if read_code(r.code) != r.code:
+                p.add(f"{at}code", f"{r.code!r} is not written as a code", "Write it in capitals, without the half.")
+        except Refusal as refusal:
+            p.take(refusal, at)
+        p.check(r.code not in seen, f"{at}code", f"{r.code} stands twice", "One row for each specimen.")
+        seen.add(r.code)
+        p.check(r.role in ("joint", "solid"), f"{at}role", f"{r.role!r} is not joint or solid", "Write one of the two.")
+        kinds = {k.value for k in Kind}
+        if p.check(not r.kind or r.kind in kinds, f"{at}kind", f"{r.kind!r} is no kind of observation",
+                   "Use one of: " + ", ".join(sorted(kinds)) + "."):  # fmt: skip
+            try:
+                o = _observation(r)
+                if o is not None:
+                    checked(o)
+            except Refusal as refusal:
+                p.take(refusal, at)
+        for name in ("width_mm", "overlap_mm", "thickness_mm"):
+            value = getattr(r, name)
+            p.check(value is None or 1 <= value <= 500, f"{at}{name}", f"{value} mm is not possible", "Check its unit.")
+        for name in ("glued_at", "unclamped_at", "observed_at"):
+            try:
+                if getattr(r, name):
+                    moment(getattr(r, name))
+            except ValueError:
+                p.add(f"{at}{name}", "is not a time", "Write it as 2026-11-23T16:50:00Z.")
+    p.raise_if_any()
+
+
+def _home(conn: sqlite3.Connection, rows: Sequence[Row]) -> int | None:
+    """The batch that all codes belong to; ``None`` if all are new."""
+    found = [(r, specimens.find_code(conn, r.code)) for r in rows]
+    homes = {f[1] if f else None for _, f in found}
+    if len(homes) == 1:
+        return homes.pop()
+    p, first = Problems(), found[0][1]
+    for r, f in found:
+        if (f[1] if f else None) != (first[1] if first else None):
+            where = f"belongs to {_name(conn, f[1])!r}" if f else "is not in this workshop"
+            p.add(f"row {r.number}: code", f"{r.code} {where}, the rows above do not", "Import one batch at a time.")
+    raise Refusal(p.found)
+
+
+def _name(conn: sqlite3.Connection, batch_id: int) -> str:
+    found = batches.batch(conn, batch_id)
+    return found.name if found else ""
+
+
+def _level(key: str, value: str | float | None, unit: str) -> Level:
+    known = FIELDS.get(key)
+    if known is not None and known.dimension is not None:
+        return Level(value, BASE[known.dimension])
+    return Level(value, unit)
+
+
+def _plan(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -> Plan:
+    """The plan that the rows bear out. ``Refusal`` if they make none."""
+    joints = [r for r in rows if r.role == "joint"]
+    if not joints:
+        raise refuse("file", "there is no joint in it, only solid pieces", "Add the joints.")
+    levels: dict[str, list[Level]] = {key: [] for key, _, _ in factors}
+    for r in joints:
+        for key, (value, unit) in r.factors.items():
+            level = _level(key, value, unit)
+            if level not in levels[key]:
+                levels[key].append(level)
+    first, base = joints[0], first_plan()
+    stated: dict[str, str | float | None] = {
+        "species": first.species_a, "orientation": first.orientation, "glue": first.glue, "prep": first.prep,
+        "pressure_mpa": first.planned_pressure_mpa, "clamp_s": first.planned_clamp_s, "cure_s": first.planned_cure_s,
+    }  # fmt: skip
+    constants = {k: _level(k, v, "") for k, v in stated.items() if k not in levels and v not in (None, "")}
+    nominal = {
+        "width": first.nominal_width_mm, "overlap": first.nominal_overlap_mm, "thickness": first.nominal_thickness_mm,
+    }  # fmt: skip
+    control = next((r for r in joints if r.control), None)
+    cell = (
+        tuple(levels[k].index(_level(k, *control.factors[k])) for k, _, _ in factors) if control is not None else None
+    )
+    counts = {label: sum(r.treatment_label == label for r in rows) for label in {r.treatment_label for r in rows}}
+    solid = {r.treatment_label for r in rows if r.role == "solid"}
+    plan = replace(
+        base,
+        question=first.question or f"Imported: {first.batch}",
+        target=first.target or "joint",
+        method=first.method if first.method in METHODS else base.method,
+        sizes={k: v if v is not None else base.sizes[k] for k, v in nominal.items()},
+        factors=tuple(Factor(k, n, tuple(levels[k])) for k, n, _ in factors),
+        constants={**{k: v for k, v in base.constants.items() if k not in levels}, **constants},
+        replicates=max(n for label, n in counts.items() if label not in solid),
+        control=cell,
+        solid_reference=max((counts[label] for label in solid), default=0),
+    )
+    wrong = problems(plan)
+    if wrong:
+        raise Refusal(wrong)
+    return plan
+
+
+def _make_batch(
+    conn: sqlite3.Connection, w: Workshop, rows: Sequence[Row], factors: Sequence[tuple[str, str, str]], action_id: int
+) -> int:
+    plan, now = _plan(rows, factors), w.stamp()
+    batch_id = batches.add_batch(conn, rows[0].batch[:120], now)
+    actions.assign(conn, action_id, batch_id)
+    batches.add_version(conn, batch_id, "locked", plan, w.new_seed(), "imported from a file", action_id)
+    planned = design.treatments(plan)
+    ids = specimens.add_treatments(conn, batch_id, planned, {f.key: f.name for f in plan.factors}, action_id)
+    places = {t.label: i for i, t in enumerate(planned)}
+    p = Problems()
+    pieces = []
+    for i, r in enumerate(rows, 1):
+        place = places.get(r.treatment_label)
+        if place is None:
+            p.add(f"row {r.number}: treatment_label", f"{r.treatment_label!r} does not follow from the factor columns",
+                  "Make label and factor columns agree.")  # fmt: skip
+            continue
+        pieces.append(design.NewSpecimen(r.code, place, r.replicate or i, r.break_order or i, r.glue_order or i))
+    p.raise_if_any()
+    specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id)
+    return batch_id
+
+
+def _take_facts(
+    conn: sqlite3.Connection, w: Workshop, facts: Facts, rows: Sequence[Row], action_id: int
+) -> tuple[int, int]:
+    by_code, sizes, readings = facts.by_code(), 0, 0
+    for r in rows:
+        piece = by_code[r.code]
+        for quantity in ("width", "overlap", "thickness"):
+            value, old = getattr(r, f"{quantity}_mm"), facts.measured.get(piece.id, {}).get(quantity)
+            if value is not None and (old is None or old.value != value):
+                specimens.add_measurement(conn, piece.id, quantity, value, f"{value:g} mm", w.stamp(), action_id)
+                sizes += 1
+        o, seen = _observation(r), facts.observed.get(piece.id)
+        if o is not None and (seen is None or replace(seen.observation, shares=()) != o):
+            breaks.add_observation(
+                conn, piece.id, o, source="file", now=r.observed_at or w.stamp(), person=r.observed_by, pull_id=None,
+                setup_id=None, first_crack_n=r.first_crack_n, action_id=action_id,
+            )  # fmt: skip
+            readings += 1
+    return sizes, readings
+
+
+def _take_glueups(conn: sqlite3.Connection, batch_id: int, rows: Sequence[Row], action_id: int) -> None:
+    ids = {code: s.id for code, s in load(conn, batch_id).by_code().items()}
+    for number in sorted({r.glueup for r in rows if r.glueup is not None and r.glued_at}):
+        own = [r for r in rows if r.glueup == number]
+        first = own[0]
+        values = {
+            "started_at": iso(moment(first.glued_at)), "person": first.glued_by, "air_c": first.air_c,
+            "humidity_pct": first.humidity_pct, "bottle": first.bottle, "bottle_id": None,
+            "force_n": first.clamp_force_n, "clamps": first.clamps or 1,
+            "force_known": first.clamp_force_known or "unknown", "spread_g_m2": None, "faces": "one", "note": "",
+        }  # fmt: skip
+        glueup_id = glueups.add_glueup(conn, batch_id, values, action_id)
+        glueups.add_members(conn, glueup_id, [ids[r.code] for r in own], action_id)
+        members = {m.specimen_id: m for m in glueups.members(conn, batch_id)}
+        for r in own:
+            shared = (first.clamp_force_n, first.clamps, first.bottle)
+            if (r.clamp_force_n, r.clamps, r.bottle) != shared:
+                changed = {"force_n": r.clamp_force_n, "clamps": r.clamps, "bottle": r.bottle}
+                glueups.except_member(conn, members[ids[r.code]], changed, action_id)
+            if r.unclamped_at:
+                glueups.add_events(conn, [ids[r.code]], "unclamped", iso(moment(r.unclamped_at)), "", action_id)

@@ -1,0 +1,34 @@
+"""Make the front end's types from the API's own description, or check that they are up to date (``--check``)."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from adhaero.api.app import create_app
+
+WEB = Path(__file__).parent.parent.parent / "web"
+TARGET = WEB / "src" / "api" / "schema.d.ts"
+
+
+def make() -> str:
+    """The types as text."""
+    with tempfile.TemporaryDirectory() as folder:
+        description = Path(folder) / "openapi.json"
+        description.write_text(json.dumps(create_app().openapi()))
+        out = Path(folder) / "schema.d.ts"
+        tool = WEB / "node_modules" / ".bin" / "openapi-typescript"
+        subprocess.run([tool, description, "-o", out], check=True, capture_output=True, cwd=WEB)
+        return out.read_text()
+
+
+if __name__ == "__main__":
+    fresh = make()
+    if "--check" in sys.argv:
+        if not TARGET.exists() or TARGET.read_text() != fresh:
+            sys.exit("web/src/api/schema.d.ts is stale: run 'make types' and commit it.")
+    else:
+        TARGET.write_text(fresh)
