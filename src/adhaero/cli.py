@@ -1,4 +1,7 @@
-"""The ``adhaero`` command: serve, demo, rig-sim, backup, check."""
+"""The ``adhaero`` command: serve, demo, rig-sim, backup, check.
+
+Each command imports what it needs when it runs: the simulated rig must not wait for the numerical libraries.
+"""
 
 from __future__ import annotations
 
@@ -13,18 +16,15 @@ import sys
 from collections.abc import Callable, Coroutine
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import platformdirs
-import uvicorn
 
-from adhaero.api.app import create_app
-from adhaero.demo import workshop as demo
-from adhaero.rig.simulator import Simulator
-from adhaero.rig.simulator import serve as serve_rig
-from adhaero.store.database import Database
-from adhaero.workflow.workshop import Workshop
+if TYPE_CHECKING:
+    from adhaero.workflow.workshop import Workshop
 
 FILE = "adhaero.db"
+SEED = 20417
 
 
 def _now() -> datetime:
@@ -53,12 +53,19 @@ def _free_port(wanted: int) -> int:
 
 
 def _run(workshop: Workshop, port: int, say: str) -> None:
+    import uvicorn
+
+    from adhaero.api.app import create_app
+
     port = _free_port(port)
     print(f"\n  {say}\n  Open http://127.0.0.1:{port}  (end with Ctrl+C)\n", flush=True)
     uvicorn.run(create_app(workshop), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
 
 
 def _serve(args: argparse.Namespace) -> None:
+    from adhaero.store.database import Database
+    from adhaero.workflow.workshop import Workshop
+
     folder = args.data or _own_folder()
     db = Database(folder / FILE)
     db.migrate()
@@ -77,6 +84,10 @@ def _start_rig(seed: int) -> tuple[subprocess.Popen[str], int, int]:
 
 def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> None:
     """Load the demo workshop into a new file; a file made on another day is put aside first."""
+    from adhaero.demo import workshop as demo
+    from adhaero.store.database import Database
+    from adhaero.workflow.workshop import Workshop
+
     url = f"socket://127.0.0.1:{rig_port}"
     if path.exists():
         made = datetime.fromtimestamp(path.stat().st_ctime, UTC).astimezone().date()
@@ -93,7 +104,7 @@ def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> 
             old.unlink(missing_ok=True)
     db = Database(path)
     db.migrate()
-    rng, clock = random.Random(demo.SEED), demo.Clock(now())
+    rng, clock = random.Random(SEED), demo.Clock(now())
     demo.load(Workshop(db, clock, lambda: rng.randrange(2**31)), clock, "")
     with db.write() as conn:
         conn.execute("UPDATE rig SET port = ?", (url,))
@@ -101,8 +112,11 @@ def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> 
 
 
 def _demo(args: argparse.Namespace) -> None:
+    from adhaero.store.database import Database
+    from adhaero.workflow.workshop import Workshop
+
     folder = args.data or Path(platformdirs.user_cache_dir("adhaero", appauthor=False)) / "demo"
-    rig, port, hand_port = _start_rig(demo.SEED)
+    rig, port, hand_port = _start_rig(SEED)
     try:
         fill_demo(folder / FILE, port)
         workshop = Workshop(Database(folder / FILE), _now, _new_seed, hand_port=hand_port)
@@ -113,8 +127,10 @@ def _demo(args: argparse.Namespace) -> None:
 
 
 def _rig_sim(args: argparse.Namespace) -> None:
+    from adhaero.rig.simulator import Simulator, serve
+
     simulator = Simulator(seed=args.seed, rate_hz=args.rate, capacity_n=args.capacity)
-    asyncio.run(_with_parent(serve_rig(simulator, args.port, args.hand_port)))
+    asyncio.run(_with_parent(serve(simulator, args.port, args.hand_port)))
 
 
 async def _with_parent(work: Coroutine[None, None, None]) -> None:
@@ -130,6 +146,8 @@ async def _with_parent(work: Coroutine[None, None, None]) -> None:
 
 
 def _backup(args: argparse.Namespace) -> None:
+    from adhaero.store.database import Database
+
     source = Database((args.data or _own_folder()) / FILE)
     if not source.path.exists():
         raise SystemExit(f"There is no data in {source.path.parent}.")
@@ -138,6 +156,8 @@ def _backup(args: argparse.Namespace) -> None:
 
 
 def _check(args: argparse.Namespace) -> None:
+    from adhaero.store.database import Database
+
     db = Database((args.data or _own_folder()) / FILE)
     if not db.path.exists():
         raise SystemExit(f"There is no data in {db.path.parent}.")
@@ -169,7 +189,7 @@ def main(argv: list[str] | None = None) -> None:
     rig = command("rig-sim", _rig_sim, "run the simulated rig alone")
     rig.add_argument("--port", type=int, default=4545)
     rig.add_argument("--hand-port", type=int, default=4546)
-    rig.add_argument("--seed", type=int, default=demo.SEED)
+    rig.add_argument("--seed", type=int, default=SEED)
     rig.add_argument("--rate", type=float, default=80.0)
     rig.add_argument("--capacity", type=float, default=20_000.0)
     copy = command("backup", _backup, "copy the data file while the program runs")

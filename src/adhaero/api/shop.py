@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from adhaero.api.wire import Key, Shop, answer
 from adhaero.store.shop import Bottle, Rig
 from adhaero.workflow import reference, shop, today
-from adhaero.workflow.reference import ParsedQuantity, ReferenceView
+from adhaero.workflow.reference import ParsedLevel, ParsedQuantity, ReferenceView
 from adhaero.workflow.shop import ShopView
 from adhaero.workflow.today import TodayView
 
@@ -27,6 +27,12 @@ class QuantityIn(Strict):
     text: str = Field(max_length=10_000)
     dimension: str = Field(max_length=40)
     unit: str = Field(max_length=20)
+
+
+class LevelTextIn(Strict):
+    """A level of a factor of the user's own, as typed."""
+
+    text: str = Field(max_length=10_000)
 
 
 class SettingsIn(Strict):
@@ -72,6 +78,11 @@ def get_reference() -> Response:
 @router.post("/quantities", response_model=ParsedQuantity)
 def parse_quantity(body: QuantityIn) -> Response:
     return answer(reference.parse_typed(body.text, body.dimension, body.unit))
+
+
+@router.post("/levels", response_model=ParsedLevel)
+def parse_level(body: LevelTextIn) -> Response:
+    return answer(reference.parse_own_level(body.text))
 
 
 @router.get("/shop", response_model=ShopView)

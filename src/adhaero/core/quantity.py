@@ -210,6 +210,22 @@ def parse(text: str, dimension: Dimension, default_unit: str) -> Quantity:
     return Quantity(value, first)
 
 
+def parse_level(text: str) -> tuple[str | float, str]:
+    """A level of a factor of the user's own: a number with any unit after it, or just a text.
+
+    ``0.1 mm`` -> (0.1, "mm"), ``3/4`` -> (0.75, ""), ``coarse`` -> ("coarse", ""). Raises ``Refusal`` for an empty or
+    overlong text.
+    """
+    clean = text.strip()
+    if not 0 < len(clean) <= MAX_TEXT:
+        raise refuse("value", "is empty or too long", f"Write a text or a number, at most {MAX_TEXT} signs.")
+    match = re.fullmatch(rf"(-?)({_NUMBER})\s*([^\d\s].{{0,15}})?", clean, re.IGNORECASE)
+    if match is None or len(match[2]) > 20:
+        return clean, ""
+    value = float(_number(match[2]))
+    return (-value if match[1] else value), (match[3] or "").strip()
+
+
 def supported_digits(value: float, uncertainty: float) -> int:
     """Decimals of ``value`` that an uncertainty of that size supports.
 

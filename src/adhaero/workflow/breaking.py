@@ -146,7 +146,7 @@ def view(w: Workshop, batch_id: int) -> BreakView:
 
 def begin_pull(w: Workshop, batch_id: int, code: str, person: str, key: str | None) -> dict[str, Any]:
     """Begin to record a pull of a piece. Out of turn is allowed and written down. Returns the pull's id."""
-    begun: list[int] = []
+    begun: list[tuple[int, str]] = []
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         w.rig.ready()
@@ -158,13 +158,13 @@ def begin_pull(w: Workshop, batch_id: int, code: str, person: str, key: str | No
         if setup is None:
             raise refuse("rig", "the rig has no set-up yet", "Name the fixture under Shop.")
         pull_id = breaks.open_pull(conn, piece.id, setup.id, w.stamp(), action_id)
-        begun.append(pull_id)
+        begun.append((pull_id, piece.code))
         return {"id": pull_id}
 
     act = Act("break", "pull", f"Began to pull {code}", batch_id, person, key=key, request=code, undoable=False)
     answer = w.perform(act, body)
     if begun:
-        w.rig.begin(begun[0])
+        w.rig.begin(*begun[0])
     return answer
 
 

@@ -12,7 +12,7 @@ from adhaero.core.materials.glue import GLUES, SOURCE
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.method import FAILURE_NAMES, METHODS
 from adhaero.core.plan.fields import FIELDS
-from adhaero.core.quantity import BASE, OTHER, UNITS, Dimension, parse, shown
+from adhaero.core.quantity import BASE, OTHER, UNITS, Dimension, parse, parse_level, shown
 from adhaero.core.refusal import refuse
 
 
@@ -40,7 +40,7 @@ class UnitView:
 
 
 @dataclass(frozen=True)
-class SizeView:
+class MethodSize:
     """A size of a method; mm."""
 
     key: str
@@ -55,13 +55,13 @@ class MethodView:
     key: str
     name: str
     blurb: str
-    sizes: list[SizeView]
+    sizes: list[MethodSize]
     figure_name: str
     cautions: list[str]
 
 
 @dataclass(frozen=True)
-class GlueView:
+class FamilyView:
     """A glue family; times in s, pressures in MPa."""
 
     key: str
@@ -95,7 +95,7 @@ class ReferenceView:
     units: list[UnitView]
     base_units: dict[str, str]
     methods: list[MethodView]
-    glues: list[GlueView]
+    glues: list[FamilyView]
     woods: list[WoodView]
     faces: dict[str, tuple[str, str, float]]
     failure_modes: dict[str, str]
@@ -115,13 +115,13 @@ def view() -> ReferenceView:
         base_units={d.value: s for d, s in BASE.items()},
         methods=[
             MethodView(
-                m.key, m.name, m.blurb, [SizeView(s.key, s.name, s.nominal_mm) for s in m.sizes], m.figure_name,
+                m.key, m.name, m.blurb, [MethodSize(s.key, s.name, s.nominal_mm) for s in m.sizes], m.figure_name,
                 list(m.cautions),
             )
             for m in METHODS.values()
         ],
         glues=[
-            GlueView(
+            FamilyView(
                 g.key, g.name, g.open_s, g.clamp_s, g.cure_s, g.pressure_low_mpa, g.pressure_high_mpa, g.caution, SOURCE
             )
             for g in GLUES.values()
@@ -154,3 +154,16 @@ def parse_typed(text: str, dimension: str, default_unit: str) -> ParsedQuantity:
     symbol = q.unit.symbol
     other = OTHER.get(symbol)
     return ParsedQuantity(q.base, symbol, shown(q.base, symbol, d), shown(q.base, other, d) if other else None)
+
+
+@dataclass(frozen=True)
+class ParsedLevel:
+    """A level of a factor of the user's own: text, or a number with its unit."""
+
+    value: str | float
+    unit: str
+
+
+def parse_own_level(text: str) -> ParsedLevel:
+    """Read a level of a free factor."""
+    return ParsedLevel(*parse_level(text))

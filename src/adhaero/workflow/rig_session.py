@@ -32,6 +32,7 @@ class LivePull:
     """The pull that is going on, or the one that just ended; loads zero-corrected, in N."""
 
     pull_id: int
+    code: str
     state: str
     peak_n: float
     seconds: float
@@ -55,8 +56,9 @@ class Live:
 class _Recording:
     """Samples of one pull: all in memory for the eye, and in chunks on disk."""
 
-    def __init__(self, pull_id: int, start_s: float) -> None:
+    def __init__(self, pull_id: int, code: str, start_s: float) -> None:
         self.pull_id = pull_id
+        self.code = code
         self.start_s = start_s
         self.rows: list[tuple[float, float, float]] = []
         self.saved = 0
@@ -203,12 +205,12 @@ class RigSession:
         if state.status != "live" or not self._recent:
             raise refuse("rig", state.message, "Check the rig, or type the peak instead.")
 
-    def begin(self, pull_id: int) -> None:
+    def begin(self, pull_id: int, code: str) -> None:
         """Record from now on into this pull, half a second of quiet from before included (its zero)."""
         with self._lock:
             last_s = self._recent[-1][0]
             quiet = [(t, f) for t, f in self._recent if t >= last_s - 0.6]
-            r = _Recording(pull_id, quiet[0][0])
+            r = _Recording(pull_id, code, quiet[0][0])
             r.rows = [(t - r.start_s, f, math.nan) for t, f in quiet]
             self._recording, self._last = r, None
 
@@ -248,7 +250,7 @@ class RigSession:
 
 def _live_pull(r: _Recording, state: str, reading: Reading | None) -> LivePull:
     seconds = r.rows[-1][0] if r.rows else 0.0
-    return LivePull(r.pull_id, state, reading.peak_n if reading else 0.0, seconds, r.saved)
+    return LivePull(r.pull_id, r.code, state, reading.peak_n if reading else 0.0, seconds, r.saved)
 
 
 def thin(points: Sequence[tuple[float, float]], most: int) -> list[tuple[float, float]]:

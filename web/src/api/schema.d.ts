@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Parse Level */
+        post: operations["parse_level_api_levels_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shop": {
         parameters: {
             query?: never;
@@ -871,7 +888,7 @@ export interface components {
             halves: string[];
             /** Sizes */
             sizes: {
-                [key: string]: components["schemas"]["adhaero__workflow__cutting__SizeView"];
+                [key: string]: components["schemas"]["SizeView"];
             };
             /** Area Mm2 */
             area_mm2: number;
@@ -964,6 +981,30 @@ export interface components {
             levels: components["schemas"]["LevelIn"][];
         };
         /**
+         * FamilyView
+         * @description A glue family; times in s, pressures in MPa.
+         */
+        FamilyView: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Open S */
+            open_s: number;
+            /** Clamp S */
+            clamp_s: number;
+            /** Cure S */
+            cure_s: number;
+            /** Pressure Low Mpa */
+            pressure_low_mpa: number;
+            /** Pressure High Mpa */
+            pressure_high_mpa: number;
+            /** Caution */
+            caution: string;
+            /** Source */
+            source: string;
+        };
+        /**
          * FieldProblem
          * @description What is wrong with one field, and what to do about it.
          */
@@ -1035,6 +1076,30 @@ export interface components {
             clamp_until: string | null;
             /** Clamp S */
             clamp_s: number | null;
+        };
+        /**
+         * GlueView
+         * @description The gluing of a batch; ``cautions`` by glue family used.
+         */
+        GlueView: {
+            /** Batch Id */
+            batch_id: number;
+            /** Name */
+            name: string;
+            /** Glueups */
+            glueups: components["schemas"]["GlueupView"][];
+            /** Pieces */
+            pieces: components["schemas"]["GluePiece"][];
+            /** Cautions */
+            cautions: [
+                string,
+                string
+            ][];
+            /** Bottles */
+            bottles: [
+                string,
+                string
+            ][];
         };
         /**
          * Glueup
@@ -1212,6 +1277,14 @@ export interface components {
             unit: string;
         };
         /**
+         * LevelTextIn
+         * @description A level of a factor of the user's own, as typed.
+         */
+        LevelTextIn: {
+            /** Text */
+            text: string;
+        };
+        /**
          * Live
          * @description What the screen needs several times a second. ``points`` are (s, N) since the asked sequence number.
          */
@@ -1242,6 +1315,8 @@ export interface components {
         LivePull: {
             /** Pull Id */
             pull_id: number;
+            /** Code */
+            code: string;
             /** State */
             state: string;
             /** Peak N */
@@ -1287,6 +1362,18 @@ export interface components {
             wood_failure_pct: number | null;
         };
         /**
+         * MethodSize
+         * @description A size of a method; mm.
+         */
+        MethodSize: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Nominal Mm */
+            nominal_mm: number;
+        };
+        /**
          * MethodView
          * @description A test method.
          */
@@ -1298,7 +1385,7 @@ export interface components {
             /** Blurb */
             blurb: string;
             /** Sizes */
-            sizes: components["schemas"]["adhaero__workflow__reference__SizeView"][];
+            sizes: components["schemas"]["MethodSize"][];
             /** Figure Name */
             figure_name: string;
             /** Cautions */
@@ -1389,6 +1476,16 @@ export interface components {
             ci_low: number | null;
             /** Ci High */
             ci_high: number | null;
+        };
+        /**
+         * ParsedLevel
+         * @description A level of a factor of the user's own: text, or a number with its unit.
+         */
+        ParsedLevel: {
+            /** Value */
+            value: string | number;
+            /** Unit */
+            unit: string;
         };
         /**
          * ParsedQuantity
@@ -1650,7 +1747,7 @@ export interface components {
             /** Methods */
             methods: components["schemas"]["MethodView"][];
             /** Glues */
-            glues: components["schemas"]["adhaero__workflow__reference__GlueView"][];
+            glues: components["schemas"]["FamilyView"][];
             /** Woods */
             woods: components["schemas"]["WoodView"][];
             /** Faces */
@@ -1786,6 +1883,16 @@ export interface components {
             quantity: string;
             /** Text */
             text: string;
+        };
+        /**
+         * SizeView
+         * @description A measured size: mm, and what the user typed.
+         */
+        SizeView: {
+            /** Value */
+            value: number;
+            /** Typed */
+            typed: string;
         };
         /**
          * SizesIn
@@ -1975,76 +2082,6 @@ export interface components {
             /** Zero N */
             zero_n: number;
         };
-        /**
-         * SizeView
-         * @description A measured size: mm, and what the user typed.
-         */
-        adhaero__workflow__cutting__SizeView: {
-            /** Value */
-            value: number;
-            /** Typed */
-            typed: string;
-        };
-        /**
-         * GlueView
-         * @description The gluing of a batch; ``cautions`` by glue family used.
-         */
-        adhaero__workflow__gluing__GlueView: {
-            /** Batch Id */
-            batch_id: number;
-            /** Name */
-            name: string;
-            /** Glueups */
-            glueups: components["schemas"]["GlueupView"][];
-            /** Pieces */
-            pieces: components["schemas"]["GluePiece"][];
-            /** Cautions */
-            cautions: [
-                string,
-                string
-            ][];
-            /** Bottles */
-            bottles: [
-                string,
-                string
-            ][];
-        };
-        /**
-         * GlueView
-         * @description A glue family; times in s, pressures in MPa.
-         */
-        adhaero__workflow__reference__GlueView: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Open S */
-            open_s: number;
-            /** Clamp S */
-            clamp_s: number;
-            /** Cure S */
-            cure_s: number;
-            /** Pressure Low Mpa */
-            pressure_low_mpa: number;
-            /** Pressure High Mpa */
-            pressure_high_mpa: number;
-            /** Caution */
-            caution: string;
-            /** Source */
-            source: string;
-        };
-        /**
-         * SizeView
-         * @description A size of a method; mm.
-         */
-        adhaero__workflow__reference__SizeView: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Nominal Mm */
-            nominal_mm: number;
-        };
     };
     responses: never;
     parameters: never;
@@ -2132,6 +2169,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ParsedQuantity"];
+                };
+            };
+            /** @description Refused; nothing was changed */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    parse_level_api_levels_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelTextIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParsedLevel"];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -2538,7 +2608,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["adhaero__workflow__gluing__GlueView"];
+                    "application/json": components["schemas"]["GlueView"];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -2576,7 +2646,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["adhaero__workflow__gluing__GlueView"];
+                    "application/json": components["schemas"]["GlueView"];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -2614,7 +2684,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["adhaero__workflow__gluing__GlueView"];
+                    "application/json": components["schemas"]["GlueView"];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -2652,7 +2722,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["adhaero__workflow__gluing__GlueView"];
+                    "application/json": components["schemas"]["GlueView"];
                 };
             };
             /** @description Refused; nothing was changed */

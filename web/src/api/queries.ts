@@ -1,0 +1,84 @@
+/** What the screens read, and how they write: one hook each. A write refreshes what it may have changed. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, Problem, take, type Schemas } from "./client";
+
+export type Stage = "plan" | "cut" | "glue" | "break" | "compare";
+export const STAGES: readonly Stage[] = ["plan", "cut", "glue", "break", "compare"];
+
+const at = (batch_id: number) => ({ params: { path: { batch_id } } });
+
+export const useToday = () => useQuery({ queryKey: ["today"], queryFn: () => take<"TodayView">(api.GET("/api/today")), refetchInterval: 20_000 });
+export const useShop = () => useQuery({ queryKey: ["shop"], queryFn: () => take<"ShopView">(api.GET("/api/shop")) });
+export const useReference = () =>
+  useQuery({ queryKey: ["reference"], queryFn: () => take<"ReferenceView">(api.GET("/api/reference")), staleTime: Infinity });
+export const usePlan = (id: number) =>
+  useQuery({ queryKey: ["batch", id, "plan"], queryFn: () => take<"PlanView">(api.GET("/api/batches/{batch_id}/plan", at(id))) });
+export const useCut = (id: number) =>
+  useQuery({ queryKey: ["batch", id, "cut"], queryFn: () => take<"CutView">(api.GET("/api/batches/{batch_id}/cut", at(id))) });
+export const useGlue = (id: number) =>
+  useQuery({ queryKey: ["batch", id, "glue"], queryFn: () => take<"GlueView">(api.GET("/api/batches/{batch_id}/glue", at(id))) });
+export const useBreak = (id: number) =>
+  useQuery({ queryKey: ["batch", id, "break"], queryFn: () => take<"BreakView">(api.GET("/api/batches/{batch_id}/break", at(id))) });
+export const useUndo = (id: number, stage: Stage) =>
+  useQuery({
+    queryKey: ["batch", id, "undo", stage],
+    queryFn: () => take<"UndoView">(api.GET("/api/batches/{batch_id}/undo/{stage}", { params: { path: { batch_id: id, stage } } })),
+  });
+
+export function useCompare(id: number, figure: string, fallen: boolean | null) {
+  const query = fallen === null ? { figure } : { figure, fallen_as_zero: fallen };
+  return useQuery({
+    queryKey: ["batch", id, "compare", query],
+    queryFn: () => take<"CompareView">(api.GET("/api/batches/{batch_id}/compare", { params: { path: { batch_id: id }, query } })),
+    placeholderData: (old) => old,
+  });
+}
+
+export const useCurve = (pull: number | null) =>
+  useQuery({
+    queryKey: ["pull", pull],
+    enabled: pull !== null,
+    queryFn: () => take<"Curve">(api.GET("/api/pulls/{pull_id}", { params: { path: { pull_id: pull ?? 0 } } })),
+  });
+
+/** A write; afterwards everything of the batch, and home, is read again. */
+export function useWrite<In, Out>(write: (input: In) => Promise<Out>, batch?: number) {
+  const client = useQueryClient();
+  return useMutation<Out, Problem, In>({
+    mutationFn: write,
+    onSettled: () =>
+      Promise.all([
+        client.invalidateQueries({ queryKey: batch === undefined ? ["batch"] : ["batch", batch] }),
+        client.invalidateQueries({ queryKey: ["today"] }),
+        client.invalidateQueries({ queryKey: ["shop"] }),
+      ]),
+  });
+}
+
+export const parseQuantity = (text: string, dimension: string, unit: string) =>
+  take<"ParsedQuantity">(api.POST("/api/quantities", { body: { text, dimension, unit } }));
+export const parseLevel = (text: string) => take<"ParsedLevel">(api.POST("/api/levels", { body: { text } }));
+
+export const writes = {
+  createBatch: (name: string) => take<"Id">(api.POST("/api/batches", { body: { name } })),
+  importCsv: (text: string) =>
+    take<"Imported">(api.POST("/api/batches/import", { body: text, headers: { "Content-Type": "text/csv" }, bodySerializer: (b: string) => b })),
+  savePlan: (id: number, body: Schemas["PlanIn"]) => take<"PlanView">(api.PUT("/api/batches/{batch_id}/plan", { ...at(id), body })),
+  lock: (id: number, version: number) => take<"Done">(api.POST("/api/batches/{batch_id}/lock", { ...at(id), body: { version } })),
+  sizes: (id: number, cells: Schemas["SizeIn"][]) => take<"CutView">(api.POST("/api/batches/{batch_id}/sizes", { ...at(id), body: { cells } })),
+  glueup: (id: number, body: Schemas["GlueupIn"]) => take<"GlueView">(api.POST("/api/batches/{batch_id}/glueups", { ...at(id), body })),
+  exception: (id: number, body: Schemas["ExceptionIn"]) => take<"GlueView">(api.POST("/api/batches/{batch_id}/exceptions", { ...at(id), body })),
+  unclamp: (id: number, codes: string[]) => take<"GlueView">(api.POST("/api/batches/{batch_id}/unclamp", { ...at(id), body: { codes, note: "" } })),
+  pull: (id: number, code: string) => take<"Id">(api.POST("/api/batches/{batch_id}/pulls", { ...at(id), body: { code } })),
+  endPull: () => take<"LivePull">(api.POST("/api/rig/end")),
+  zero: () => take<"Zeroed">(api.POST("/api/rig/zero")),
+  discard: (id: number, pull_id: number, reason: string) =>
+    take<"Id">(api.POST("/api/batches/{batch_id}/pulls/{pull_id}/discard", { params: { path: { batch_id: id, pull_id } }, body: { reason } })),
+  observe: (id: number, body: Schemas["ObservationIn"]) => take<"Observed">(api.POST("/api/batches/{batch_id}/observations", { ...at(id), body })),
+  hand: (id: number, body: Schemas["HandIn"]) => take<"HandOut">(api.POST("/api/batches/{batch_id}/hand", { ...at(id), body })),
+  undo: (id: number, stage: Stage) => take<"UndoView">(api.POST("/api/batches/{batch_id}/undo", { ...at(id), body: { stage } })),
+  redo: (id: number, stage: Stage) => take<"UndoView">(api.POST("/api/batches/{batch_id}/redo", { ...at(id), body: { stage } })),
+  settings: (body: Schemas["SettingsIn"]) => take<"ShopView">(api.PUT("/api/settings", { body })),
+  bottle: (body: Schemas["BottleIn"]) => take<"ShopView">(api.POST("/api/bottles", { body })),
+  rig: (body: Schemas["RigIn"]) => take<"ShopView">(api.PUT("/api/rig", { body })),
+};

@@ -1,0 +1,160 @@
+/**
+ * One row a treatment, one mark a specimen on a shared axis. The shape says how it failed; an arrow says "at least", a bar "between". A band is the
+ * 95 % interval of the mean, the solid reference an upright band behind all rows, the rig's limit a wall.
+ */
+import { useLayoutEffect, useRef, useState } from "react";
+import type { Schemas } from "../api/client";
+import { Mark, MarkIcon, MARK_NAMES } from "./marks";
+import { useUnits } from "./units";
+
+type Treatment = Schemas["TreatmentResult"];
+const ROW = 58;
+const RIGHT = 26;
+const TOP = 10;
+
+interface Props {
+  view: Schemas["CompareView"];
+}
+
+export function StrengthPlot({ view }: Props) {
+  const holder = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(900);
+  const units = useUnits();
+  const dimension = view.figure === "load" ? "force" : "stress";
+  useLayoutEffect(() => {
+    const element = holder.current;
+    if (!element) return;
+    const watch = new ResizeObserver(() => setWidth(element.clientWidth));
+    watch.observe(element);
+    setWidth(element.clientWidth);
+    return () => watch.disconnect();
+  }, []);
+
+  const left = Math.min(230, width * 0.32);
+  const rows = view.treatments;
+  const solid = rows.find((t) => t.role === "solid" && t.mean !== null);
+  const ends = rows.flatMap((t) => [...t.marks.map((m) => m.high ?? m.low), t.ci_high ?? 0, t.mean_low ?? 0]);
+  const top = Math.max(...ends, 0) * 1.08 || 1;
+  const wall = view.limit !== null && view.limit <= top * 1.15 ? view.limit : null;
+  const most = Math.max(top, wall ?? 0) * (wall ? 1.02 : 1);
+  const x = (v: number) => left + ((width - left - RIGHT) * v) / most;
+  const height = TOP + rows.length * ROW + 40;
+  const ticks = niceTicks(units.convert(most, dimension)).map((t) => ({ shown: t, at: t / units.convert(1, dimension) }));
+
+  return (
+    <figure className="sheet px-3 py-2">
+      <div ref={holder} className="w-full overflow-hidden">
+        <svg width={width} height={height} role="img" aria-label={summary(view)}>
+          {solid && solid.ci_low !== null && solid.ci_high !== null && (
+            <rect x={x(Math.max(0, solid.ci_low))} y={TOP} width={Math.max(1, x(Math.min(most, solid.ci_high)) - x(Math.max(0, solid.ci_low)))} height={rows.length * ROW} className="fill-wood-pale/55" />
+          )}
+          {ticks.map((t) => (
+            <g key={t.shown}>
+              <path d={`M${x(t.at)} ${TOP}V${TOP + rows.length * ROW}`} className="stroke-rule" />
+              <text x={x(t.at)} y={height - 22} textAnchor="middle" className="fill-faded text-[13px]">
+                {t.shown}
+              </text>
+            </g>
+          ))}
+          <text x={(left + width - RIGHT) / 2} y={height - 4} textAnchor="middle" className="fill-faded text-[13px]">
+            {view.figure_name}, {units.symbol(dimension)}
+          </text>
+          {solid && solid.mean !== null && <path d={`M${x(solid.mean)} ${TOP}v${rows.length * ROW}`} className="stroke-wood" strokeWidth="1.5" strokeDasharray="7 3" />}
+          {rows.map((t, i) => (
+            <TreatmentRow key={t.letter} t={t} y={TOP + i * ROW} x={x} left={left} width={width} end={width - RIGHT} />
+          ))}
+          {wall !== null && (
+            <g>
+              <path d={`M${x(wall)} ${TOP}v${rows.length * ROW}`} className="stroke-alarm" strokeWidth="3" />
+              <text x={x(wall) - 5} y={TOP + 12} textAnchor="end" className="fill-alarm text-[12px]">
+                rig ends here
+              </text>
+            </g>
+          )}
+        </svg>
+      </div>
+      <Legend view={view} solid={Boolean(solid)} />
+    </figure>
+  );
+}
+
+interface RowProps {
+  t: Treatment;
+  y: number;
+  x: (v: number) => number;
+  left: number;
+  width: number;
+  end: number;
+}
+
+function TreatmentRow({ t, y, x, left, end }: RowProps) {
+  const middle = y + ROW / 2;
+  const short = left < 160 ? 13 : 26;
+  return (
+    <g>
+      <path d={`M0 ${y + ROW}H${end}`} className="stroke-rule" />
+      <text x={2} y={middle - 3} className="fill-ink font-mono text-[15px] font-semibold">
+        {t.letter}
+      </text>
+      <text x={24} y={middle - 3} className="fill-ink text-[15px]">
+        {t.label.length > short ? `${t.label.slice(0, short - 1)}…` : t.label}
+        <title>{t.label}</title>
+      </text>
+      <text x={24} y={middle + 15} className="fill-faded text-[13px]">
+        {note(t)}
+      </text>
+      {t.ci_low !== null && t.ci_high !== null && (
+        <rect x={x(Math.max(0, t.ci_low))} y={middle - 17} width={Math.max(1, Math.min(end, x(t.ci_high)) - x(Math.max(0, t.ci_low)))} height={34} rx="2" className="fill-spruce/15 stroke-spruce/50" />
+      )}
+      {t.mean !== null && <path d={`M${x(t.mean)} ${middle - 21}v42`} className="stroke-spruce" strokeWidth="3" />}
+      {t.bounded && t.mean_low !== null && <path d={`M${x(t.mean_low)} ${middle - 21}v42m0-21h18m-5-4 5 4-5 4`} className="fill-none stroke-spruce" strokeWidth="2.2" strokeDasharray={undefined} />}
+      {t.marks.map((m, i) => {
+        const at = m.high === null || m.high === m.low ? m.low : (m.low + m.high) / 2;
+        const dy = ((i * 37) % 23) - 11;
+        return (
+          <g key={m.code} transform={`translate(${x(at)} ${middle + dy})`}>
+            {m.high !== null && m.high !== m.low && <path d={`M${x(m.low) - x(at)} 0H${x(m.high) - x(at)}`} className="stroke-ink" strokeWidth="1.6" />}
+            {m.high === null && <path d="M4 0h14m-4-4 4 4-4 4" className="fill-none stroke-ink" strokeWidth="1.6" />}
+            <Mark mode={m.failure_mode} />
+            <title>{`${m.code}: ${MARK_NAMES[m.failure_mode ?? ""] ?? ""}${m.wood_failure_pct === null ? "" : `, wood failure ${m.wood_failure_pct} %`}`}</title>
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+function note(t: Treatment): string {
+  const parts = [t.is_control ? "control" : "", `n ${t.n}`];
+  if (t.fell_apart) parts.push(`${t.fell_apart} fell apart`);
+  if (t.void) parts.push(`${t.void} void`);
+  if (t.unbroken) parts.push(`${t.unbroken} to break`);
+  return parts.filter(Boolean).join(", ");
+}
+
+function summary(view: Schemas["CompareView"]): string {
+  return `Strength plot. ${view.treatments.map((t) => `${t.label}: ${t.mean === null ? (t.mean_low === null ? "not broken" : `at least ${t.mean_low.toFixed(1)}`) : `mean ${t.mean.toFixed(1)}`} ${view.unit}, n ${t.n}`).join("; ")}. The table below has all numbers.`;
+}
+
+function niceTicks(most: number): number[] {
+  const raw = most / 6;
+  const power = 10 ** Math.floor(Math.log10(raw));
+  const step = [1, 2, 2.5, 5, 10].map((m) => m * power).find((s) => s >= raw) ?? raw;
+  return Array.from({ length: Math.floor(most / step + 1e-9) + 1 }, (_, i) => Number((i * step).toPrecision(6)));
+}
+
+function Legend({ view, solid }: { view: Schemas["CompareView"]; solid: boolean }) {
+  const used = new Set(view.treatments.flatMap((t) => t.marks.map((m) => m.failure_mode ?? "")));
+  return (
+    <figcaption className="flex flex-wrap gap-x-5 gap-y-1 border-t border-rule pt-2 text-sm text-faded">
+      {[...used].sort().map((mode) => (
+        <span key={mode} className="inline-flex items-center gap-1.5">
+          <MarkIcon mode={mode} /> {MARK_NAMES[mode]}
+        </span>
+      ))}
+      <span>Bar: mean, with its 95 % interval</span>
+      <span>Arrow: at least</span>
+      {solid && <span>Dashed: solid wood</span>}
+    </figcaption>
+  );
+}

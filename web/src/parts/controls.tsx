@@ -1,0 +1,84 @@
+/** Buttons, notes and other small parts that every screen uses. */
+import type { ButtonHTMLAttributes, ReactNode } from "react";
+import type { Problem } from "../api/client";
+
+type Look = "main" | "plain" | "quiet" | "bench";
+
+const LOOKS: Record<Look, string> = {
+  main: "bg-spruce text-white hover:bg-spruce-deep disabled:bg-strong-rule px-4 py-2 font-semibold",
+  plain: "border border-strong-rule bg-sheet hover:border-spruce hover:text-spruce-deep px-3 py-1.5 disabled:text-faded disabled:border-rule",
+  quiet: "text-spruce underline underline-offset-4 decoration-1 hover:decoration-2 px-1 py-1 disabled:text-faded disabled:no-underline",
+  bench:
+    "bg-spruce text-white hover:bg-spruce-deep disabled:bg-strong-rule min-h-14 px-6 text-xl font-semibold shadow-lift",
+};
+
+interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
+  look?: Look;
+}
+
+export function Button({ look = "plain", className = "", type = "button", ...rest }: ButtonProps) {
+  return <button type={type} className={`rounded-md ${LOOKS[look]} disabled:cursor-not-allowed ${className}`} {...rest} />;
+}
+
+/** A key to press, shown beside what it does. */
+export function Key({ children }: { children: ReactNode }) {
+  return (
+    <kbd aria-hidden className="ml-2 rounded-sm border border-current px-1.5 font-mono text-xs opacity-80">
+      {children}
+    </kbd>
+  );
+}
+
+/** What was refused: each field with what is wrong and what to do. Announced when it appears. */
+export function ProblemNote({ problem, only }: { problem: Problem | null; only?: string }) {
+  if (!problem) return null;
+  const errors = only ? problem.errors.filter((e) => e.field.startsWith(only)) : problem.errors;
+  if (only && !errors.length) return null;
+  return (
+    <div role="alert" className="my-2 border-l-4 border-alarm bg-alarm-pale px-3 py-2 text-alarm">
+      {errors.length === 0 && <p>{problem.message}</p>}
+      {errors.slice(0, 12).map((e) => (
+        <p key={e.field + e.message}>
+          <strong>{fieldName(e.field)}</strong> {e.message}. {e.remedy}
+        </p>
+      ))}
+      {errors.length > 12 && <p>And {errors.length - 12} more.</p>}
+    </div>
+  );
+}
+
+function fieldName(field: string): string {
+  return field.includes(" ") ? field : field.replace(/_(n|mm|mpa|s|pct|c)$/, "").replace(/[._]/g, " ");
+}
+
+/** Something worth knowing before going on, beside the thing it is about. */
+export function Mind({ children }: { children: ReactNode }) {
+  return <p className="border-l-4 border-mind bg-mind-pale px-3 py-1.5 text-mind">{children}</p>;
+}
+
+/** The usual cautions of a method or a glue: short, always in sight where the act takes place. */
+export function Cautions({ items }: { items: readonly string[] }) {
+  if (!items.length) return null;
+  return (
+    <aside aria-label="Cautions" className="border-y border-mind/40 bg-mind-pale px-3 py-2 text-sm text-mind">
+      <ul className="flex flex-wrap gap-x-6 gap-y-1">
+        {items.map((text) => (
+          <li key={text}>{text}</li>
+        ))}
+      </ul>
+    </aside>
+  );
+}
+
+export function Waiting({ what }: { what: string }) {
+  return (
+    <p role="status" className="py-16 text-center text-faded">
+      Fetching {what} …
+    </p>
+  );
+}
+
+/** A specimen code, as it stands on the label. */
+export function Code({ children, big = false }: { children: string; big?: boolean }) {
+  return <span className={`font-mono font-semibold tracking-wide ${big ? "text-7xl sm:text-8xl" : ""}`}>{children}</span>;
+}

@@ -1,0 +1,7 @@
+/** A specimen's own facts, as the joint glyph draws them. */
+import type { Schemas } from "../api/client";
+
+export function facesOf(reference: Schemas["ReferenceView"] | undefined, orientation: string): { faces: readonly [string, string]; angle: number } {
+  const found = reference?.faces[orientation] as [string, string, number] | undefined;
+  return found ? { faces: [found[0], found[1]], angle: found[2] } : { faces: ["long", "long"], angle: 0 };
+}

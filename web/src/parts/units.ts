@@ -1,0 +1,72 @@
+/** Showing numbers in the user's units. Reading what people type is the server's work. */
+import { useReference, useShop } from "../api/queries";
+import type { Schemas } from "../api/client";
+
+const NARROW = "\u202f";
+
+export interface Units {
+  /** The user's unit of a dimension (the base unit where there is no choice). */
+  symbol: (dimension: string) => string;
+  /** A base-unit value in the user's unit, without the symbol. */
+  number: (value: number, dimension: string, decimals?: number) => string;
+  /** The same with the symbol; `unit` shows it in another one. */
+  text: (value: number | null | undefined, dimension: string, decimals?: number, unit?: string) => string;
+  /** Base-unit value -> user's unit, as a number. */
+  convert: (value: number, dimension: string) => number;
+}
+
+export function grouped(value: number, decimals: number): string {
+  const fixed = value.toFixed(Math.max(0, Math.min(6, decimals)));
+  const [whole = "", part] = fixed.replace("-", "\u2212").split(".");
+  const spaced = whole.length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, NARROW) : whole;
+  return part ? `${spaced}.${part}` : spaced;
+}
+
+function digits(value: number): number {
+  return value === 0 ? 0 : Math.max(0, 2 - Math.floor(Math.log10(Math.abs(value))));
+}
+
+function make(reference: Schemas["ReferenceView"] | undefined, chosen: Record<string, string>): Units {
+  const find = (dimension: string, symbol: string) =>
+    reference?.units.find((u) => u.dimension === dimension && u.symbol === symbol);
+  const symbol = (dimension: string) => chosen[dimension] ?? reference?.base_units[dimension] ?? "";
+  const turn = (value: number, dimension: string, to: string) => {
+    const unit = find(dimension, to);
+    return unit ? (value - unit.offset) / unit.factor : value;
+  };
+  const number = (value: number, dimension: string, decimals?: number, to = symbol(dimension)) => {
+    const shown = turn(value, dimension, to);
+    const factor = find(dimension, to)?.factor ?? 1;
+    const fitted = decimals === undefined ? digits(shown) : Math.max(0, decimals + Math.round(Math.log10(factor)));
+    return grouped(shown, fitted);
+  };
+  return {
+    symbol,
+    number,
+    convert: (value, dimension) => turn(value, dimension, symbol(dimension)),
+    text: (value, dimension, decimals, to = symbol(dimension)) =>
+      value === null || value === undefined ? "" : `${number(value, dimension, decimals, to)}${to === "%" ? NARROW : " "}${to}`.trim(),
+  };
+}
+
+export function useUnits(): Units {
+  const { data: reference } = useReference();
+  const { data: shop } = useShop();
+  return make(reference, shop?.units ?? {});
+}
+
+/** "2 h 10 min", "35 min", "12 s", "3 d 4 h". */
+export function span(seconds: number): string {
+  const s = Math.round(Math.abs(seconds));
+  if (s < 60) return `${s} s`;
+  const minutes = Math.floor(s / 60);
+  if (minutes < 60) return `${minutes} min`;
+  const hours = Math.floor(minutes / 60);
+  if (hours < 48) return minutes % 60 ? `${hours} h ${minutes % 60} min` : `${hours} h`;
+  const days = Math.floor(hours / 24);
+  return hours % 24 && days < 14 ? `${days} d ${hours % 24} h` : `${days} d`;
+}
+
+export function clock(iso: string): string {
+  return new Date(iso).toLocaleString(undefined, { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+}

@@ -1,0 +1,178 @@
+/** Break: one piece at a time, in random order; the live curve, the peak, how it failed, and on to the next. */
+import { lazy, Suspense, useState } from "react";
+import { Problem, type Schemas } from "../../api/client";
+import { useBreak, useCurve, useReference, useWrite, writes } from "../../api/queries";
+import { Button, Cautions, Code, Key, Mind, ProblemNote, Waiting } from "../../parts/controls";
+import { facesOf } from "../../parts/facts";
+import { JointGlyph } from "../../parts/JointGlyph";
+import { UndoBar } from "../../parts/UndoBar";
+import { useUnits } from "../../parts/units";
+import { useLive, type Signal } from "../../parts/useLive";
+import { Judge } from "./Judge";
+import { Queue } from "./Queue";
+
+const Curve = lazy(() => import("../../parts/Curve"));
+type View = Schemas["BreakView"];
+type Row = Schemas["BreakRow"];
+
+export default function BreakStage({ batch }: { batch: number }) {
+  const { data, error } = useBreak(batch);
+  const signal = useLive();
+  const [typing, setTyping] = useState(false);
+  const [picked, setPicked] = useState<string | null>(null);
+  if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
+  if (!data) return <Waiting what="the queue" />;
+
+  const pull = signal.live?.pull ?? null;
+  const mine = pull && data.rows.some((r) => r.code === pull.code) ? pull : null;
+  const pulling = mine?.state === "open";
+  const loose = pulling ? undefined : data.loose[0];
+  const code = mine?.code ?? loose?.code ?? picked ?? data.next;
+  const row = data.rows.find((r) => r.code === code);
+  const finished = (next: string | null) => {
+    setTyping(false);
+    setPicked(next);
+  };
+
+  return (
+    <div className="space-y-5">
+      <Cautions items={data.cautions} />
+      {row ? (
+        <div className="grid gap-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
+          <section aria-label="The piece" className="space-y-3">
+            <Piece row={row} view={data} />
+            {loose && !pulling ? (
+              <Judge key={`pull ${loose.pull.id}`} batch={batch} row={row} view={data} pull={loose.pull} onDone={finished} onCancel={() => setTyping(false)} />
+            ) : typing ? (
+              <Judge key={`typed ${row.code}`} batch={batch} row={row} view={data} pull={null} onDone={finished} onCancel={() => { setTyping(false); setPicked(null); }} />
+            ) : (
+              <Pull key={row.code} batch={batch} row={row} view={data} pulling={pulling} live={signal.live?.status === "live"} onType={() => setTyping(true)} />
+            )}
+          </section>
+          <Scope signal={signal} view={data} pulling={pulling} recorded={loose?.pull ?? null} />
+        </div>
+      ) : (
+        <p className="sheet px-4 py-8 text-xl">All {data.rows.length} pieces are broken. Compare them under the next stage.</p>
+      )}
+      <UndoBar batch={batch} stage="break" />
+      <Queue view={data} current={row?.code ?? null} onPick={(c) => { setPicked(c); setTyping(false); }} onCorrect={(c) => { setPicked(c); setTyping(true); }} />
+    </div>
+  );
+}
+
+function Piece({ row, view }: { row: Row; view: View }) {
+  const { data: reference } = useReference();
+  const units = useUnits();
+  const glyph = facesOf(reference, "long-parallel");
+  return (
+    <div className="flex items-center gap-5">
+      <JointGlyph faces={row.role === "solid" ? null : glyph.faces} angle={glyph.angle} size={84} />
+      <div className="min-w-0">
+        <p className="text-sm text-faded">
+          Piece {view.rows.indexOf(row) + 1} of {view.rows.length}, {view.rows.length - view.done} to go
+        </p>
+        <p aria-live="polite">
+          <Code big>{row.code}</Code>
+        </p>
+        <p className="text-lg break-words">
+          <span className="font-mono font-semibold">{row.treatment}</span> {row.label}
+        </p>
+        <p className="text-sm text-faded">
+          {row.area_mm2.toFixed(0)} mm² {row.measured ? "measured" : "nominal"}
+          {view.capacity_n !== null && `; the rig is used up to ${units.text(view.capacity_n * view.working_share, "force")}`}
+        </p>
+        {row.ready && row.kind === null && <Mind>Mind: {row.ready}.</Mind>}
+      </div>
+    </div>
+  );
+}
+
+interface PullProps {
+  batch: number;
+  row: Row;
+  view: View;
+  pulling: boolean;
+  live: boolean;
+  onType: () => void;
+}
+
+function Pull({ batch, row, view, pulling, live, onType }: PullProps) {
+  const begin = useWrite((code: string) => writes.pull(batch, code), batch);
+  const end = useWrite(() => writes.endPull(), batch);
+  const zero = useWrite(() => writes.zero(), batch);
+  const hand = useWrite((code: string) => writes.hand(batch, { do: "pull", code, seconds: 3 }), batch);
+  const problem = begin.error ?? end.error ?? zero.error ?? hand.error;
+  return (
+    <div className="space-y-3">
+      <div className="flex flex-wrap gap-3">
+        {pulling ? (
+          <>
+            {view.simulated && !hand.isSuccess && (
+              <Button look="bench" autoFocus disabled={hand.isPending} onClick={() => hand.mutate(row.code)}>
+                Pull the simulated lever
+              </Button>
+            )}
+            <Button look={view.simulated ? "plain" : "bench"} autoFocus={!view.simulated} className="min-h-14 px-5 text-lg" disabled={end.isPending} onClick={() => end.mutate(undefined)}>
+              End the pull
+            </Button>
+          </>
+        ) : (
+          <>
+            <Button look="bench" autoFocus disabled={!live || begin.isPending} onClick={() => begin.mutate(row.code)}>
+              Begin to pull
+              <Key>Enter</Key>
+            </Button>
+            <Button className="min-h-14 px-5 text-lg" onClick={onType}>
+              Type the load
+            </Button>
+            <Button className="min-h-14 px-5 text-lg" disabled={!live || zero.isPending} onClick={() => zero.mutate(undefined)}>
+              Zero
+            </Button>
+          </>
+        )}
+      </div>
+      <p className="min-h-6 text-faded" role="status">
+        {pulling ? "Recording. Load slowly and evenly; the peak is caught, and the break ends the pull." : zero.isSuccess ? "Zero taken." : ""}
+      </p>
+      <ProblemNote problem={problem} />
+    </div>
+  );
+}
+
+function Scope({ signal, view, pulling, recorded }: { signal: Signal; view: View; pulling: boolean; recorded: Schemas["Pull"] | null }) {
+  const units = useUnits();
+  const { live, points, away } = signal;
+  const curve = useCurve(recorded?.id ?? null);
+  const load = live?.force_n ?? null;
+  const limit = view.capacity_n === null ? null : view.capacity_n * view.working_share;
+  const near = load !== null && limit !== null && load > 0.8 * limit;
+  const peak = (curve.data?.proposal as { peak_n?: number } | null)?.peak_n;
+  const showRecorded = recorded !== null && curve.data;
+  return (
+    <section aria-label="Load" className="sheet flex min-w-0 flex-col px-4 pt-3 pb-2">
+      <div className="flex items-end justify-between gap-4">
+        <p className={`font-mono text-5xl font-semibold ${near ? "text-alarm" : ""}`} aria-label="Load now">
+          {load === null ? "—" : units.text(load, "force", 0)}
+        </p>
+        <p className="pb-1 text-right text-sm text-faded">
+          {pulling && live?.pull ? `peak ${units.text(live.pull.peak_n, "force", 0)}` : ""}
+          <span className="block">
+            {view.rig}
+            {view.fixture && `, ${view.fixture}`}
+          </span>
+        </p>
+      </div>
+      <Suspense fallback={<div style={{ height: 300 }} />}>
+        {showRecorded ? (
+          <Curve key="recorded" points={curve.data.points as [number, number][]} tick={recorded.id} height={300} marks={peak ? [{ load: peak, text: `peak ${units.text(peak, "force", 0)}` }] : []} />
+        ) : (
+          <Curve key="live" points={points} tick={live?.sequence ?? 0} window={12} height={300} />
+        )}
+      </Suspense>
+      <p role="status" className={`text-sm ${live && live.status !== "live" ? "text-alarm" : "text-faded"}`}>
+        {away ? "Adhaero does not answer. What was received is kept; this goes on when it is back." : (live?.message ?? "…")}
+      </p>
+      {near && <Mind>Near the end of what this rig is used for: go on slowly, or stop here; “at least” is a result too.</Mind>}
+    </section>
+  );
+}

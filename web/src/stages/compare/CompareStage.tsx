@@ -1,0 +1,122 @@
+/** Compare: the verdict, the picture behind it, and every number behind the picture. */
+import { useState } from "react";
+import { Problem, type Schemas } from "../../api/client";
+import { useCompare } from "../../api/queries";
+import { ProblemNote, Waiting } from "../../parts/controls";
+import { StrengthPlot } from "../../parts/StrengthPlot";
+import { grouped } from "../../parts/units";
+import { Pairs, Table } from "./Table";
+
+type View = Schemas["CompareView"];
+
+export default function CompareStage({ batch }: { batch: number }) {
+  const [figure, setFigure] = useState("strength");
+  const [fallen, setFallen] = useState<boolean | null>(null);
+  const { data, error } = useCompare(batch, figure, fallen);
+  if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
+  if (!data) return <Waiting what="the comparison" />;
+  const anyFallen = data.treatments.some((t) => t.fell_apart > 0);
+  return (
+    <div className="space-y-6">
+      <Verdict view={data} />
+      <div className="flex flex-wrap items-center gap-x-6 gap-y-2 no-print">
+        <fieldset className="flex gap-4">
+          <legend className="sr-only">Figure</legend>
+          {[
+            ["strength", "Strength"],
+            ["load", "Load"],
+          ].map(([key, name]) => (
+            <label key={key} className="flex items-center gap-1.5">
+              <input type="radio" name="figure" className="size-4" checked={figure === key} onChange={() => setFigure(key!)} />
+              {name}
+            </label>
+          ))}
+        </fieldset>
+        {anyFallen && (
+          <label className="flex items-center gap-1.5">
+            <input type="checkbox" className="size-4" checked={fallen ?? data.fallen_as_zero} onChange={(e) => setFallen(e.target.checked)} />
+            Pieces that fell apart count as 0
+          </label>
+        )}
+        <a className="ml-auto text-spruce underline underline-offset-4" href={`/api/batches/${batch}/specimens.csv`} download>
+          Take the data away (CSV)
+        </a>
+      </div>
+      <StrengthPlot view={data} />
+      <Table view={data} />
+      <Pairs view={data} />
+      <p className="text-sm text-faded">
+        Shop tests compare; they are not design values. For anything that carries people or a building, follow local codes and a licensed engineer.
+      </p>
+    </div>
+  );
+}
+
+const GROUPS: readonly (readonly [string, string])[] = [
+  ["difference", "What differs"],
+  ["efficiency", "Against solid wood"],
+  ["failure", "Where it gave way"],
+  ["weakness", "Weak points of this test"],
+  ["next", "What next"],
+];
+
+function Verdict({ view }: { view: View }) {
+  const headline = view.sentences.find((s) => s.kind === "headline");
+  return (
+    <section aria-label="Verdict">
+      {view.question && <p className="text-faded">{view.question}</p>}
+      {headline && (
+        <h2 className="max-w-4xl text-2xl leading-snug font-bold" data-testid="headline">
+          {headline.text}
+        </h2>
+      )}
+      {view.guess && (
+        <p className="mt-1 text-sm text-faded">
+          The guess was: {view.guess}
+        </p>
+      )}
+      <div className="mt-4 grid gap-x-8 gap-y-3 md:grid-cols-2">
+        {GROUPS.map(([kind, title]) => {
+          const own = view.sentences.filter((s) => s.kind === kind);
+          if (!own.length) return null;
+          return (
+            <div key={kind}>
+              <h3 className="head mb-1">{title}</h3>
+              <ul className="space-y-1">
+                {own.map((s) => (
+                  <li key={s.text}>
+                    <Sentence sentence={s} mind={kind === "weakness"} />
+                  </li>
+                ))}
+              </ul>
+            </div>
+          );
+        })}
+      </div>
+    </section>
+  );
+}
+
+function Sentence({ sentence, mind }: { sentence: Schemas["Sentence"]; mind: boolean }) {
+  const numbers = Object.entries(sentence.numbers).filter(([, v]) => v !== null);
+  if (!numbers.length) return <span className={mind ? "text-mind" : ""}>{sentence.text}</span>;
+  return (
+    <details className={mind ? "text-mind" : ""}>
+      <summary className="cursor-pointer marker:text-faded">{sentence.text}</summary>
+      <dl className="mt-1 mb-2 ml-4 grid w-fit grid-cols-[auto_auto] gap-x-4 font-mono text-sm text-faded">
+        {numbers.map(([key, value]) => (
+          <div key={key} className="contents">
+            <dt>{key.replaceAll("_", " ")}</dt>
+            <dd className="text-right text-ink">{typeof value === "number" ? number(value) : String(value)}</dd>
+          </div>
+        ))}
+      </dl>
+    </details>
+  );
+}
+
+function number(value: number): string {
+  if (Number.isInteger(value)) return grouped(value, 0);
+  if (Math.abs(value) < 0.001) return value.toExponential(1);
+  return grouped(value, Math.abs(value) < 1 ? 3 : 1);
+}

@@ -1,0 +1,128 @@
+/** The numbers: one row a treatment; and all pairs with their simultaneous intervals. */
+import type { Schemas } from "../../api/client";
+import { useUnits } from "../../parts/units";
+
+/** A part that scrolls must take the focus, so that the keyboard can scroll it. */
+const SCROLLS = 0;
+type View = Schemas["CompareView"];
+type Treatment = Schemas["TreatmentResult"];
+
+export function Table({ view }: { view: View }) {
+  const units = useUnits();
+  const dimension = view.figure === "load" ? "force" : "stress";
+  const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, view.decimals));
+  const pct = (v: number | null, decimals = 0) => (v === null ? "" : v.toFixed(decimals));
+  const mean = (t: Treatment) => {
+    if (!t.bounded) return num(t.mean);
+    if (t.mean_low === null) return "";
+    return t.mean_high === null ? `at least ${num(t.mean_low)}` : `${num(t.mean_low)} to ${num(t.mean_high)}`;
+  };
+  const unit = units.symbol(dimension);
+  const heads = ["n", `mean, ${unit}`, "SD", "CV, %", `95 % interval, ${unit}`, "min", "max", "wood failure, %", "of solid, %", "letters"];
+  return (
+    <div className="sheet overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="Treatments in figures">
+      <table className="w-full min-w-3xl border-collapse text-right" data-testid="treatments">
+        <thead>
+          <tr className="border-b border-strong-rule">
+            <th scope="col" className="head px-3 py-2 text-left">
+              Treatment
+            </th>
+            {heads.map((h) => (
+              <th key={h} scope="col" className="head px-3 py-2">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody className="font-mono">
+          {view.treatments.map((t) => (
+            <tr key={t.letter} className="border-b border-rule last:border-b-0">
+              <th scope="row" className="max-w-64 px-3 py-1.5 text-left font-sans font-normal break-words">
+                <span className="mr-2 font-mono font-semibold">{t.letter}</span>
+                {t.label}
+                {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}
+              </th>
+              <td className="px-3">
+                {t.n}
+                {t.n < t.made && <span className="text-faded"> of {t.made}</span>}
+              </td>
+              <td className="px-3 font-semibold">{mean(t)}</td>
+              <td className="px-3">{num(t.sd)}</td>
+              <td className="px-3">{pct(t.cv_pct, 1)}</td>
+              <td className="px-3 whitespace-nowrap">{t.ci_low === null ? <span className="text-faded">{t.bounded ? "has bounds" : ""}</span> : `${num(t.ci_low)} to ${num(t.ci_high)}`}</td>
+              <td className="px-3">{num(t.min)}</td>
+              <td className="px-3">{num(t.max)}</td>
+              <td className="px-3">{pct(t.wood_failure_pct)}</td>
+              <td className="px-3 whitespace-nowrap" title={t.efficiency_missing ?? undefined}>
+                {t.efficiency_pct === null ? (
+                  <span className="text-faded">{t.role === "solid" ? "" : "–"}</span>
+                ) : (
+                  <>
+                    {pct(t.efficiency_pct)}
+                    {t.efficiency_low_pct !== null && <span className="text-faded"> ({pct(t.efficiency_low_pct)} to {pct(t.efficiency_high_pct)})</span>}
+                  </>
+                )}
+              </td>
+              <td className="px-3">{t.letters ?? ""}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+export function Pairs({ view }: { view: View }) {
+  const units = useUnits();
+  const dimension = view.figure === "load" ? "force" : "stress";
+  const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, view.decimals));
+  const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
+  if (!view.pairs.length) return null;
+  return (
+    <details>
+      <summary className="cursor-pointer text-lg font-bold">All pairs</summary>
+      <p className="my-2 max-w-3xl text-sm text-faded">
+        Differences of means by Games-Howell: every treatment with its own scatter, intervals that hold for all pairs at once (95 %).
+        {view.welch && (
+          <>
+            {" "}
+            All means equal? Welch’s test: F = {view.welch["f"]?.toFixed(2)} on {view.welch["df_num"]} and {view.welch["df_den"]?.toFixed(1)} degrees of freedom, p = {p(view.welch["p"] ?? null)}.
+          </>
+        )}{" "}
+        Letters: treatments that share one were not told apart.
+      </p>
+      <div className="sheet overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="All pairs in figures">
+        <table className="w-full min-w-2xl text-right font-mono" data-testid="pairs">
+          <thead className="border-b border-strong-rule">
+            <tr>
+              {["Pair", `difference, ${units.symbol(dimension)}`, "interval", "t", "df", "p"].map((h, i) => (
+                <th key={h} scope="col" className={`head px-3 py-2 font-sans ${i === 0 ? "text-left" : ""}`}>
+                  {h}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {view.pairs.map((r) => (
+              <tr key={r.first + r.second} className="border-b border-rule last:border-b-0">
+                <th scope="row" className="px-3 py-1 text-left font-sans font-normal">
+                  {label.get(r.first)} minus {label.get(r.second)}
+                </th>
+                <td className="px-3">{num(r.diff)}</td>
+                <td className="px-3 whitespace-nowrap">{r.ci_low === null ? "" : `${num(r.ci_low)} to ${num(r.ci_high)}`}</td>
+                <td className="px-3">{r.t?.toFixed(2)}</td>
+                <td className="px-3">{r.df?.toFixed(1)}</td>
+                <td className="px-3">{p(r.p)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </details>
+  );
+}
+
+function p(value: number | null): string {
+  if (value === null) return "";
+  return value < 0.0001 ? "< 0.0001" : value.toFixed(4);
+}

@@ -1,0 +1,107 @@
+/** Cut: what to cut, what to write on it, and the real sizes, typed like in a sheet. */
+import { useState } from "react";
+import { Problem, type Schemas } from "../../api/client";
+import { useCut, useWrite, writes } from "../../api/queries";
+import { Button, Cautions, Code, Mind, ProblemNote, Waiting } from "../../parts/controls";
+import { Sheet, type Column, type Edit } from "../../parts/Sheet";
+import { UndoBar } from "../../parts/UndoBar";
+import { useUnits } from "../../parts/units";
+
+type Row = Schemas["CutRow"];
+
+export default function CutStage({ batch }: { batch: number }) {
+  const { data, error } = useCut(batch);
+  const units = useUnits();
+  const [wrong, setWrong] = useState<Record<string, { text: string; why: string }>>({});
+  const save = useWrite((cells: Schemas["SizeIn"][]) => writes.sizes(batch, cells), batch);
+  if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
+  if (!data) return <Waiting what="the cut sheet" />;
+
+  const onEdits = (edits: Edit[]) => {
+    if (!edits.length) return;
+    save.mutate(
+      edits.map((e) => ({ code: e.id, quantity: e.key, text: e.text })),
+      {
+        onSuccess: () => setWrong((old) => Object.fromEntries(Object.entries(old).filter(([k]) => !edits.some((e) => `${e.id} ${e.key}` === k)))),
+        onError: (problem) =>
+          setWrong((old) => ({
+            ...old,
+            ...Object.fromEntries(
+              problem.errors.map((e) => [e.field, { text: edits.find((x) => `${x.id} ${x.key}` === e.field)?.text ?? "", why: `${e.message}. ${e.remedy}` }]),
+            ),
+          })),
+      },
+    );
+  };
+
+  const size = (key: string): Column<Row> => ({
+    key,
+    head: `${data.size_names[key] ?? key}, ${units.symbol("length")}`,
+    width: "7.5rem",
+    label: (r) => `${data.size_names[key] ?? key} of ${r.code}`,
+    value: (r) => {
+      const own = r.sizes[key];
+      const refused = wrong[`${r.code} ${key}`];
+      return {
+        text: refused?.text ?? (own ? units.number(own.value, "length", 2).replace(/0$/, "") : ""),
+        hint: units.number(data.nominal[key] ?? 0, "length", 1),
+      };
+    },
+  });
+
+  const columns: Column<Row>[] = [
+    { key: "code", head: "Piece", width: "4.5rem", show: (r) => <Code>{r.code}</Code> },
+    { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.3fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.label}</> },
+    { key: "halves", head: "Write on the halves", width: "9.5rem", show: (r) => <span className="font-mono text-sm">{r.halves.join("  ")}</span> },
+    size("width"),
+    size("overlap"),
+    {
+      key: "area",
+      head: "Glued area, mm²",
+      width: "7rem",
+      show: (r) => <span className={`font-mono ${r.measured ? "" : "text-faded"}`}>{r.area_mm2.toFixed(0)}{r.measured ? "" : " nominal"}</span>,
+    },
+    { key: "note", head: "", width: "minmax(3rem, 1fr)", show: (r) => r.question && <span title={r.question} className="text-mind">{r.question}</span> },
+  ];
+  const questions = data.rows.filter((r) => r.question);
+
+  return (
+    <div className="space-y-4">
+      <div className="flex flex-wrap items-baseline justify-between gap-x-8 gap-y-2">
+        <p>
+          Cut{" "}
+          {Object.entries(data.blanks)
+            .map(([species, n]) => `${n} blanks of ${species}`)
+            .join(" and ")}
+          , {units.text(data.nominal["width"] ?? 0, "length", 1)} wide. Write the code on both halves before anything else happens to them.
+        </p>
+        <div className="flex items-center gap-4">
+          <Button onClick={() => window.print()} className="no-print">
+            Print
+          </Button>
+          <span className="text-faded">
+            {data.measured} of {data.rows.length} measured
+          </span>
+        </div>
+      </div>
+      <Cautions
+        items={[
+          "Short blanks: stop block clear of the off-cut, hold-down, let the blade stop before you lift it.",
+          "Plane and joint long strips first, crosscut last; push blocks for thin stock.",
+        ]}
+      />
+      {Object.keys(wrong).length > 0 && <ProblemNote problem={save.error} />}
+      {questions.length > 0 && <Mind>{questions.length === 1 ? `${questions[0]!.code}: ${questions[0]!.question}` : `${questions.length} sizes look odd; they are marked in the sheet.`}</Mind>}
+      <Sheet
+        label="Cut sheet"
+        rows={data.rows}
+        columns={columns}
+        id={(r) => r.code}
+        onEdits={onEdits}
+        wrong={(code, key) => wrong[`${code} ${key}`]?.why}
+      />
+      <p className="text-sm text-faded">Type 19, 19.4 mm or 3/4 in. Enter and arrows move; a column pasted from a spreadsheet fills downward. Empty cells count as nominal, and results say so.</p>
+      <UndoBar batch={batch} stage="cut" />
+    </div>
+  );
+}

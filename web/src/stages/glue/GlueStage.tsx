@@ -1,0 +1,85 @@
+/** Glue: what waits, the glue-up to write down, and what is in the clamps. */
+import { useState } from "react";
+import { Problem, type Schemas } from "../../api/client";
+import { useGlue, useReference } from "../../api/queries";
+import { Cautions, Code, ProblemNote, Waiting } from "../../parts/controls";
+import { JointGlyph } from "../../parts/JointGlyph";
+import { Sheet, type Column } from "../../parts/Sheet";
+import { UndoBar } from "../../parts/UndoBar";
+import { clock, useUnits } from "../../parts/units";
+import { facesOf } from "../../parts/facts";
+import { GlueupForm } from "./GlueupForm";
+import { InClamps } from "./InClamps";
+
+type Piece = Schemas["GluePiece"];
+
+export default function GlueStage({ batch }: { batch: number }) {
+  const { data, error } = useGlue(batch);
+  const { data: reference } = useReference();
+  const units = useUnits();
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
+  if (!data) return <Waiting what="the gluing" />;
+
+  const waiting = data.pieces.filter((p) => p.glueup === null);
+  const ready = new Set([...chosen].filter((code) => waiting.some((p) => p.code === code)));
+  const choose = (codes: readonly string[], on: boolean) => {
+    const next = new Set(ready);
+    for (const code of codes) if (on) next.add(code); else next.delete(code);
+    setChosen(next);
+  };
+  const treatments = [...new Map(waiting.map((p) => [p.treatment, p])).values()].sort((a, b) => a.treatment.localeCompare(b.treatment));
+  const glyph = facesOf(reference, "long-parallel");
+
+  const columns: Column<Piece>[] = [
+    {
+      key: "choose",
+      head: "",
+      width: "1.75rem",
+      show: (p) =>
+        p.glueup === null ? (
+          <input type="checkbox" className="size-5" aria-label={`Glue ${p.code} now`} checked={ready.has(p.code)} onChange={(e) => choose([p.code], e.target.checked)} />
+        ) : (
+          <span className="font-mono text-sm text-faded">{p.glueup}</span>
+        ),
+    },
+    { key: "code", head: "Piece", width: "4.5rem", show: (p) => <Code>{p.code}</Code> },
+    { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.2fr)", show: (p) => <><span className="mr-2 font-mono">{p.treatment}</span>{p.label}</> },
+    { key: "area", head: "Area, mm²", width: "5rem", show: (p) => <span className={`font-mono ${p.measured ? "" : "text-faded"}`}>{p.area_mm2.toFixed(0)}</span> },
+    { key: "wanted", head: `Wanted, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="font-mono">{p.wanted_mpa === null ? "" : units.number(p.wanted_mpa, "stress", 2)}</span> },
+    { key: "pressure", head: `Pressed, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="font-mono">{p.pressure_mpa === null ? (p.glueup ? "unknown" : "") : units.number(p.pressure_mpa, "stress", 2)}</span> },
+    { key: "out", head: "Out of the clamp", width: "9.5rem", show: (p) => (p.unclamped_at ? clock(p.unclamped_at) : p.glueup ? "in the clamp" : "") },
+    { key: "flags", head: "", width: "minmax(8rem, 1.5fr)", show: (p) => <span className="text-mind" title={p.flags.join("; ")}>{[p.note, ...p.flags].filter(Boolean).join("; ")}</span> },
+  ];
+
+  return (
+    <div className="space-y-5">
+      <Cautions items={[...data.cautions.map(([name, text]) => `${name}: ${text}`), "Clamps: hands clear of the line, no more than their rating; watch for crushed wood."]} />
+      {waiting.length > 0 && (
+        <section aria-label="New glue-up" className="space-y-3">
+          <div className="flex flex-wrap items-center gap-x-5 gap-y-1">
+            <h2 className="text-lg font-bold">{waiting.length} joints wait for glue</h2>
+            {treatments.map((t) => {
+              const codes = waiting.filter((p) => p.treatment === t.treatment).map((p) => p.code);
+              return (
+                <label key={t.treatment} className="flex items-center gap-1.5">
+                  <input type="checkbox" className="size-5" checked={codes.every((c) => ready.has(c))} onChange={(e) => choose(codes, e.target.checked)} />
+                  <JointGlyph faces={glyph.faces} angle={glyph.angle} size={28} />
+                  {t.label} ({codes.length})
+                </label>
+              );
+            })}
+            <label className="flex items-center gap-1.5">
+              <input type="checkbox" className="size-5" checked={waiting.every((p) => ready.has(p.code))} onChange={(e) => choose(waiting.map((p) => p.code), e.target.checked)} />
+              all
+            </label>
+          </div>
+          <GlueupForm batch={batch} view={data} pieces={waiting.filter((p) => ready.has(p.code))} onDone={() => setChosen(new Set())} />
+        </section>
+      )}
+      <InClamps batch={batch} view={data} />
+      <Sheet label="Joints in the order to glue them" rows={data.pieces} columns={columns} id={(p) => p.code} maxHeight="min(50vh, 36rem)" />
+      <UndoBar batch={batch} stage="glue" />
+    </div>
+  );
+}

@@ -1,0 +1,74 @@
+/** A glue-up as a sentence: what was spread, in what air, and how hard it is pressed. */
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useWrite, writes } from "../../api/queries";
+import { ChoiceField } from "../../parts/ChoiceField";
+import { Button, Mind, ProblemNote } from "../../parts/controls";
+import { QuantityField } from "../../parts/QuantityField";
+import { useUnits } from "../../parts/units";
+
+interface Props {
+  batch: number;
+  view: Schemas["GlueView"];
+  pieces: readonly Schemas["GluePiece"][];
+  onDone: () => void;
+}
+
+export function GlueupForm({ batch, view, pieces, onDone }: Props) {
+  const units = useUnits();
+  const [bottle, setBottle] = useState("");
+  const [air, setAir] = useState<number | null>(null);
+  const [humidity, setHumidity] = useState<number | null>(null);
+  const [force, setForce] = useState<number | null>(null);
+  const [clamps, setClamps] = useState(1);
+  const [known, setKnown] = useState<Schemas["GlueupIn"]["force_known"]>("estimated");
+  const [note, setNote] = useState("");
+  const save = useWrite((body: Schemas["GlueupIn"]) => writes.glueup(batch, body), batch);
+  const area = pieces.length ? pieces.reduce((sum, p) => sum + p.area_mm2, 0) / pieces.length : null;
+  const wanted = pieces[0]?.wanted_mpa ?? null;
+  const mixed = new Set(pieces.map((p) => p.wanted_mpa)).size > 1;
+  const needed = area !== null && wanted !== null ? (wanted * area) / clamps : null;
+  const pressure = area !== null && force !== null ? (force * clamps) / area : null;
+  const families = new Set(pieces.map((p) => p.glue));
+  const bottles = view.bottles;
+  const family = bottles.find(([label]) => label === bottle)?.[1];
+
+  return (
+    <form
+      className="sheet px-4 py-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate(
+          { codes: pieces.map((p) => p.code), bottle, air_c: air, humidity_pct: humidity, force_n: force, clamps, force_known: known, faces: "one", note },
+          { onSuccess: onDone },
+        );
+      }}
+    >
+      <p className="leading-10">
+        Glue <strong>{pieces.length || "the chosen"}</strong> joints now from{" "}
+        <ChoiceField label="Bottle" className="w-36" value={bottle} placeholder="bottle" freeText choices={bottles.map(([label]) => [label, label] as const)} onChange={setBottle} /> at{" "}
+        <QuantityField label="Air temperature" dimension="temperature" value={air} onChange={setAir} placeholder={units.symbol("temperature")} className="w-20" /> and{" "}
+        <QuantityField label="Humidity" dimension="share" value={humidity} onChange={setHumidity} placeholder="%" className="w-20" /> humidity; press each with{" "}
+        <input aria-label="Clamps for each joint" type="number" min={1} max={50} className="written w-14 text-center font-mono" value={clamps} onChange={(e) => setClamps(Math.max(1, Math.round(Number(e.target.value) || 1)))} />{" "}
+        {clamps === 1 ? "clamp" : "clamps"} of{" "}
+        <QuantityField label="Force of each clamp" dimension="force" value={force} onChange={setForce} placeholder={needed ? units.text(needed, "force") : units.symbol("force")} className="w-28" />,{" "}
+        <select aria-label="How the force is known" className="written" value={known} onChange={(e) => setKnown(e.target.value as typeof known)}>
+          <option value="measured">measured</option>
+          <option value="estimated">estimated</option>
+          <option value="unknown">not known</option>
+        </select>
+        . <input aria-label="Note" className="written w-56" placeholder="note" value={note} onChange={(e) => setNote(e.target.value)} />
+      </p>
+      <p className="text-sm text-faded">
+        {needed !== null && !mixed && <>For {units.text(wanted, "stress", 2)} on {area!.toFixed(0)} mm² each clamp must give {units.text(needed, "force")}. </>}
+        {mixed && "The chosen joints want different pressures. "}
+        {pressure !== null && <strong className="text-ink">{units.text(force! * clamps, "force")} give {units.text(pressure, "stress", 2)}.</strong>}
+      </p>
+      {family && families.size > 0 && !families.has(family) && <Mind>The chosen joints are planned with another glue than the one in {bottle}.</Mind>}
+      <ProblemNote problem={save.error} />
+      <Button type="submit" look="main" className="mt-2" disabled={!pieces.length || save.isPending}>
+        Write down this glue-up
+      </Button>
+    </form>
+  );
+}

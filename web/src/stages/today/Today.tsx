@@ -1,0 +1,137 @@
+/** Home: what is due in order of time, and every batch with how far it is. */
+import { useEffect, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
+import { useToday, useWrite, writes } from "../../api/queries";
+import { Button, ProblemNote, Waiting } from "../../parts/controls";
+import { nextStage, Notches } from "../../parts/Straightedge";
+import { clock, span } from "../../parts/units";
+
+export function Today() {
+  const { data, error, isPending } = useToday();
+  const now = useNow();
+  if (isPending) return <Waiting what="today" />;
+  if (!data) return <p role="alert">{error?.message}</p>;
+  const ahead = (d: Schemas["DueView"]) => (new Date(d.at).getTime() - now) / 1000;
+  return (
+    <div className="grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,4fr)]">
+      <section aria-labelledby="due">
+        <h1 id="due" className="mb-2 text-2xl font-bold">
+          {new Date(data.now).toLocaleDateString(undefined, { weekday: "long", day: "numeric", month: "long" })}
+        </h1>
+        {data.due.length + data.interrupted.length === 0 && (
+          <p className="sheet px-4 py-6 text-faded">
+            Nothing is due.{" "}
+            {data.batches.length === 0 && "Begin a batch: name what you want to find out, and the rest follows in five steps."}
+          </p>
+        )}
+        <ul>
+          {[...data.interrupted, ...data.due].map((d) => (
+            <li key={`${d.batch_id}${d.stage}${d.what}${d.at}`}>
+              <Link
+                to={`/batch/${d.batch_id}/${d.stage}`}
+                className="grid grid-cols-[6.5rem_1fr] gap-x-4 border-t border-rule px-1 py-3 last:border-b hover:bg-sheet sm:grid-cols-[8.5rem_1fr]"
+              >
+                <Countdown seconds={ahead(d)} at={d.at} />
+                <span>
+                  <span className="block font-semibold">{d.what}</span>
+                  <span className="block text-faded">
+                    {d.pieces} {d.pieces === 1 ? "piece" : "pieces"} of {d.batch}
+                  </span>
+                </span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      </section>
+      <Batches batches={data.batches} />
+    </div>
+  );
+}
+
+function useNow(): number {
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 1000);
+    return () => clearInterval(timer);
+  }, []);
+  return now;
+}
+
+function Countdown({ seconds, at }: { seconds: number; at: string }) {
+  const late = seconds < 0;
+  return (
+    <span className={late ? "text-mind" : "text-ink"}>
+      <span className="block font-mono text-lg font-semibold">{late ? span(seconds) : `in ${span(seconds)}`}</span>
+      <span className="block text-sm">{late ? "overdue" : clock(at)}</span>
+    </span>
+  );
+}
+
+function Batches({ batches }: { batches: readonly Schemas["Progress"][] }) {
+  return (
+    <section aria-labelledby="batches">
+      <h2 id="batches" className="mb-2 text-2xl font-bold">
+        Batches
+      </h2>
+      <NewBatch />
+      <ul>
+        {batches.map((p) => (
+          <li key={p.batch.id}>
+            <Link to={`/batch/${p.batch.id}/${nextStage(p)}`} className="block border-t border-rule px-1 py-3 last:border-b hover:bg-sheet">
+              <span className="block font-semibold break-words">{p.batch.name}</span>
+              <span className="mb-1.5 block truncate text-sm text-faded">{p.question || "No question yet"}</span>
+              <span className="flex items-center gap-3 text-sm text-faded">
+                <Notches progress={p} />
+                <span className="whitespace-nowrap">{p.locked ? `${p.observed} of ${p.pieces} broken` : "draft"}</span>
+              </span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function NewBatch() {
+  const go = useNavigate();
+  const [name, setName] = useState("");
+  const create = useWrite(writes.createBatch);
+  const bring = useWrite(writes.importCsv);
+  return (
+    <div className="mb-3">
+      <form
+        className="flex flex-wrap items-center gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          create.mutate(name, { onSuccess: (made) => void go(`/batch/${made.id}/plan`) });
+        }}
+      >
+        <input
+          aria-label="Name of a new batch"
+          className="written min-w-40 flex-1"
+          placeholder="Name of a new batch"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <Button type="submit" look="main" disabled={create.isPending}>
+          Begin
+        </Button>
+        <label className="cursor-pointer px-1 text-spruce underline underline-offset-4 focus-within:outline-3">
+          Read a CSV file
+          <input
+            type="file"
+            accept=".csv,text/csv"
+            className="sr-only"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              e.target.value = "";
+              if (file) void file.text().then((text) => bring.mutate(text, { onSuccess: (r) => void go(`/batch/${r.batch_id}`) }));
+            }}
+          />
+        </label>
+      </form>
+      <ProblemNote problem={create.error ?? bring.error} />
+    </div>
+  );
+}
