@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from adhaero.core.compare.analysis import Analysis, Group, Piece, Row, analyse
+from adhaero.core.compare.analysis import WEAK_N, Analysis, Group, Piece, Row, analyse
 from adhaero.core.compare.verdict import Comparison, Sentence, judge
 from adhaero.core.observation import Kind, datum, wood_failure
 from adhaero.core.quantity import Dimension, shown, supported_digits
@@ -139,7 +139,8 @@ def _finite(value: float) -> float | None:
 
 def _result(r: Row) -> TreatmentResult:
     s, e = r.summary, r.summary.exact
-    exact = not s.bounded
+    # Two pieces have a standard deviation on paper; nothing is claimed from it.
+    exact = not s.bounded and s.n >= WEAK_N
     ratio = r.efficiency
     fieller = ratio.fieller if ratio else None
 
@@ -166,9 +167,9 @@ def _result(r: Row) -> TreatmentResult:
         cv_pct=pct(e.cv) if exact else None,
         ci_low=e.ci_low if exact else None,
         ci_high=e.ci_high if exact else None,
-        median=e.median if exact else None,
+        median=None if s.bounded else e.median,
         min=s.min_low,
-        max=e.max if exact else None,
+        max=None if s.bounded else e.max,
         wood_failure_pct=r.wood_failure_pct,
         modes=r.modes,
         efficiency_pct=pct(ratio.ratio if ratio else None),

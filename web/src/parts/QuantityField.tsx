@@ -57,7 +57,7 @@ export function QuantityField(props: Props) {
       </label>
       <input
         id={id}
-        className={`written font-mono ${className}`}
+        className={`written ${className}`}
         value={shown}
         disabled={disabled}
         placeholder={props.placeholder}

@@ -153,7 +153,7 @@ function Cell({ name, row, column, text, hint, wrong, onKeyDown, onPaste, onComm
       aria-label={name}
       data-row={row}
       data-key={column}
-      className="written w-full font-mono"
+      className="written w-full"
       value={draft ?? text}
       placeholder={hint}
       title={wrong}

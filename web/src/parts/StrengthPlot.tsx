@@ -33,8 +33,10 @@ export function StrengthPlot({ view }: Props) {
   const left = Math.min(230, width * 0.32);
   const rows = view.treatments;
   const solid = rows.find((t) => t.role === "solid" && t.mean !== null);
-  const ends = rows.flatMap((t) => [...t.marks.map((m) => m.high ?? m.low), t.ci_high ?? 0, t.mean_low ?? 0]);
-  const top = Math.max(...ends, 0) * 1.08 || 1;
+  const marks = Math.max(0, ...rows.flatMap((t) => t.marks.map((m) => m.high ?? m.low)));
+  const intervals = Math.max(0, ...rows.map((t) => t.ci_high ?? 0));
+  // An interval far beyond every piece runs off the picture rather than squeezing it.
+  const top = Math.max(marks * 1.08, Math.min(intervals * 1.02, marks * 1.35)) || 1;
   const wall = view.limit !== null && view.limit <= top * 1.15 ? view.limit : null;
   const most = Math.max(top, wall ?? 0) * (wall ? 1.02 : 1);
   const x = (v: number) => left + ((width - left - RIGHT) * v) / most;

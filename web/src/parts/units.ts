@@ -22,8 +22,11 @@ export function grouped(value: number, decimals: number): string {
   return part ? `${spaced}.${part}` : spaced;
 }
 
-function digits(value: number): number {
-  return value === 0 ? 0 : Math.max(0, 2 - Math.floor(Math.log10(Math.abs(value))));
+/** Without a stated number of decimals: as typed, up to five significant digits, no trailing zeros. */
+function fitting(value: number): string {
+  const decimals = value === 0 ? 0 : Math.max(0, 4 - Math.floor(Math.log10(Math.abs(value))));
+  const rounded = Number(value.toFixed(Math.min(6, decimals)));
+  return grouped(rounded, (String(rounded).split(".")[1] ?? "").length);
 }
 
 function make(reference: Schemas["ReferenceView"] | undefined, chosen: Record<string, string>): Units {
@@ -37,8 +40,7 @@ function make(reference: Schemas["ReferenceView"] | undefined, chosen: Record<st
   const number = (value: number, dimension: string, decimals?: number, to = symbol(dimension)) => {
     const shown = turn(value, dimension, to);
     const factor = find(dimension, to)?.factor ?? 1;
-    const fitted = decimals === undefined ? digits(shown) : Math.max(0, decimals + Math.round(Math.log10(factor)));
-    return grouped(shown, fitted);
+    return decimals === undefined ? fitting(shown) : grouped(shown, decimals + Math.round(Math.log10(factor)));
   };
   return {
     symbol,
@@ -68,5 +70,5 @@ export function span(seconds: number): string {
 }
 
 export function clock(iso: string): string {
-  return new Date(iso).toLocaleString(undefined, { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+  return new Date(iso).toLocaleString(undefined, { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", hour12: false });
 }

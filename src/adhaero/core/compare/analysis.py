@@ -25,6 +25,9 @@ from adhaero.core.compare.ratios import Ratio, ratio_of_means
 from adhaero.core.compare.summary import TreatmentSummary, summarise_data
 from adhaero.core.observation import Datum, Kind
 
+WEAK_N = 3
+"""Below this number of pieces nothing is claimed that rests on scatter."""
+
 
 @dataclass(frozen=True)
 class Piece:
@@ -125,6 +128,8 @@ def _untested(summary: TreatmentSummary) -> str | None:
         return "some loads are only known to be at least, or between two steps"
     if summary.n == 1:
         return "one piece shows that it can happen, not how often"
+    if summary.n < WEAK_N:
+        return f"{summary.n} pieces are too few for any claim about scatter"
     return None
 
 

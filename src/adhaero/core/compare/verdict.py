@@ -15,13 +15,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from adhaero.core.compare.analysis import Analysis
+from adhaero.core.compare.analysis import WEAK_N, Analysis
 from adhaero.core.compare.groups import Pair
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.plan.power import comparisons, pieces_needed
-
-WEAK_N = 3
-"""Below this number of pieces no claim that rests on scatter is made."""
 
 
 class Outcome(StrEnum):
@@ -85,14 +82,11 @@ def _compare(analysis: Analysis, pair: Pair, matters: float, *, flip: bool) -> C
     rows = analysis.rows
     name, other = rows[first].group.label, rows[second].group.label
     base = rows[second].summary.mean
-    few = min(rows[first].summary.n, rows[second].summary.n)
     if not base or low is None or high is None:
         text = f"{name} against {other}: can't tell yet; there is no scatter to judge by."
         return Comparison(first, second, Outcome.UNKNOWN, None, None, None, None, text)
     percent, p_low, p_high = (100 * v / base for v in (diff, low, high))
     found = outcome(p_low, p_high, 100 * matters)
-    if few < WEAK_N:
-        found = Outcome.UNKNOWN
     span = f"{p_low:+.0f} % to {p_high:+.0f} %"
     text = {
         Outcome.BETTER: f"{name} is stronger than {other} by {percent:.0f} % ({span}).",
@@ -101,8 +95,6 @@ def _compare(analysis: Analysis, pair: Pair, matters: float, *, flip: bool) -> C
         f"{100 * matters:.0f} % is what matters).",
         Outcome.UNKNOWN: f"{name} against {other}: can't tell yet ({span}).",
     }[found]
-    if few < WEAK_N:
-        text = f"{name} against {other}: can't tell yet; {few} pieces are too few for any claim ({span})."
     return Comparison(first, second, found, percent, p_low, p_high, pair.p, text)
 
 
@@ -136,13 +128,24 @@ def judge(
     found = against + rest
     sentences = [
         *_headline(analysis, found, reference, show, single_figure),
-        *(Sentence("difference", c.text, _numbers(c)) for c in found),
+        *_differences(against, rest),
         *_efficiency(analysis),
         *_failures(analysis),
         *_weaknesses(analysis, reference),
         *_next(analysis, found, matters, alpha, wanted_power),
     ]
     return Verdict(reference, found, sentences)
+
+
+def _differences(against: list[Comparison], rest: list[Comparison]) -> list[Sentence]:
+    """Every pair with the reference, every other pair that is settled, and how many are not."""
+    told = [*against, *(c for c in rest if c.outcome is not Outcome.UNKNOWN)]
+    sentences = [Sentence("difference", c.text, _numbers(c)) for c in told]
+    silent = len(against) + len(rest) - len(told)
+    if silent:
+        pairs = "1 other pair" if silent == 1 else f"{silent} other pairs"
+        sentences.append(Sentence("difference", f"{pairs} can't be told apart yet.", {"pairs": silent}))
+    return sentences
 
 
 def _numbers(c: Comparison) -> dict[str, float | int | str | None]:
@@ -222,10 +225,14 @@ def _failures(a: Analysis) -> list[Sentence]:
     for r in a.rows:
         if not r.modes or r.group.role == "solid":
             continue
-        mode, count = Counter(r.modes).most_common(1)[0]
         total = sum(r.modes.values())
+        common = Counter(r.modes).most_common()
         wood = "" if r.wood_failure_pct is None else f"; wood failure {r.wood_failure_pct:.0f} % on average"
-        text = f"{r.group.label} broke mostly {FAILURE_NAMES[mode].lower()} ({count} of {total}){wood}."
+        if common[0][1] > total / 2:
+            how = f"mostly {FAILURE_NAMES[common[0][0]].lower()} ({common[0][1]} of {total})"
+        else:
+            how = ", ".join(f"{FAILURE_NAMES[m].lower()} ({n})" for m, n in common)
+        text = f"{r.group.label} gave way {how}{wood}."
         numbers: dict[str, float | int | str | None] = {
             **r.modes,
             "wood_failure_pct": r.wood_failure_pct,

@@ -7,7 +7,7 @@ from collections.abc import Container
 from dataclasses import dataclass
 
 from adhaero.core.plan.codes import new_codes
-from adhaero.core.plan.document import Level, Plan, cells, level_name, record_of
+from adhaero.core.plan.document import Level, Plan, cells, level_name, record_of, treatment_name
 from adhaero.core.plan.power import (
     comparisons,
     difference_curve,
@@ -59,7 +59,7 @@ def treatments(plan: Plan) -> list[Treatment]:
     own = dict(plan.extra_replicates)
     found = []
     for i, cell in enumerate(cells(plan)):
-        names = [level_name(f.key, f.levels[c]) for f, c in zip(plan.factors, cell, strict=True)]
+        names = [treatment_name(f, f.levels[c]) for f, c in zip(plan.factors, cell, strict=True)]
         found.append(
             Treatment(
                 letter=letter(i),

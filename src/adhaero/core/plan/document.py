@@ -142,6 +142,14 @@ def level_name(key: str, level: Level) -> str:
     return f"{level.value:g} {level.unit}".strip()
 
 
+def treatment_name(factor: Factor, level: Level) -> str:
+    """A level as it names a treatment: a glue or a species speaks for itself, a number needs its factor's name."""
+    name = level_name(factor.key, level)
+    known = FIELDS.get(factor.key)
+    speaks = known is not None and known.choices is not None
+    return name if speaks else f"{factor.name.lower()} {name}"
+
+
 def method_of(plan: Plan) -> Method:
     """The plan's method; ``Refusal`` if it is unknown."""
     found = METHODS.get(plan.method)

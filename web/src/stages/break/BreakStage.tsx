@@ -151,7 +151,7 @@ function Scope({ signal, view, pulling, recorded }: { signal: Signal; view: View
   return (
     <section aria-label="Load" className="sheet flex min-w-0 flex-col px-4 pt-3 pb-2">
       <div className="flex items-end justify-between gap-4">
-        <p className={`font-mono text-5xl font-semibold ${near ? "text-alarm" : ""}`} aria-label="Load now">
+        <p className={`text-5xl font-semibold ${near ? "text-alarm" : ""}`} aria-label="Load now">
           {load === null ? "—" : units.text(load, "force", 0)}
         </p>
         <p className="pb-1 text-right text-sm text-faded">

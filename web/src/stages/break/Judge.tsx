@@ -141,7 +141,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
           <label className="flex items-center gap-3">
             <span className="head">Wood failure</span>
             <input type="range" min={0} max={100} step={5} className="h-10 flex-1 accent-wood" value={wood ?? 0} onChange={(e) => setWood(Number(e.target.value))} aria-valuetext={wood === null ? "not judged" : `${wood} %`} />
-            <span className="w-24 text-right font-mono text-lg">{wood === null ? "not judged" : `${wood} %`}</span>
+            <span className="w-24 text-right text-lg">{wood === null ? "not judged" : `${wood} %`}</span>
           </label>
         </>
       )}
@@ -167,7 +167,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
 }
 
 function Load({ name, label, value, hint, onChange }: { name: string; label: string; value: string; hint: string; onChange: (v: string) => void }) {
-  return <input type="text" name={name} aria-label={label} className="written w-40 font-mono text-2xl font-semibold" autoComplete="off" value={value} placeholder={hint} onChange={(e) => onChange(e.target.value)} />;
+  return <input type="text" name={name} aria-label={label} className="written w-40 text-2xl font-semibold" autoComplete="off" value={value} placeholder={hint} onChange={(e) => onChange(e.target.value)} />;
 }
 
 /** Beside the stand-in only: what one would see on the broken faces. */

@@ -29,7 +29,7 @@ export function outcome(units: Units, kind: string | null, low: number | null, h
 export function Queue({ view, current, onPick, onCorrect }: Props) {
   const units = useUnits();
   const columns: Column<Row>[] = [
-    { key: "order", head: "No.", width: "2.5rem", show: (r) => <span className="font-mono text-faded">{r.break_order}</span> },
+    { key: "order", head: "No.", width: "2.5rem", show: (r) => <span className="text-faded">{r.break_order}</span> },
     {
       key: "code",
       head: "Piece",
@@ -46,15 +46,15 @@ export function Queue({ view, current, onPick, onCorrect }: Props) {
       ),
     },
     { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.2fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.label}</> },
-    { key: "load", head: `Load, ${units.symbol("force")}`, width: "8rem", show: (r) => <span className="font-mono">{outcome(units, r.kind, r.low_n, r.high_n, "force", 0)}</span> },
+    { key: "load", head: `Load, ${units.symbol("force")}`, width: "8rem", show: (r) => <span className="tabular-nums">{outcome(units, r.kind, r.low_n, r.high_n, "force", 0)}</span> },
     {
       key: "strength",
       head: `${view.figure_name}, ${units.symbol("stress")}`,
       width: "9rem",
-      show: (r) => <span className="font-mono">{r.kind === "void" || r.kind === "fell_apart" ? "" : outcome(units, r.kind, r.figure_low, r.figure_high, "stress", 2)}{r.kind && !r.measured && r.kind !== "void" ? " *" : ""}</span>,
+      show: (r) => <span className="tabular-nums">{r.kind === "void" || r.kind === "fell_apart" ? "" : outcome(units, r.kind, r.figure_low, r.figure_high, "stress", 2)}{r.kind && !r.measured && r.kind !== "void" ? " *" : ""}</span>,
     },
     { key: "mode", head: "Gave way", width: "minmax(10rem, 1fr)", show: (r) => r.failure_mode && <><MarkIcon mode={r.failure_mode} /> {MARK_NAMES[r.failure_mode]}</> },
-    { key: "wood", head: "Wood, %", width: "4.5rem", show: (r) => <span className="font-mono">{r.wood_failure_pct ?? ""}</span> },
+    { key: "wood", head: "Wood, %", width: "4.5rem", show: (r) => <span className="tabular-nums">{r.wood_failure_pct ?? ""}</span> },
     { key: "note", head: "", width: "minmax(8rem, 1fr)", show: (r) => <span className="text-faded">{r.kind ? r.reason || r.note : r.ready ? `${r.ready}${r.due_at ? `, due ${clock(r.due_at)}` : ""}` : ""}</span> },
   ];
   return <Sheet label="Pieces in the order to break them" rows={view.rows} columns={columns} id={(r) => r.code} maxHeight="min(46vh, 30rem)" />;

@@ -18,7 +18,7 @@ export default function CompareStage({ batch }: { batch: number }) {
   const anyFallen = data.treatments.some((t) => t.fell_apart > 0);
   return (
     <div className="space-y-6">
-      <Verdict view={data} />
+      <Headline view={data} />
       <div className="flex flex-wrap items-center gap-x-6 gap-y-2 no-print">
         <fieldset className="flex gap-4">
           <legend className="sr-only">Figure</legend>
@@ -43,6 +43,7 @@ export default function CompareStage({ batch }: { batch: number }) {
         </a>
       </div>
       <StrengthPlot view={data} />
+      <Grounds view={data} />
       <Table view={data} />
       <Pairs view={data} />
       <p className="text-sm text-faded">
@@ -60,7 +61,7 @@ const GROUPS: readonly (readonly [string, string])[] = [
   ["next", "What next"],
 ];
 
-function Verdict({ view }: { view: View }) {
+function Headline({ view }: { view: View }) {
   const headline = view.sentences.find((s) => s.kind === "headline");
   return (
     <section aria-label="Verdict">
@@ -70,12 +71,16 @@ function Verdict({ view }: { view: View }) {
           {headline.text}
         </h2>
       )}
-      {view.guess && (
-        <p className="mt-1 text-sm text-faded">
-          The guess was: {view.guess}
-        </p>
-      )}
-      <div className="mt-4 grid gap-x-8 gap-y-3 md:grid-cols-2">
+      {view.guess && <p className="mt-1 text-sm text-faded">The guess was: {view.guess}</p>}
+    </section>
+  );
+}
+
+/** The sentences behind the headline, each with its numbers a click away. */
+function Grounds({ view }: { view: View }) {
+  return (
+    <section aria-label="Grounds of the verdict">
+      <div className="grid gap-x-10 gap-y-4 md:grid-cols-2">
         {GROUPS.map(([kind, title]) => {
           const own = view.sentences.filter((s) => s.kind === kind);
           if (!own.length) return null;
@@ -103,7 +108,7 @@ function Sentence({ sentence, mind }: { sentence: Schemas["Sentence"]; mind: boo
   return (
     <details className={mind ? "text-mind" : ""}>
       <summary className="cursor-pointer marker:text-faded">{sentence.text}</summary>
-      <dl className="mt-1 mb-2 ml-4 grid w-fit grid-cols-[auto_auto] gap-x-4 font-mono text-sm text-faded">
+      <dl className="mt-1 mb-2 ml-4 grid w-fit grid-cols-[auto_auto] gap-x-4 text-sm text-faded">
         {numbers.map(([key, value]) => (
           <div key={key} className="contents">
             <dt>{key.replaceAll("_", " ")}</dt>

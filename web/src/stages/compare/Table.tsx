@@ -34,10 +34,10 @@ export function Table({ view }: { view: View }) {
             ))}
           </tr>
         </thead>
-        <tbody className="font-mono">
+        <tbody>
           {view.treatments.map((t) => (
             <tr key={t.letter} className="border-b border-rule last:border-b-0">
-              <th scope="row" className="max-w-64 px-3 py-1.5 text-left font-sans font-normal break-words">
+              <th scope="row" className="max-w-64 px-3 py-1.5 text-left font-normal break-words">
                 <span className="mr-2 font-mono font-semibold">{t.letter}</span>
                 {t.label}
                 {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}
@@ -92,11 +92,11 @@ export function Pairs({ view }: { view: View }) {
         Letters: treatments that share one were not told apart.
       </p>
       <div className="sheet overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="All pairs in figures">
-        <table className="w-full min-w-2xl text-right font-mono" data-testid="pairs">
+        <table className="w-full min-w-2xl text-right" data-testid="pairs">
           <thead className="border-b border-strong-rule">
             <tr>
               {["Pair", `difference, ${units.symbol(dimension)}`, "interval", "t", "df", "p"].map((h, i) => (
-                <th key={h} scope="col" className={`head px-3 py-2 font-sans ${i === 0 ? "text-left" : ""}`}>
+                <th key={h} scope="col" className={`head px-3 py-2 ${i === 0 ? "text-left" : ""}`}>
                   {h}
                 </th>
               ))}
@@ -105,7 +105,7 @@ export function Pairs({ view }: { view: View }) {
           <tbody>
             {view.pairs.map((r) => (
               <tr key={r.first + r.second} className="border-b border-rule last:border-b-0">
-                <th scope="row" className="px-3 py-1 text-left font-sans font-normal">
+                <th scope="row" className="px-3 py-1 text-left font-normal">
                   {label.get(r.first)} minus {label.get(r.second)}
                 </th>
                 <td className="px-3">{num(r.diff)}</td>

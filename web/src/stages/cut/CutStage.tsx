@@ -59,7 +59,7 @@ export default function CutStage({ batch }: { batch: number }) {
       key: "area",
       head: "Glued area, mm²",
       width: "7rem",
-      show: (r) => <span className={`font-mono ${r.measured ? "" : "text-faded"}`}>{r.area_mm2.toFixed(0)}{r.measured ? "" : " nominal"}</span>,
+      show: (r) => <span className={`${r.measured ? "" : "text-faded"}`}>{r.area_mm2.toFixed(0)}{r.measured ? "" : " nominal"}</span>,
     },
     { key: "note", head: "", width: "minmax(3rem, 1fr)", show: (r) => r.question && <span title={r.question} className="text-mind">{r.question}</span> },
   ];

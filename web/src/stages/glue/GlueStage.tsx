@@ -45,10 +45,10 @@ export default function GlueStage({ batch }: { batch: number }) {
     },
     { key: "code", head: "Piece", width: "4.5rem", show: (p) => <Code>{p.code}</Code> },
     { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.2fr)", show: (p) => <><span className="mr-2 font-mono">{p.treatment}</span>{p.label}</> },
-    { key: "area", head: "Area, mm²", width: "5rem", show: (p) => <span className={`font-mono ${p.measured ? "" : "text-faded"}`}>{p.area_mm2.toFixed(0)}</span> },
-    { key: "wanted", head: `Wanted, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="font-mono">{p.wanted_mpa === null ? "" : units.number(p.wanted_mpa, "stress", 2)}</span> },
-    { key: "pressure", head: `Pressed, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="font-mono">{p.pressure_mpa === null ? (p.glueup ? "unknown" : "") : units.number(p.pressure_mpa, "stress", 2)}</span> },
-    { key: "out", head: "Out of the clamp", width: "9.5rem", show: (p) => (p.unclamped_at ? clock(p.unclamped_at) : p.glueup ? "in the clamp" : "") },
+    { key: "area", head: "Area, mm²", width: "5rem", show: (p) => <span className={`${p.measured ? "" : "text-faded"}`}>{p.area_mm2.toFixed(0)}</span> },
+    { key: "wanted", head: `Wanted, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="tabular-nums">{p.wanted_mpa === null ? "" : units.number(p.wanted_mpa, "stress", 2)}</span> },
+    { key: "pressure", head: `Pressed, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="tabular-nums">{p.pressure_mpa === null ? (p.glueup ? "unknown" : "") : units.number(p.pressure_mpa, "stress", 2)}</span> },
+    { key: "out", head: "Out of the clamp", width: "10.5rem", show: (p) => (p.unclamped_at ? clock(p.unclamped_at) : p.glueup ? "in the clamp" : "") },
     { key: "flags", head: "", width: "minmax(8rem, 1.5fr)", show: (p) => <span className="text-mind" title={p.flags.join("; ")}>{[p.note, ...p.flags].filter(Boolean).join("; ")}</span> },
   ];
 

@@ -49,7 +49,7 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
         <ChoiceField label="Bottle" className="w-36" value={bottle} placeholder="bottle" freeText choices={bottles.map(([label]) => [label, label] as const)} onChange={setBottle} /> at{" "}
         <QuantityField label="Air temperature" dimension="temperature" value={air} onChange={setAir} placeholder={units.symbol("temperature")} className="w-20" /> and{" "}
         <QuantityField label="Humidity" dimension="share" value={humidity} onChange={setHumidity} placeholder="%" className="w-20" /> humidity; press each with{" "}
-        <input aria-label="Clamps for each joint" type="number" min={1} max={50} className="written w-14 text-center font-mono" value={clamps} onChange={(e) => setClamps(Math.max(1, Math.round(Number(e.target.value) || 1)))} />{" "}
+        <input aria-label="Clamps for each joint" type="number" min={1} max={50} className="written w-14 text-center" value={clamps} onChange={(e) => setClamps(Math.max(1, Math.round(Number(e.target.value) || 1)))} />{" "}
         {clamps === 1 ? "clamp" : "clamps"} of{" "}
         <QuantityField label="Force of each clamp" dimension="force" value={force} onChange={setForce} placeholder={needed ? units.text(needed, "force") : units.symbol("force")} className="w-28" />,{" "}
         <select aria-label="How the force is known" className="written" value={known} onChange={(e) => setKnown(e.target.value as typeof known)}>

@@ -43,7 +43,7 @@ export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueVi
               </p>
               {in_clamps > 0 ? (
                 <div className="mt-1 flex flex-wrap items-center justify-between gap-3">
-                  <p className="font-mono text-2xl font-semibold" aria-label="Time left in the clamp">
+                  <p className="text-2xl font-semibold" aria-label="Time left in the clamp">
                     {first > 0 ? span(first) : last > 0 ? `${ready.length} ready, last in ${span(last)}` : `${span(last)} over`}
                   </p>
                   <span className="flex flex-wrap gap-2">
@@ -99,7 +99,7 @@ function Exception({ batch, codes }: { batch: number; codes: readonly string[] }
         );
       }}
     >
-      <select aria-label="Piece" className="written font-mono" value={code} onChange={(e) => setCode(e.target.value)}>
+      <select aria-label="Piece" className="written" value={code} onChange={(e) => setCode(e.target.value)}>
         {codes.map((c) => (
           <option key={c}>{c}</option>
         ))}

@@ -74,7 +74,7 @@ function orientationOf(document: Document, index: number): string | undefined {
 function Pieces({ n }: { n: number }) {
   return (
     <span className="flex max-w-32 flex-wrap justify-end gap-0.5" aria-label={`${n} pieces`} role="img">
-      {n <= 24 ? Array.from({ length: n }, (_, i) => <span key={i} className="h-3.5 w-2 border border-ink bg-wood-pale" />) : <span className="font-mono">× {n}</span>}
+      {n <= 24 ? Array.from({ length: n }, (_, i) => <span key={i} className="h-3.5 w-2 border border-ink bg-wood-pale" />) : <span className="tabular-nums">× {n}</span>}
     </span>
   );
 }
@@ -117,7 +117,7 @@ function Curve({ reach, matters }: { reach: Schemas["ReachView"]; matters: numbe
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="mt-1 w-full max-w-lg" role="img" aria-label={`Smallest difference against pieces of each: ${points.map(([n, d]) => `${n}: ${d.toFixed(0)} %`).join(", ")}`}>
       <path d={`M34 ${y(0)}H${WIDTH - 8}`} className="stroke-strong-rule" />
       <path d={`M34 ${y(matters)}H${WIDTH - 8}`} className="stroke-mind" strokeDasharray="4 3" />
-      <text x={WIDTH - 8} y={y(matters) - 4} textAnchor="end" className="fill-mind text-[11px]">
+      <text x={38} y={y(matters) - 4} className="fill-mind text-[11px]">
         matters: {matters.toFixed(0)} %
       </text>
       <path d={points.map(([n, d], i) => `${i ? "L" : "M"}${x(n)} ${y(d)}`).join("")} className="fill-none stroke-ink" strokeWidth="1.6" />

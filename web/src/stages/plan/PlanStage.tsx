@@ -36,7 +36,7 @@ function Editor({ view, reference }: Props) {
           <div className="mt-5 flex flex-wrap items-center gap-4">
             {locked ? (
               <p>
-                <strong>Locked.</strong> {view.pieces} pieces have their codes and their random order (seed <span className="font-mono">{view.seed}</span>).
+                <strong>Locked.</strong> {view.pieces} pieces have their codes and their random order (seed <span className="tabular-nums">{view.seed}</span>).
               </p>
             ) : (
               <Button look="main" disabled={!ready || lock.isPending} onClick={() => lock.mutate(undefined)}>

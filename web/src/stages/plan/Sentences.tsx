@@ -183,7 +183,7 @@ function HowMany({ draft, view, locked }: Omit<Props, "reference">) {
   const a = d.assumptions;
   const whole = (text: string) => Math.max(0, Math.min(9999, Math.round(Number(text) || 0)));
   const count = (label: string, value: number, onChange: (n: number) => void) => (
-    <input aria-label={label} type="number" min={0} max={500} className="written w-16 text-center font-mono" value={value} disabled={locked} onChange={(e) => onChange(whole(e.target.value))} />
+    <input aria-label={label} type="number" min={0} max={500} className="written w-16 text-center" value={value} disabled={locked} onChange={(e) => onChange(whole(e.target.value))} />
   );
   const percent = (label: string, value: number, onChange: (share: number) => void) => (
     <QuantityField label={label} dimension="share" className="w-16" value={Math.round(1000 * value) / 10} disabled={locked} onChange={(v) => v !== null && onChange(v / 100)} />

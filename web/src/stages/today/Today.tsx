@@ -13,6 +13,7 @@ export function Today() {
   if (isPending) return <Waiting what="today" />;
   if (!data) return <p role="alert">{error?.message}</p>;
   const ahead = (d: Schemas["DueView"]) => (new Date(d.at).getTime() - now) / 1000;
+  const later = data.due.filter((d) => ahead(d) >= SOON_S);
   return (
     <div className="grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,4fr)]">
       <section aria-labelledby="due">
@@ -25,27 +26,42 @@ export function Today() {
             {data.batches.length === 0 && "Begin a batch: name what you want to find out, and the rest follows in five steps."}
           </p>
         )}
-        <ul>
-          {[...data.interrupted, ...data.due].map((d) => (
-            <li key={`${d.batch_id}${d.stage}${d.what}${d.at}`}>
-              <Link
-                to={`/batch/${d.batch_id}/${d.stage}`}
-                className="grid grid-cols-[6.5rem_1fr] gap-x-4 border-t border-rule px-1 py-3 last:border-b hover:bg-sheet sm:grid-cols-[8.5rem_1fr]"
-              >
-                <Countdown seconds={ahead(d)} at={d.at} />
-                <span>
-                  <span className="block font-semibold">{d.what}</span>
-                  <span className="block text-faded">
-                    {d.pieces} {d.pieces === 1 ? "piece" : "pieces"} of {d.batch}
-                  </span>
-                </span>
-              </Link>
-            </li>
-          ))}
-        </ul>
+        <Due items={[...data.interrupted, ...data.due.filter((d) => ahead(d) < SOON_S)]} ahead={ahead} />
+        {later.length > 0 && (
+          <details className="mt-4">
+            <summary className="cursor-pointer text-faded">Later: {later.length} {later.length === 1 ? "date" : "dates"}</summary>
+            <Due items={later} ahead={ahead} />
+          </details>
+        )}
       </section>
       <Batches batches={data.batches} />
     </div>
+  );
+}
+
+/** A fortnight: what is further away does not belong to today. */
+const SOON_S = 14 * 86_400;
+
+function Due({ items, ahead }: { items: readonly Schemas["DueView"][]; ahead: (d: Schemas["DueView"]) => number }) {
+  return (
+    <ul className="border-b border-rule">
+      {items.map((d) => (
+        <li key={`${d.batch_id}${d.stage}${d.what}${d.at}`}>
+          <Link
+            to={`/batch/${d.batch_id}/${d.stage}`}
+            className="grid grid-cols-[7rem_1fr] gap-x-4 border-t border-rule px-1 py-3 hover:bg-sheet sm:grid-cols-[10.5rem_1fr]"
+          >
+            <Countdown seconds={ahead(d)} at={d.at} />
+            <span>
+              <span className="block font-semibold">{d.what}</span>
+              <span className="block text-faded">
+                {d.pieces} {d.pieces === 1 ? "piece" : "pieces"} of {d.batch}
+              </span>
+            </span>
+          </Link>
+        </li>
+      ))}
+    </ul>
   );
 }
 
@@ -62,7 +78,7 @@ function Countdown({ seconds, at }: { seconds: number; at: string }) {
   const late = seconds < 0;
   return (
     <span className={late ? "text-mind" : "text-ink"}>
-      <span className="block font-mono text-lg font-semibold">{late ? span(seconds) : `in ${span(seconds)}`}</span>
+      <span className="block text-lg font-semibold">{late ? span(seconds) : `in ${span(seconds)}`}</span>
       <span className="block text-sm">{late ? "overdue" : clock(at)}</span>
     </span>
   );
