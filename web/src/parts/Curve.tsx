@@ -2,7 +2,7 @@
 import { useEffect, useRef, type RefObject } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
-import { useUnits } from "./units";
+import { grouped, useUnits } from "./units";
 
 type Points = readonly (readonly [number, number])[];
 
@@ -47,7 +47,7 @@ export default function Curve({ points, tick, window: seconds, marks = [], heigh
         scales: { x: { time: false }, y: { range: (_, low, high) => [Math.min(0, low ?? 0), Math.max((high ?? 0) * 1.08, 100 * scale)] } },
         axes: [
           { ...axis, values: (_, ticks) => ticks.map((t) => `${t} s`) },
-          { ...axis, size: 64, label: symbol, labelSize: 18, labelFont: axis.font },
+          { ...axis, size: 68, values: (_, ticks) => ticks.map((t) => grouped(t, Number.isInteger(t) ? 0 : 1)), label: symbol, labelSize: 18, labelFont: axis.font },
         ],
         series: [{}, { stroke: token("spruce"), width: 2, points: { show: false } }],
         hooks: {
@@ -57,6 +57,7 @@ export default function Curve({ points, tick, window: seconds, marks = [], heigh
                 const y = u.valToPos(mark.load * scale, "y", true);
                 u.ctx.strokeStyle = token("wood");
                 u.ctx.fillStyle = token("ink");
+                u.ctx.textAlign = "left";
                 u.ctx.beginPath();
                 u.ctx.moveTo(u.bbox.left, y);
                 u.ctx.lineTo(u.bbox.left + u.bbox.width, y);

@@ -1,5 +1,5 @@
 /** Buttons, notes and other small parts that every screen uses. */
-import type { ButtonHTMLAttributes, ReactNode } from "react";
+import type { ButtonHTMLAttributes, ReactNode, Ref } from "react";
 import type { Problem } from "../api/client";
 
 type Look = "main" | "plain" | "quiet" | "bench";
@@ -14,6 +14,7 @@ const LOOKS: Record<Look, string> = {
 
 interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   look?: Look;
+  ref?: Ref<HTMLButtonElement>;
 }
 
 export function Button({ look = "plain", className = "", type = "button", ...rest }: ButtonProps) {
@@ -79,6 +80,7 @@ export function Waiting({ what }: { what: string }) {
 }
 
 /** A specimen code, as it stands on the label. */
-export function Code({ children, big = false }: { children: string; big?: boolean }) {
-  return <span className={`font-mono font-semibold tracking-wide ${big ? "text-7xl sm:text-8xl" : ""}`}>{children}</span>;
+export function Code({ children, size = "plain" }: { children: string; size?: "plain" | "large" | "huge" }) {
+  const scale = { plain: "", large: "text-5xl", huge: "text-7xl sm:text-8xl" }[size];
+  return <span className={`font-mono font-semibold tracking-wide ${scale}`}>{children}</span>;
 }

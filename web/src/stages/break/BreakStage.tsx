@@ -1,5 +1,6 @@
 /** Break: one piece at a time, in random order; the live curve, the peak, how it failed, and on to the next. */
-import { lazy, Suspense, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
 import { useBreak, useCurve, useReference, useWrite, writes } from "../../api/queries";
 import { Button, Cautions, Code, Key, Mind, ProblemNote, Waiting } from "../../parts/controls";
@@ -7,6 +8,7 @@ import { facesOf } from "../../parts/facts";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { UndoBar } from "../../parts/UndoBar";
 import { useUnits } from "../../parts/units";
+import { useFocus } from "../../parts/useFocus";
 import { useLive, type Signal } from "../../parts/useLive";
 import { Judge } from "./Judge";
 import { Queue } from "./Queue";
@@ -18,6 +20,12 @@ type Row = Schemas["BreakRow"];
 export default function BreakStage({ batch }: { batch: number }) {
   const { data, error } = useBreak(batch);
   const signal = useLive();
+  const client = useQueryClient();
+  const pullNow = signal.live?.pull ? `${signal.live.pull.pull_id} ${signal.live.pull.state}` : "";
+  // The rig ends a pull by itself when the piece breaks: what follows from that is read again.
+  useEffect(() => {
+    void client.invalidateQueries({ queryKey: ["batch", batch] });
+  }, [client, batch, pullNow]);
   const [typing, setTyping] = useState(false);
   const [picked, setPicked] = useState<string | null>(null);
   if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
@@ -38,9 +46,9 @@ export default function BreakStage({ batch }: { batch: number }) {
     <div className="space-y-5">
       <Cautions items={data.cautions} />
       {row ? (
-        <div className="grid gap-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
+        <div className="grid items-start gap-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <section aria-label="The piece" className="space-y-3">
-            <Piece row={row} view={data} />
+            <Piece row={row} view={data} compact={Boolean(loose) || typing} />
             {loose && !pulling ? (
               <Judge key={`pull ${loose.pull.id}`} batch={batch} row={row} view={data} pull={loose.pull} onDone={finished} onCancel={() => setTyping(false)} />
             ) : typing ? (
@@ -60,19 +68,19 @@ export default function BreakStage({ batch }: { batch: number }) {
   );
 }
 
-function Piece({ row, view }: { row: Row; view: View }) {
+function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean }) {
   const { data: reference } = useReference();
   const units = useUnits();
   const glyph = facesOf(reference, "long-parallel");
   return (
     <div className="flex items-center gap-5">
-      <JointGlyph faces={row.role === "solid" ? null : glyph.faces} angle={glyph.angle} size={84} />
+      <JointGlyph faces={row.role === "solid" ? null : glyph.faces} angle={glyph.angle} size={compact ? 60 : 96} />
       <div className="min-w-0">
         <p className="text-sm text-faded">
           Piece {view.rows.indexOf(row) + 1} of {view.rows.length}, {view.rows.length - view.done} to go
         </p>
         <p aria-live="polite">
-          <Code big>{row.code}</Code>
+          <Code size={compact ? "large" : "huge"}>{row.code}</Code>
         </p>
         <p className="text-lg break-words">
           <span className="font-mono font-semibold">{row.treatment}</span> {row.label}
@@ -101,24 +109,28 @@ function Pull({ batch, row, view, pulling, live, onType }: PullProps) {
   const end = useWrite(() => writes.endPull(), batch);
   const zero = useWrite(() => writes.zero(), batch);
   const hand = useWrite((code: string) => writes.hand(batch, { do: "pull", code, seconds: 3 }), batch);
+  const canPump = pulling && view.simulated && !hand.isSuccess;
+  const start = useFocus<HTMLButtonElement>(!pulling && live);
+  const lever = useFocus<HTMLButtonElement>(canPump);
+  const stop = useFocus<HTMLButtonElement>(pulling && !canPump);
   const problem = begin.error ?? end.error ?? zero.error ?? hand.error;
   return (
     <div className="space-y-3">
       <div className="flex flex-wrap gap-3">
         {pulling ? (
           <>
-            {view.simulated && !hand.isSuccess && (
-              <Button look="bench" autoFocus disabled={hand.isPending} onClick={() => hand.mutate(row.code)}>
+            {canPump && (
+              <Button look="bench" ref={lever} disabled={hand.isPending} onClick={() => hand.mutate(row.code)}>
                 Pull the simulated lever
               </Button>
             )}
-            <Button look={view.simulated ? "plain" : "bench"} autoFocus={!view.simulated} className="min-h-14 px-5 text-lg" disabled={end.isPending} onClick={() => end.mutate(undefined)}>
+            <Button look={view.simulated ? "plain" : "bench"} ref={stop} className="min-h-14 px-5 text-lg" disabled={end.isPending} onClick={() => end.mutate(undefined)}>
               End the pull
             </Button>
           </>
         ) : (
           <>
-            <Button look="bench" autoFocus disabled={!live || begin.isPending} onClick={() => begin.mutate(row.code)}>
+            <Button look="bench" ref={start} disabled={!live || begin.isPending} onClick={() => begin.mutate(row.code)}>
               Begin to pull
               <Key>Enter</Key>
             </Button>

@@ -46,6 +46,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
   const [mode, setMode] = useState<string | null>(row.failure_mode);
   const [wood, setWood] = useState<number | null>(row.wood_failure_pct);
   const [note, setNote] = useState(row.note);
+  const [asked, setAsked] = useState(false);
   const [reason, setReason] = useState(row.reason);
   const save = useWrite((body: Schemas["ObservationIn"]) => writes.observe(batch, body), batch);
   const aside = useWrite((id: number) => writes.discard(batch, id, ""), batch);
@@ -91,7 +92,8 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
       className="space-y-3"
       onSubmit={(e) => {
         e.preventDefault();
-        if (!save.isPending) save.mutate(body, { onSuccess: (done) => onDone(done.next) });
+        if (wantsFace && mode === null && !asked) setAsked(true);
+        else if (!save.isPending) save.mutate(body, { onSuccess: (done) => onDone(done.next) });
       }}
     >
       {pull?.state === "interrupted" && (
@@ -127,9 +129,9 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
         <>
           <fieldset>
             <legend className="head mb-1">It gave way</legend>
-            <div className="grid grid-cols-2 gap-2">
+            <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
               {modes.map(([key, name], i) => (
-                <label key={key} className={`sheet flex min-h-14 cursor-pointer items-center gap-2 px-3 has-checked:border-spruce has-checked:bg-spruce-pale has-focus-visible:outline-3 ${mode === key ? "font-semibold" : ""}`}>
+                <label key={key} className={`sheet flex min-h-14 cursor-pointer items-center gap-2 px-2.5 leading-tight has-checked:border-spruce has-checked:bg-spruce-pale has-focus-visible:outline-3 ${mode === key ? "font-semibold" : ""}`}>
                   <input type="radio" name="mode" className="sr-only" value={key} checked={mode === key} onChange={() => setMode(key)} />
                   <MarkIcon mode={key} />
                   <span className="min-w-0 flex-1">{name}</span>
@@ -146,6 +148,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
         </>
       )}
       <input type="text" aria-label="Note" className="written w-full" placeholder="note" value={note} onChange={(e) => setNote(e.target.value)} />
+      {asked && mode === null && wantsFace && <Mind>How did it give way? Press 1 to {modes.length}, or Enter once more to leave it open.</Mind>}
       <ProblemNote problem={save.error ?? aside.error} />
       <div className="flex flex-wrap gap-3">
         <Button type="submit" look="bench" disabled={save.isPending}>
