@@ -148,7 +148,7 @@ _VULGAR = {
     "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8",
     "⅓": "1/3", "⅔": "2/3",
 }  # fmt: skip
-_NUMBER = r"\d+[ -]\d+/\d+|\d+/\d+|\d*[.,]?\d+(?:e[+-]?\d+)?|\d+[.,]"
+_NUMBER = r"\d+[ -]\d+/\d+|\d+/\d+|(?:\d+[.,]?\d*|[.,]\d+)(?:e[+-]?\d+)?"
 _PART = re.compile(rf"\s*({_NUMBER})\s*([^\d\s.,+-][^\d.,+-]*?[23]?)?\s*(?=$|[\d.])", re.IGNORECASE)
 
 
@@ -190,16 +190,16 @@ def parse(text: str, dimension: Dimension, default_unit: str) -> Quantity:
     rest = clean.removeprefix("-").removeprefix("+").strip()
     if not rest:
         raise refuse("value", "is empty", example)
-    total, position, first = Fraction(0), 0, None
+    total, position, first, bare = Fraction(0), 0, None, False
     while position < len(rest):
         match = _PART.match(rest, position)
-        if match is None:
+        if match is None or bare:
             raise refuse("value", f"cannot read {text.strip()!r} as a {dimension.value}", example)
         used = unit(match[2], dimension) if match[2] else default
         if len(match[1]) > 20 or ("e" in match[1].lower() and abs(float(match[1])) > 1e12):
             raise refuse("value", f"{match[1]!r} is out of all proportion", example)
         total += _number(match[1]) * used.factor + used.offset
-        first = first or used
+        first, bare = first or used, not match[2]
         position = match.end()
     assert first is not None
     if negative:

@@ -1,10 +1,9 @@
 """From a raw force trace to zero, first crack, peak and break.
 
-Spikes of one sample are no peak: a sample is a spike if it stands off both neighbours, on the same side, by more than
-``SPIKE_NOISES`` times the local noise while the neighbours agree with each other. They are skipped when looking for
-the peak, never removed from the raw trace. At a brittle break the last sample before the fall has a low neighbour on
-one side only, so the true
-peak is not taken for a spike.
+Spikes are no peak: a sample is a spike if it stands off what came just before and just after (medians of three), on
+the same side, by more than ``SPIKE_NOISES`` times the noise, while before and after agree with each other. Spikes are
+skipped when looking for the peak, never removed from the raw trace. At a brittle break the sample before the fall has
+a low side only after it, so the true peak is not taken for a spike.
 """
 
 from __future__ import annotations
@@ -60,18 +59,18 @@ def find_zero(t_s: Array, force_n: Array) -> Zero:
 
 
 def spikes(force_n: Array, noise_n: float) -> NDArray[np.bool_]:
-    """Which samples are one-sample spikes (see the module)."""
-    marked = np.zeros(len(force_n), dtype=bool)
-    if len(force_n) < 3:
-        return marked
-    before, here, after = force_n[:-2], force_n[1:-1], force_n[2:]
-    off_before, off_after = here - before, here - after
+    """Which samples are spikes of one or two samples (see the module)."""
+    n = len(force_n)
+    if n < 3:
+        return np.zeros(n, dtype=bool)
+    padded = np.pad(force_n, 3, mode="edge")
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 3)
+    before, after = np.median(windows[:n], axis=1), np.median(windows[4 : 4 + n], axis=1)
+    off_before, off_after = force_n - before, force_n - after
     stands_off = np.minimum(np.abs(off_before), np.abs(off_after))
     same_side = np.sign(off_before) == np.sign(off_after)
-    apart = np.abs(after - before)
     edge = SPIKE_NOISES * max(noise_n, 1e-9)
-    marked[1:-1] = same_side & (stands_off > edge) & (apart < 0.5 * stands_off)
-    return marked
+    return np.asarray(same_side & (stands_off > edge) & (np.abs(after - before) < 0.5 * stands_off))
 
 
 def read_trace(
@@ -109,11 +108,16 @@ def _break_time(t: Array, load: Array, top: int, peak: float, noise: float) -> f
     """When the load fell below half of the peak for good; a load within the noise cannot break."""
     if peak < MIN_LOAD_NOISES * noise:
         return None
-    after = load[top:] < BREAK_SHARE * peak
-    if len(after) < STEADY_SAMPLES or not after[-STEADY_SAMPLES:].all():
+    after = load[top:]
+    if len(after) <= STEADY_SAMPLES:
         return None
-    last_above = int(np.flatnonzero(~after)[-1]) if (~after).any() else 0
-    return float(t[top + last_above + 1])
+    # A spike among the last samples cannot be told by what follows it; a median of three steps over it.
+    steady = np.median(np.lib.stride_tricks.sliding_window_view(np.pad(after, 1, mode="reflect"), 3), axis=1)
+    low = steady < BREAK_SHARE * peak
+    if not low[-STEADY_SAMPLES:].all():
+        return None
+    last_above = int(np.flatnonzero(~low)[-1]) if (~low).any() else 0
+    return float(t[min(top + last_above + 1, len(t) - 1)])
 
 
 def _first_crack(load: Array, top: int, noise: float) -> float | None:

@@ -1,0 +1,153 @@
+"""Observations keep what they are, from the bench to the strength."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from adhaero.core.glue.clamping import crushes, force_n, pressure_mpa
+from adhaero.core.joint import Adherend, Face, adherends, pairing
+from adhaero.core.method import COMPRESSION_SHEAR, METHODS
+from adhaero.core.observation import Kind, Observation, checked, datum, exact, wood_failure
+from adhaero.core.refusal import Refusal
+
+
+@pytest.mark.parametrize(
+    "o",
+    [
+        exact(4200.0, failure_mode="in-glue", wood_failure_pct=0),
+        Observation(Kind.BETWEEN, 180.0, 210.0),
+        Observation(Kind.AT_LEAST, 20_000.0),
+        Observation(Kind.FELL_APART),
+        Observation(Kind.FELL_APART, 0.0, 0.0),
+        Observation(Kind.HELD, 2000.0, held_s=45.0),
+        Observation(Kind.VOID, reason="seated crooked"),
+        exact(10.0, shares=(("wood-at-line", 60.0), ("interface", 40.0))),
+    ],
+)
+def test_sound_observations_pass(o: Observation) -> None:
+    assert checked(o) is o
+
+
+@pytest.mark.parametrize(
+    ("o", "field"),
+    [
+        (exact(-1.0), "low_n"),
+        (exact(0.0), "low_n"),
+        (exact(2e6), "low_n"),
+        (exact(math.nan), "low_n"),
+        (exact(math.inf), "low_n"),
+        (Observation(Kind.EXACT), "low_n"),
+        (Observation(Kind.EXACT, 3.0, 4.0), "low_n"),
+        (Observation(Kind.BETWEEN, 210.0, 180.0), "high_n"),
+        (Observation(Kind.BETWEEN, 180.0), "high_n"),
+        (Observation(Kind.AT_LEAST), "low_n"),
+        (Observation(Kind.AT_LEAST, 10.0, 20.0), "low_n"),
+        (Observation(Kind.FELL_APART, 10.0), "low_n"),
+        (Observation(Kind.HELD, 2000.0), "held_s"),
+        (Observation(Kind.VOID), "reason"),
+        (exact(5.0, failure_mode="exploded"), "failure_mode"),
+        (exact(5.0, wood_failure_pct=101), "wood_failure_pct"),
+        (exact(5.0, shares=(("wood-deep", 60.0), ("interface", 30.0))), "shares"),
+    ],
+)
+def test_impossible_observations_name_their_field(o: Observation, field: str) -> None:
+    with pytest.raises(Refusal) as refused:
+        checked(o)
+    assert field in {p.field for p in refused.value.problems}
+
+
+def test_stress_from_the_own_measured_area() -> None:
+    """Width 24.6, overlap 31.8 mm: 782.28 mm2; 5200 N give 6.647 MPa. Nominal 25 x 32 would give 6.500."""
+    assert COMPRESSION_SHEAR.glued_area_mm2({"width": 24.6, "overlap": 31.8}) == pytest.approx(782.28)
+    assert COMPRESSION_SHEAR.figure(5200, {"width": 24.6, "overlap": 31.8}) == pytest.approx(6.647, abs=5e-4)
+    assert COMPRESSION_SHEAR.figure(5200, {"width": 25, "overlap": 32}) == pytest.approx(6.5)
+    assert COMPRESSION_SHEAR.figure(3600, {"width": 20, "overlap": 25}) == pytest.approx(7.2)
+
+
+def test_each_kind_survives_the_conversion() -> None:
+    area = 500.0
+    assert datum(exact(5000.0), area) == (d := datum(exact(5000.0), area))
+    assert d is not None
+    assert (d.kind, d.low, d.high) == (Kind.EXACT, 10.0, 10.0)
+    between = datum(Observation(Kind.BETWEEN, 4000.0, 4500.0), area)
+    assert between is not None
+    assert (between.low, between.high) == (8.0, 9.0)
+    held = datum(Observation(Kind.AT_LEAST, 4000.0), area)
+    assert held is not None
+    assert (held.low, held.high) == (8.0, math.inf)
+    assert datum(Observation(Kind.VOID, reason="x"), area) is None
+    assert datum(Observation(Kind.HELD, 100.0, held_s=3), area) is None
+
+
+def test_wood_failure_bounds_the_glue_but_not_the_joint() -> None:
+    wood = exact(5000.0, failure_mode="wood-deep")
+    joint, glue = datum(wood, 500.0, target="joint"), datum(wood, 500.0, target="adhesive")
+    assert joint is not None
+    assert glue is not None
+    assert joint.kind is Kind.EXACT
+    assert (glue.kind, glue.low, glue.high) == (Kind.AT_LEAST, 10.0, math.inf)
+
+
+def test_a_break_elsewhere_bounds_both() -> None:
+    away = exact(5000.0, failure_mode="elsewhere")
+    for target in ("joint", "adhesive"):
+        d = datum(away, None, target=target)
+        assert d is not None
+        assert d.kind is Kind.AT_LEAST
+
+
+def test_wood_failure_from_shares_unless_judged() -> None:
+    shares = (("wood-at-line", 50.0), ("wood-deep", 10.0), ("interface", 40.0))
+    assert wood_failure(exact(1.0, shares=shares)) == 60.0
+    assert wood_failure(exact(1.0, shares=shares, wood_failure_pct=45.0)) == 45.0
+    assert wood_failure(exact(1.0)) is None
+
+
+def test_pressure_by_hand() -> None:
+    """2 clamps of 2800 N on 35 cm2 give 1.60 MPa; on 70 cm2, 0.80 MPa."""
+    assert pressure_mpa(2 * 2800, 3500) == pytest.approx(1.6)
+    assert pressure_mpa(2 * 2800, 7000) == pytest.approx(0.8)
+    assert force_n(1.6, 3500, clamps=2) == pytest.approx(2800)
+    with pytest.raises(Refusal):
+        pressure_mpa(100, 0)
+
+
+def test_crushing_is_near_before_it_is_there() -> None:
+    assert crushes(6.5, 8.0)
+    assert not crushes(1.0, 8.0)
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "expected"),
+    [
+        (Adherend("ash", Face.LONG), Adherend("ash", Face.END), "long-end"),
+        (Adherend("ash", Face.END), Adherend("ash", Face.LONG), "long-end"),
+        (Adherend("ash", Face.END), Adherend("ash", Face.END), "end-end"),
+        (Adherend("ash", Face.ANGLE, 45), Adherend("ash", Face.ANGLE, 45), "end at 45° to end at 45°"),
+        (Adherend("ash", Face.LONG), Adherend("steel", Face.NOT_WOOD), "long-steel"),
+    ],
+)
+def test_pairing_of_faces(a: Adherend, b: Adherend, expected: str) -> None:
+    assert pairing(a, b) == expected
+
+
+def test_orientation_gives_both_adherends() -> None:
+    first, second = adherends("long-end", "ash", "elm")
+    assert (first.material, first.face, second.material, second.face) == ("ash", Face.LONG, "elm", Face.END)
+
+
+def test_every_method_can_be_used() -> None:
+    for method in METHODS.values():
+        nominal = {s.key: s.nominal_mm for s in method.sizes}
+        method.refuse_bad_sizes(nominal)
+        assert method.glued_area_mm2(nominal) > 0
+        assert method.cautions
+        assert method.warnings(nominal) == []
+
+
+def test_bad_sizes_are_all_named_at_once() -> None:
+    with pytest.raises(Refusal) as refused:
+        COMPRESSION_SHEAR.refuse_bad_sizes({"width": -3, "overlap": 5000})
+    assert {p.field for p in refused.value.problems} == {"sizes.width_mm", "sizes.overlap_mm", "sizes.thickness_mm"}
