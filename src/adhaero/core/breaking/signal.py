@@ -90,7 +90,8 @@ def read_trace(
     noise = max(zero.noise_n, noise_floor_n)
     marked = spikes(f, noise)
     t_clean, load = t[~marked], f[~marked] - zero.mean_n
-    top = int(np.argmax(load))
+    # Nothing after the last sample confirms that it is no spike, so it is not taken for the peak.
+    top = int(np.argmax(load[:-1]))
     peak = float(load[top])
     break_s = _break_time(t_clean, load, top, peak, noise)
     return Reading(
