@@ -5,6 +5,7 @@ from __future__ import annotations
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from adhaero.api.problems import problem
@@ -22,10 +23,6 @@ _HEADERS = {
     "Cross-Origin-Opener-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",
 }
-
-
-class TooLarge(Exception):
-    """A body grew past its limit while it came in."""
 
 
 class Guard:
@@ -54,7 +51,6 @@ class Guard:
         if refusal is not None:
             await problem(403, "forbidden", "Refused", refusal)(scope, receive, send)
             return
-        started = False
         received = 0
 
         async def counted() -> Message:
@@ -62,22 +58,15 @@ class Guard:
             message = await receive()
             received += len(message.get("body", b""))
             if received > limit:
-                raise TooLarge
+                raise HTTPException(413, f"The text is larger than {limit // 1024} kB. Nothing was saved; send less.")
             return message
 
         async def guarded(message: Message) -> None:
-            nonlocal started
             if message["type"] == "http.response.start":
-                started = True
                 MutableHeaders(scope=message).update(_HEADERS)
             await send(message)
 
-        try:
-            await self.app(scope, counted, guarded)
-        except TooLarge:
-            if not started:
-                detail = f"The text is larger than {limit // 1024} kB. Nothing was saved; send less."
-                await problem(413, "too-large", "Not saved", detail)(scope, receive, send)
+        await self.app(scope, counted, guarded)
 
     def _refusal(self, method: str, headers: Headers) -> str | None:
         host = urlsplit(f"//{headers.get('host', '')}").hostname

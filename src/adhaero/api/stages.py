@@ -47,7 +47,7 @@ class BatchIn(Strict):
 class LevelIn(Strict):
     """A level: text, number (known quantities in their base unit), or null for 'none'."""
 
-    value: str | float | None = Field(max_length=200)
+    value: Short | float | None
     unit: str = Field("", max_length=20)
 
 

@@ -246,9 +246,10 @@ def shown(value: float, symbol: str, dimension: Dimension, decimals: int | None 
     """``value`` (base unit) as text in the unit ``symbol``; three significant digits unless told."""
     u = unit(symbol, dimension)
     x = u.from_base(value)
+    fitted = decimals is None
     if decimals is None:
         decimals = max(0, 2 - math.floor(math.log10(abs(x)))) if x else 0
     text = f"{x:,.{max(decimals, 0)}f}".replace(",", "\u202f")
-    if "." in text and decimals > 1:
+    if fitted and "." in text:
         text = text.rstrip("0").rstrip(".")
     return f"{text} {u.symbol}".strip()

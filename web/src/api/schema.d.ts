@@ -1269,7 +1269,7 @@ export interface components {
          */
         LevelIn: {
             /** Value */
-            value: (string | number) | null;
+            value: string | number | null;
             /**
              * Unit
              * @default

@@ -59,18 +59,39 @@ def find_zero(t_s: Array, force_n: Array) -> Zero:
 
 
 def spikes(force_n: Array, noise_n: float) -> NDArray[np.bool_]:
-    """Which samples are spikes of one or two samples (see the module)."""
-    n = len(force_n)
-    if n < 3:
-        return np.zeros(n, dtype=bool)
-    padded = np.pad(force_n, 3, mode="edge")
-    windows = np.lib.stride_tricks.sliding_window_view(padded, 3)
-    before, after = np.median(windows[:n], axis=1), np.median(windows[4 : 4 + n], axis=1)
-    off_before, off_after = force_n - before, force_n - after
-    stands_off = np.minimum(np.abs(off_before), np.abs(off_after))
-    same_side = np.sign(off_before) == np.sign(off_after)
+    """Which samples are spikes of one or two samples (see the module).
+
+    Looked for three times over, since a spike beside another one, or beside the break, shows only when that is gone.
+    """
+    found = np.zeros(len(force_n), dtype=bool)
     edge = SPIKE_NOISES * max(noise_n, 1e-9)
-    return np.asarray(same_side & (stands_off > edge) & (np.abs(after - before) < 0.5 * stands_off))
+    for _ in range(3):
+        rest = np.flatnonzero(~found)
+        if len(rest) < 8:
+            break
+        fresh = _spikes_once(force_n[rest], edge)
+        if not fresh.any():
+            break
+        found[rest[fresh]] = True
+    return found
+
+
+def _spikes_once(force: Array, edge: float) -> NDArray[np.bool_]:
+    n = len(force)
+    # Before the first sample the signal is mirrored; after the last it stands, so that the last one is never a spike.
+    padded = np.concatenate([force[4:0:-1], force, np.repeat(force[-1], 3)])
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 3)
+    before, after = windows[1 : 1 + n], windows[5 : 5 + n]
+    left, right = np.median(before, axis=1), np.median(after, axis=1)
+    off_left, off_right = force - left, force - right
+    stands_off = np.minimum(np.abs(off_left), np.abs(off_right))
+    between_alike = np.abs(right - left) < 0.5 * stands_off
+    spike = (np.sign(off_left) == np.sign(off_right)) & (stands_off > edge) & between_alike
+    # Beside a break left and right are not alike; there a spike still jumps beyond what the slope explains and is
+    # above all that follows, while the true peak only continues the rise.
+    slope = np.maximum(0.0, np.median(np.diff(np.lib.stride_tricks.sliding_window_view(padded, 4)[:n], axis=1), axis=1))
+    jumps = force - before.max(axis=1) > edge + 2 * slope
+    return np.asarray(spike | (jumps & (force - after.max(axis=1) > edge)))
 
 
 def read_trace(
