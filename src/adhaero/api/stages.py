@@ -166,7 +166,7 @@ def post_batch(w: Shop, body: BatchIn, key: Key = None) -> dict[str, Any]:
 
 @router.post("/import", response_model=Imported)
 def post_import(
-    w: Shop, person: Person, text: Annotated[str, Body(media_type="text/csv")], key: Key = None
+    w: Shop, person: Person, text: Annotated[str, Body(media_type="text/csv")] = "", key: Key = None
 ) -> Response:
     return answer(exchange.import_csv(w, text, person, key))
 

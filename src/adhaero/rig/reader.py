@@ -129,12 +129,21 @@ class Reader:
     def _read(self, link: serial.SerialBase) -> None:
         splitter = LineSplitter()
         while not self._stop.is_set():
-            data = link.read(4096)
-            new = [s for text in splitter.feed(data) if text and (s := self._understand(text)) is not None]
-            if new:
-                self._last_sample_s = self._clock()
-                self._listener.samples(new)
-            self._listener.tick()
+            data = bytearray()
+            try:
+                data += link.read(1)
+                while data and link.in_waiting and len(data) < 4096:
+                    data += link.read(link.in_waiting)
+            finally:
+                # Also when the cable was just pulled: what came in before counts.
+                self._hand_on(splitter.feed(bytes(data)))
+
+    def _hand_on(self, lines: list[str]) -> None:
+        new = [s for text in lines if text and (s := self._understand(text)) is not None]
+        if new:
+            self._last_sample_s = self._clock()
+            self._listener.samples(new)
+        self._listener.tick()
 
     def _understand(self, text: str) -> Sample | None:
         if text.startswith("#"):

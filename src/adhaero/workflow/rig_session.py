@@ -190,7 +190,7 @@ class RigSession:
             self._need_live()
             if self._recording is not None:
                 raise refuse("pull", "another pull is going on", "End it first, in this or another window.")
-            last = [f for t, f in self._recent if t >= self._recent[-1][0] - 0.3]
+            last = [f for _, f in list(self._recent)[-5:]]
             load = float(np.median(last)) - self._zero_n
             limit = 0.01 * (self._capacity_n or 10_000.0)
             if abs(load) > limit:

@@ -34,7 +34,7 @@ def undo(w: Workshop, batch_id: int, stage: str, person: str) -> UndoView:
         if last is None:
             raise refuse("stage", "there is nothing to undo here", "Go to the stage where it was done.")
         action_id, kind, summary = last
-        if kind in ("lock", "import") and actions.later_work(conn, batch_id):
+        if kind == "lock" and actions.later_work(conn, batch_id):
             raise refuse("stage", "pieces of this plan were already worked on", "Undo that work first, stage by stage.")
         act = Act(stage, "undo", f"Undid: {summary}", batch_id, person, undoable=False)
         actions.undo(conn, action_id, act, w.stamp())

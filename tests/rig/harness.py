@@ -1,0 +1,77 @@
+"""A simulated rig in a thread of its own, spoken to over TCP exactly as the application does."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from adhaero.rig.simulator import Simulator
+
+
+class RigUnderTest:
+    """Its simulator, its ports, and the hand at the lever."""
+
+    def __init__(self, simulator: Simulator) -> None:
+        self.simulator = simulator
+        self.port = self.hand_port = 0
+        self._loop = asyncio.new_event_loop()
+        self._ready = threading.Event()
+        self._thread = threading.Thread(target=self._run, daemon=True)
+
+    def _run(self) -> None:
+        asyncio.set_event_loop(self._loop)
+
+        async def start() -> None:
+            signal = await asyncio.start_server(self.simulator.signal, "127.0.0.1", 0)
+            hand = await asyncio.start_server(self.simulator.hand, "127.0.0.1", 0)
+            self.port, self.hand_port = (s.sockets[0].getsockname()[1] for s in (signal, hand))
+            self._ready.set()
+
+        self._loop.run_until_complete(start())
+        self._loop.run_forever()
+
+    def start(self) -> None:
+        self._thread.start()
+        assert self._ready.wait(5)
+
+    def stop(self) -> None:
+        self._loop.call_soon_threadsafe(self._loop.stop)
+        self._thread.join(timeout=3)
+
+    @property
+    def url(self) -> str:
+        return f"socket://127.0.0.1:{self.port}"
+
+    def hand(self, **order: Any) -> dict[str, Any]:
+        with socket.create_connection(("127.0.0.1", self.hand_port), timeout=3) as link, link.makefile("rw") as lines:
+            lines.write(json.dumps(order) + "\n")
+            lines.flush()
+            return dict(json.loads(lines.readline()))
+
+
+@contextmanager
+def running_rig(**settings: Any) -> Iterator[RigUnderTest]:
+    """A rig that runs as long as the block."""
+    rig = RigUnderTest(Simulator(**{"rate_hz": 200.0, **settings}))
+    rig.start()
+    try:
+        yield rig
+    finally:
+        rig.stop()
+
+
+def wait_for(what: Callable[[], Any], why: str, seconds: float = 8.0) -> Any:
+    """The first true value of ``what``."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        value = what()
+        if value:
+            return value
+        time.sleep(0.02)
+    raise AssertionError(f"waited {seconds} s in vain: {why}")

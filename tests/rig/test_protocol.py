@@ -1,0 +1,147 @@
+"""The line protocol: what lines say, and everything that can be wrong with them."""
+
+from __future__ import annotations
+
+import random
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from adhaero.rig import fate
+from adhaero.rig.protocol import LineSplitter, SteadyClock, parse_identity, parse_line
+
+
+def test_identity() -> None:
+    found = parse_identity("# adhaero-rig 1 name=bench unit=kgf capacity=500 resolution=0.05 rate=80")
+    assert found is not None
+    assert (found.name, found.unit, found.rate_hz) == ("bench", "kgf", 80.0)
+    assert found.capacity_n == pytest.approx(4903.325)
+    assert found.resolution_n == pytest.approx(0.4903325)
+
+
+@pytest.mark.parametrize(
+    "text", ["# hello", "# adhaero-rig 2 name=x", "# adhaero-rig 1 unit=furlong", "", "adhaero-rig 1"]
+)
+def test_other_comments_are_no_identity(text: str) -> None:
+    assert parse_identity(text) is None
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("1200,345.5", (1200.0, 345.5, None)),
+        ("1200, 345.5 ,1.25", (1200.0, 345.5, 1.25)),
+        ("1200,345.5,", (1200.0, 345.5, None)),
+        ("345.5", (None, 345.5, None)),
+        ("-0.5", (None, -0.5, None)),
+        ("1e3,2e2", (1000.0, 200.0, None)),
+    ],
+)
+def test_lines(text: str, expected: tuple[float | None, float, float | None]) -> None:
+    line = parse_line(text)
+    assert line is not None
+    assert (line.ms, line.force, line.displacement_mm) == expected
+
+
+@pytest.mark.parametrize(
+    "text", ["", "abc", "1,2,3,4", "12,", ",5", "nan", "1,inf", "1200,34x", "\x00\x07", "1" * 300, "1,2,x"]
+)
+def test_garbage(text: str) -> None:
+    assert parse_line(text) is None
+
+
+@given(st.text(max_size=250))
+def test_no_line_ever_crashes(text: str) -> None:
+    parse_line(text)
+    parse_identity(text)
+
+
+@given(st.lists(st.binary(max_size=40), max_size=30))
+def test_splitting_does_not_depend_on_the_pieces(parts: list[bytes]) -> None:
+    one, many = LineSplitter(), LineSplitter()
+    whole = one.feed(b"".join(parts))
+    if one.dropped == 0:
+        assert [line for part in parts for line in many.feed(part)] == whole
+
+
+def test_an_endless_line_is_dropped() -> None:
+    splitter = LineSplitter()
+    for _ in range(100):
+        assert splitter.feed(b"9" * 100) == []
+    assert splitter.dropped >= 10
+    assert splitter.feed(b"\n1,2\n")[-1] == "1,2"
+
+
+def test_clock_believes_a_sound_counter() -> None:
+    clock = SteadyClock()
+    assert [clock.at(ms, 0.0) for ms in (1000, 1012, 1025)] == pytest.approx([0, 0.012, 0.025])
+
+
+@pytest.mark.parametrize(
+    ("counter", "what"),
+    [
+        ([0, 12, 12, 12, 24], "standing"),
+        ([5000, 5012, 4500, 4512], "backward"),
+        ([4294967290, 2, 14], "wrapping"),
+        ([900_000, 900_012, 3, 15], "restarting"),
+        ([None, None, None], "missing"),
+        ([0, 12, 9_000_000, 9_000_012], "jumping"),
+    ],
+)
+def test_clock_survives(counter: list[int | None], what: str) -> None:
+    clock = SteadyClock()
+    times = [clock.at(ms, 0.0125 * i) for i, ms in enumerate(counter)]
+    assert times == sorted(times), what
+    assert times[-1] <= 0.2, "no gap that nobody lived through"
+
+
+def test_clock_across_a_wrap_counts_the_true_step() -> None:
+    clock = SteadyClock()
+    clock.at(4294967290, 0.0)
+    assert clock.at(6, 99.0) == pytest.approx(0.012)
+
+
+@given(st.lists(st.one_of(st.none(), st.floats(-1e12, 1e12)), max_size=50), st.floats(0, 1))
+def test_clock_never_runs_backward(counters: list[float | None], step: float) -> None:
+    clock, last = SteadyClock(), -1.0
+    for i, ms in enumerate(counters):
+        now = clock.at(ms, step * i)
+        assert now >= last
+        last = now
+
+
+# The made-up pieces --------------------------------------------------------------------------
+
+
+def mean_load(**facts: object) -> float:
+    rng = random.Random(3)
+    piece = fate.Piece(glued_area_mm2=500.0, **facts)  # type: ignore[arg-type]
+    return sum(fate.draw(piece, rng).load_n for _ in range(400)) / 400
+
+
+def test_fates_repeat_with_their_seed() -> None:
+    piece = fate.Piece(500.0)
+    assert [fate.draw(piece, random.Random(5)) for _ in range(3)] == [
+        fate.draw(piece, random.Random(5)) for _ in range(3)
+    ]
+
+
+def test_what_ought_to_weaken_a_joint_does() -> None:
+    sound = mean_load()
+    assert mean_load(prep="oily") < 0.8 * sound
+    assert mean_load(gap_mm=0.6) < 0.6 * sound
+    assert mean_load(clamp_s=600.0) < sound
+    assert mean_load(cure_s=3600.0) < 0.5 * sound
+    assert mean_load(solid=True) > sound
+
+
+def test_wood_failure_and_mode_agree() -> None:
+    rng = random.Random(9)
+    for _ in range(500):
+        f = fate.draw(fate.Piece(500.0, glue="epoxy-slow"), rng)
+        assert 0 <= f.wood_failure_pct <= 100
+        if f.failure_mode.startswith("wood"):
+            assert f.wood_failure_pct >= 45
+        if f.crack_n is not None:
+            assert f.crack_n < f.load_n
