@@ -129,7 +129,7 @@ def _demo(args: argparse.Namespace) -> None:
 def _rig_sim(args: argparse.Namespace) -> None:
     from adhaero.rig.simulator import Simulator, serve
 
-    simulator = Simulator(seed=args.seed, rate_hz=args.rate, capacity_n=args.capacity)
+    simulator = Simulator(seed=args.seed, rate_hz=args.rate, capacity_n=args.capacity, pump_s=args.pump)
     asyncio.run(_with_parent(serve(simulator, args.port, args.hand_port)))
 
 
@@ -191,6 +191,7 @@ def main(argv: list[str] | None = None) -> None:
     rig.add_argument("--hand-port", type=int, default=4546)
     rig.add_argument("--seed", type=int, default=SEED)
     rig.add_argument("--rate", type=float, default=80.0)
+    rig.add_argument("--pump", type=float, default=3.0, help="seconds from nothing to the break")
     rig.add_argument("--capacity", type=float, default=20_000.0)
     copy = command("backup", _backup, "copy the data file while the program runs")
     copy.add_argument("target", type=Path)

@@ -68,7 +68,7 @@ class HandIn(Strict):
 
     do: Literal["pull", "look"]
     code: Code = ""
-    seconds: float = Field(3.0, ge=0.2, le=60)
+    seconds: float | None = Field(None, ge=0.2, le=60)
 
 
 class HandOut(Strict):
@@ -196,4 +196,4 @@ def post_hand(w: Shop, batch_id: int, body: HandIn) -> dict[str, Any]:
             return order({"do": "look"})
         piece = breaking.piece_for_stand_in(w, batch_id, body.code)
         order({"do": "seat", "piece": vars(piece)})
-        return order({"do": "pump", "seconds": body.seconds})
+        return order({"do": "pump"} if body.seconds is None else {"do": "pump", "seconds": body.seconds})

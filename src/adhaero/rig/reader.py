@@ -7,7 +7,7 @@ import threading
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Protocol, cast
 
 import serial
 
@@ -40,6 +40,19 @@ class LinkState:
     connected_times: int
 
 
+class _Link(Protocol):
+    """What is used of the serial library's port."""
+
+    @property
+    def in_waiting(self) -> int: ...
+
+    def read(self, size: int, /) -> bytes: ...
+
+    def write(self, data: bytes, /) -> int | None: ...
+
+    def close(self) -> None: ...
+
+
 class Listener(Protocol):
     """Who wants the samples. ``tick`` comes at least ten times a second, with or without samples."""
 
@@ -67,7 +80,7 @@ class Reader:
         self._clock = clock
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, name="rig-reader", daemon=True)
-        self._link: serial.SerialBase | None = None
+        self._link: _Link | None = None
         self._status = "connecting"
         self._identity = Identity()
         self._garbage = 0
@@ -105,7 +118,7 @@ class Reader:
     def _run(self) -> None:
         while not self._stop.is_set():
             try:
-                link = serial.serial_for_url(self.port, timeout=READ_S, baudrate=115200)
+                link = cast(_Link, serial.serial_for_url(self.port, timeout=READ_S, baudrate=115200))
             except (serial.SerialException, OSError, ValueError):
                 self._status = "lost" if self._connected_times else "connecting"
                 self._listener.tick()
@@ -126,7 +139,7 @@ class Reader:
                     link.close()
                 self._listener.tick()
 
-    def _read(self, link: serial.SerialBase) -> None:
+    def _read(self, link: _Link) -> None:
         splitter = LineSplitter()
         while not self._stop.is_set():
             data = bytearray()

@@ -62,7 +62,7 @@ export const parseLevel = (text: string) => take<"ParsedLevel">(api.POST("/api/l
 export const writes = {
   createBatch: (name: string) => take<"Id">(api.POST("/api/batches", { body: { name } })),
   importCsv: (text: string) =>
-    take<"Imported">(api.POST("/api/batches/import", { body: text, headers: { "Content-Type": "text/csv" }, bodySerializer: (b: string) => b })),
+    take<"Imported">(api.POST("/api/batches/import", { body: text, headers: { "Content-Type": "text/csv" }, bodySerializer: (b) => b ?? "" })),
   savePlan: (id: number, body: Schemas["PlanIn"]) => take<"PlanView">(api.PUT("/api/batches/{batch_id}/plan", { ...at(id), body })),
   lock: (id: number, version: number) => take<"Done">(api.POST("/api/batches/{batch_id}/lock", { ...at(id), body: { version } })),
   sizes: (id: number, cells: Schemas["SizeIn"][]) => take<"CutView">(api.POST("/api/batches/{batch_id}/sizes", { ...at(id), body: { cells } })),

@@ -1208,11 +1208,8 @@ export interface components {
              * @default
              */
             code: string;
-            /**
-             * Seconds
-             * @default 3
-             */
-            seconds: number;
+            /** Seconds */
+            seconds?: number | null;
         };
         /**
          * HandOut
@@ -2390,7 +2387,7 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "text/csv": string;
             };

@@ -28,6 +28,7 @@ export default function BreakStage({ batch }: { batch: number }) {
   }, [client, batch, pullNow]);
   const [typing, setTyping] = useState(false);
   const [picked, setPicked] = useState<string | null>(null);
+  const [correcting, setCorrecting] = useState<string | null>(null);
   if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the queue" />;
 
@@ -35,11 +36,13 @@ export default function BreakStage({ batch }: { batch: number }) {
   const mine = pull && data.rows.some((r) => r.code === pull.code) ? pull : null;
   const pulling = mine?.state === "open";
   const loose = pulling ? undefined : data.loose[0];
-  const code = mine?.code ?? loose?.code ?? picked ?? data.next;
+  // A piece taken out of turn counts until it is broken; after that the order goes on.
+  const chosen = data.rows.find((r) => r.code === picked && r.kind === null)?.code;
+  const code = mine?.code ?? loose?.code ?? correcting ?? chosen ?? data.next;
   const row = data.rows.find((r) => r.code === code);
-  const finished = (next: string | null) => {
+  const back = () => {
     setTyping(false);
-    setPicked(next);
+    setCorrecting(null);
   };
 
   return (
@@ -48,11 +51,11 @@ export default function BreakStage({ batch }: { batch: number }) {
       {row ? (
         <div className="grid items-start gap-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <section aria-label="The piece" className="space-y-3">
-            <Piece row={row} view={data} compact={Boolean(loose) || typing} />
+            <Piece row={row} view={data} compact={Boolean(loose) || typing || correcting !== null} />
             {loose && !pulling ? (
-              <Judge key={`pull ${loose.pull.id}`} batch={batch} row={row} view={data} pull={loose.pull} onDone={finished} onCancel={() => setTyping(false)} />
-            ) : typing ? (
-              <Judge key={`typed ${row.code}`} batch={batch} row={row} view={data} pull={null} onDone={finished} onCancel={() => { setTyping(false); setPicked(null); }} />
+              <Judge key={`pull ${loose.pull.id}`} batch={batch} row={row} view={data} pull={loose.pull} />
+            ) : (typing || correcting) && !pulling ? (
+              <Judge key={`typed ${row.code}`} batch={batch} row={row} view={data} pull={null} onDone={() => setCorrecting(null)} onCancel={back} />
             ) : (
               <Pull key={row.code} batch={batch} row={row} view={data} pulling={pulling} live={signal.live?.status === "live"} onType={() => setTyping(true)} />
             )}
@@ -63,7 +66,7 @@ export default function BreakStage({ batch }: { batch: number }) {
         <p className="sheet px-4 py-8 text-xl">All {data.rows.length} pieces are broken. Compare them under the next stage.</p>
       )}
       <UndoBar batch={batch} stage="break" />
-      <Queue view={data} current={row?.code ?? null} onPick={(c) => { setPicked(c); setTyping(false); }} onCorrect={(c) => { setPicked(c); setTyping(true); }} />
+      <Queue view={data} current={row?.code ?? null} onPick={(c) => { setPicked(c); setCorrecting(null); }} onCorrect={setCorrecting} />
     </div>
   );
 }
@@ -108,7 +111,7 @@ function Pull({ batch, row, view, pulling, live, onType }: PullProps) {
   const begin = useWrite((code: string) => writes.pull(batch, code), batch);
   const end = useWrite(() => writes.endPull(), batch);
   const zero = useWrite(() => writes.zero(), batch);
-  const hand = useWrite((code: string) => writes.hand(batch, { do: "pull", code, seconds: 3 }), batch);
+  const hand = useWrite((code: string) => writes.hand(batch, { do: "pull", code }), batch);
   const canPump = pulling && view.simulated && !hand.isSuccess;
   const start = useFocus<HTMLButtonElement>(!pulling && live);
   const lever = useFocus<HTMLButtonElement>(canPump);

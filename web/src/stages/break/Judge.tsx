@@ -22,8 +22,9 @@ interface Props {
   row: Schemas["BreakRow"];
   view: Schemas["BreakView"];
   pull: Schemas["Pull"] | null;
-  onDone: (next: string | null) => void;
-  onCancel: () => void;
+  /** Not called when the piece leaves the screen before the answer is there: what follows is read from the queue. */
+  onDone?: () => void;
+  onCancel?: () => void;
 }
 
 interface Proposal {
@@ -93,7 +94,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
       onSubmit={(e) => {
         e.preventDefault();
         if (wantsFace && mode === null && !asked) setAsked(true);
-        else if (!save.isPending) save.mutate(body, { onSuccess: (done) => onDone(done.next) });
+        else if (!save.isPending) save.mutate(body, { onSuccess: () => onDone?.() });
       }}
     >
       {pull?.state === "interrupted" && (
@@ -175,7 +176,7 @@ function Load({ name, label, value, hint, onChange }: { name: string; label: str
 
 /** Beside the stand-in only: what one would see on the broken faces. */
 function Look({ batch, onSee }: { batch: number; onSee: (mode: string, wood: number) => void }) {
-  const look = useWrite(() => writes.hand(batch, { do: "look", code: "", seconds: 1 }), batch);
+  const look = useWrite(() => writes.hand(batch, { do: "look", code: "" }), batch);
   const seen = look.data;
   return (
     <p className="text-sm text-faded">

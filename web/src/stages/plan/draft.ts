@@ -62,6 +62,7 @@ export function useDraft(view: View): Draft {
   /** Save what is wanted, one save after the other, until nothing is. */
   const flush = useCallback((): Promise<void> => {
     clearTimeout(timer.current);
+    if (!wanted.current) return running.current ?? Promise.resolve();
     running.current ??= (async () => {
       while (wanted.current) {
         const next = wanted.current;

@@ -1,0 +1,80 @@
+"""A headless browser from the system's packages, and servers for it to look at."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from tests.e2e.server import Rig, Server
+
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+         "--disable-component-update", "--disable-sync"]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield launched
+        launched.close()
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item: pytest.Item) -> Any:
+    """Keep what the browser showed when a test failed."""
+    report = yield
+    shown = getattr(item, "funcargs", {}).get("page")
+    if report.when == "call" and report.failed and shown is not None:
+        folder = Path(tempfile.gettempdir()) / "adhaero-failed"
+        folder.mkdir(exist_ok=True)
+        shown.screenshot(path=folder / f"{item.name}.png")
+    return report
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    """A fresh page that fails its test on any error or warning in the console."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB")
+    opened = context.new_page()
+    opened.set_default_timeout(15_000)
+    heard: list[str] = []
+    opened.on("pageerror", lambda error: heard.append(str(error)))
+    opened.on("console", lambda m: heard.append(m.text) if m.type in ("error", "warning") else None)
+    yield opened
+    context.close()
+    expected = ("422", "409", "ERR_CONNECTION_REFUSED", "ERR_INCOMPLETE_CHUNKED", "ERR_CONNECTION_RESET", "ERR_EMPTY")
+    assert [text for text in heard if not any(e in text for e in expected)] == []
+
+
+@pytest.fixture
+def rig() -> Iterator[Rig]:
+    started = Rig()
+    yield started
+    started.stop()
+
+
+@pytest.fixture
+def server(tmp_path: Path, rig: Rig) -> Iterator[Server]:
+    """The user's own, empty workshop with a rig."""
+    started = Server(tmp_path / "data", rig)
+    started.start()
+    set_up = {"name": "Bench press", "port": rig.url, "capacity_n": 20_000, "resolution_n": 1, "fixture": "Shear 1"}
+    call(started, "PUT", "/rig", set_up)
+    yield started
+    started.stop()
+
+
+def call(server: Server, method: str, path: str, body: Any = None) -> Any:
+    """Ask the API directly, for what a test needs but does not test."""
+    data = None if body is None else json.dumps(body).encode()
+    headers = {"Content-Type": "application/json"}
+    request = urllib.request.Request(f"{server.url}/api{path}", data, headers, method=method)
+    with urllib.request.urlopen(request, timeout=20) as response:
+        return json.loads(response.read())
