@@ -198,7 +198,7 @@ def test_ten_typed_pieces_a_reload_and_undo(page: Page, server: Server) -> None:
         if i in (0, 5):
             keys.to("Type the load")
             keys.press("Enter")
-        expect(page.get_by_label("Load", exact=True)).to_be_focused()
+        expect(page.get_by_role("textbox", name="Load", exact=True)).to_be_focused()
         page.keyboard.type(f"{5000 + i} N")
         keys.press("Tab", "2", "Enter")
     expect(page.get_by_label("The piece").get_by_text(order[10], exact=True)).to_be_visible()

@@ -73,7 +73,7 @@ function BatchPage() {
   const Screen = SCREENS[stage as Stage];
   return (
     <>
-      <h1 className="mb-3 text-2xl font-bold break-words">{progress.batch.name}</h1>
+      <h1 className="mb-3 text-2xl font-bold wrap-anywhere">{progress.batch.name}</h1>
       <Straightedge progress={progress} />
       <div className="pt-5">
         <Suspense fallback={<Waiting what="the stage" />}>

@@ -162,9 +162,8 @@ function Cell({ name, row, column, text, hint, wrong, onKeyDown, onPaste, onComm
       onChange={(e) => setDraft(e.target.value)}
       onFocus={(e) => e.target.select()}
       onBlur={() => {
-        if (draft !== null && draft.trim() && draft !== text) onCommit(draft);
-        else setDraft(null);
-        if (!wrong) setDraft(null);
+        if (draft !== null && draft.trim() && (draft !== text || wrong)) onCommit(draft);
+        setDraft(null);
       }}
       onKeyDown={(e) => {
         if (e.key === "Escape") setDraft(null);

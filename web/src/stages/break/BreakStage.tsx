@@ -85,7 +85,7 @@ function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean 
         <p aria-live="polite">
           <Code size={compact ? "large" : "huge"}>{row.code}</Code>
         </p>
-        <p className="text-lg break-words">
+        <p className="text-lg wrap-anywhere">
           <span className="font-mono font-semibold">{row.treatment}</span> {row.label}
         </p>
         <p className="text-sm text-faded">

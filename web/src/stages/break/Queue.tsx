@@ -55,7 +55,7 @@ export function Queue({ view, current, onPick, onCorrect }: Props) {
     },
     { key: "mode", head: "Gave way", width: "minmax(10rem, 1fr)", show: (r) => r.failure_mode && <><MarkIcon mode={r.failure_mode} /> {MARK_NAMES[r.failure_mode]}</> },
     { key: "wood", head: "Wood, %", width: "4.5rem", show: (r) => <span className="tabular-nums">{r.wood_failure_pct ?? ""}</span> },
-    { key: "note", head: "", width: "minmax(8rem, 1fr)", show: (r) => <span className="text-faded">{r.kind ? r.reason || r.note : r.ready ? `${r.ready}${r.due_at ? `, due ${clock(r.due_at)}` : ""}` : ""}</span> },
+    { key: "note", head: "Note", width: "minmax(8rem, 1fr)", show: (r) => <span className="text-faded">{r.kind ? r.reason || r.note : r.ready ? `${r.ready}${r.due_at ? `, due ${clock(r.due_at)}` : ""}` : ""}</span> },
   ];
   return <Sheet label="Pieces in the order to break them" rows={view.rows} columns={columns} id={(r) => r.code} maxHeight="min(46vh, 30rem)" />;
 }

@@ -37,7 +37,7 @@ export function Table({ view }: { view: View }) {
         <tbody>
           {view.treatments.map((t) => (
             <tr key={t.letter} className="border-b border-rule last:border-b-0">
-              <th scope="row" className="max-w-64 px-3 py-1.5 text-left font-normal break-words">
+              <th scope="row" className="max-w-64 px-3 py-1.5 text-left font-normal wrap-anywhere">
                 <span className="mr-2 font-mono font-semibold">{t.letter}</span>
                 {t.label}
                 {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}

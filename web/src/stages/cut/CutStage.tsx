@@ -12,24 +12,28 @@ type Row = Schemas["CutRow"];
 export default function CutStage({ batch }: { batch: number }) {
   const { data, error } = useCut(batch);
   const units = useUnits();
-  const [wrong, setWrong] = useState<Record<string, { text: string; why: string }>>({});
+  const [typed, setTyped] = useState<Record<string, { text: string; why: string | undefined }>>({});
   const save = useWrite((cells: Schemas["SizeIn"][]) => writes.sizes(batch, cells), batch);
   if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the cut sheet" />;
 
+  /** What was typed stays in its cell until it is saved; what was refused, or could not be sent, stays with the reason. */
   const onEdits = (edits: Edit[]) => {
     if (!edits.length) return;
+    const name = (e: Edit) => `${e.id} ${e.key}`;
+    const keep = (why: (e: Edit) => string | undefined) =>
+      setTyped((old) => ({ ...old, ...Object.fromEntries(edits.map((e) => [name(e), { text: e.text, why: why(e) }])) }));
+    keep(() => undefined);
     save.mutate(
       edits.map((e) => ({ code: e.id, quantity: e.key, text: e.text })),
       {
-        onSuccess: () => setWrong((old) => Object.fromEntries(Object.entries(old).filter(([k]) => !edits.some((e) => `${e.id} ${e.key}` === k)))),
+        onSuccess: () => setTyped((old) => Object.fromEntries(Object.entries(old).filter(([k]) => !edits.some((e) => name(e) === k)))),
         onError: (problem) =>
-          setWrong((old) => ({
-            ...old,
-            ...Object.fromEntries(
-              problem.errors.map((e) => [e.field, { text: edits.find((x) => `${x.id} ${x.key}` === e.field)?.text ?? "", why: `${e.message}. ${e.remedy}` }]),
-            ),
-          })),
+          keep((e) => {
+            const own = problem.errors.find((p) => p.field === name(e));
+            if (own) return `${own.message}. ${own.remedy}`;
+            return problem.errors.length ? "Not saved: another cell was refused." : problem.message;
+          }),
       },
     );
   };
@@ -41,9 +45,9 @@ export default function CutStage({ batch }: { batch: number }) {
     label: (r) => `${data.size_names[key] ?? key} of ${r.code}`,
     value: (r) => {
       const own = r.sizes[key];
-      const refused = wrong[`${r.code} ${key}`];
+      const waiting = typed[`${r.code} ${key}`];
       return {
-        text: refused?.text ?? (own ? units.number(own.value, "length", 2).replace(/0$/, "") : ""),
+        text: waiting?.text ?? (own ? units.number(own.value, "length", 2).replace(/0$/, "") : ""),
         hint: units.number(data.nominal[key] ?? 0, "length", 1),
       };
     },
@@ -61,7 +65,7 @@ export default function CutStage({ batch }: { batch: number }) {
       width: "7rem",
       show: (r) => <span className={`${r.measured ? "" : "text-faded"}`}>{r.area_mm2.toFixed(0)}{r.measured ? "" : " nominal"}</span>,
     },
-    { key: "note", head: "", width: "minmax(3rem, 1fr)", show: (r) => r.question && <span title={r.question} className="text-mind">{r.question}</span> },
+    { key: "note", head: "To mind", width: "minmax(3rem, 1fr)", show: (r) => r.question && <span title={r.question} className="text-mind">{r.question}</span> },
   ];
   const questions = data.rows.filter((r) => r.question);
 
@@ -90,7 +94,7 @@ export default function CutStage({ batch }: { batch: number }) {
           "Plane and joint long strips first, crosscut last; push blocks for thin stock.",
         ]}
       />
-      {Object.keys(wrong).length > 0 && <ProblemNote problem={save.error} />}
+      {Object.values(typed).some((t) => t.why) && <ProblemNote problem={save.error} />}
       {questions.length > 0 && <Mind>{questions.length === 1 ? `${questions[0]!.code}: ${questions[0]!.question}` : `${questions.length} sizes look odd; they are marked in the sheet.`}</Mind>}
       <Sheet
         label="Cut sheet"
@@ -98,7 +102,7 @@ export default function CutStage({ batch }: { batch: number }) {
         columns={columns}
         id={(r) => r.code}
         onEdits={onEdits}
-        wrong={(code, key) => wrong[`${code} ${key}`]?.why}
+        wrong={(code, key) => typed[`${code} ${key}`]?.why}
       />
       <p className="text-sm text-faded">Type 19, 19.4 mm or 3/4 in. Enter and arrows move; a column pasted from a spreadsheet fills downward. Empty cells count as nominal, and results say so.</p>
       <UndoBar batch={batch} stage="cut" />

@@ -34,8 +34,8 @@ export default function GlueStage({ batch }: { batch: number }) {
   const columns: Column<Piece>[] = [
     {
       key: "choose",
-      head: "",
-      width: "1.75rem",
+      head: <span title="Glue-up">No.</span>,
+      width: "2rem",
       show: (p) =>
         p.glueup === null ? (
           <input type="checkbox" className="size-5" aria-label={`Glue ${p.code} now`} checked={ready.has(p.code)} onChange={(e) => choose([p.code], e.target.checked)} />
@@ -49,7 +49,7 @@ export default function GlueStage({ batch }: { batch: number }) {
     { key: "wanted", head: `Wanted, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="tabular-nums">{p.wanted_mpa === null ? "" : units.number(p.wanted_mpa, "stress", 2)}</span> },
     { key: "pressure", head: `Pressed, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="tabular-nums">{p.pressure_mpa === null ? (p.glueup ? "unknown" : "") : units.number(p.pressure_mpa, "stress", 2)}</span> },
     { key: "out", head: "Out of the clamp", width: "10.5rem", show: (p) => (p.unclamped_at ? clock(p.unclamped_at) : p.glueup ? "in the clamp" : "") },
-    { key: "flags", head: "", width: "minmax(8rem, 1.5fr)", show: (p) => <span className="text-mind" title={p.flags.join("; ")}>{[p.note, ...p.flags].filter(Boolean).join("; ")}</span> },
+    { key: "flags", head: "To mind", width: "minmax(8rem, 1.5fr)", show: (p) => <span className="text-mind" title={p.flags.join("; ")}>{[p.note, ...p.flags].filter(Boolean).join("; ")}</span> },
   ];
 
   return (

@@ -16,7 +16,7 @@ export function Outlook({ view, reference, document }: Props) {
   const units = useUnits();
   const reach = view.reach;
   return (
-    <section aria-label="What it can find out" className="space-y-5">
+    <section aria-label="What it can find out" className="min-w-0 space-y-5">
       <div>
         <h2 className="mb-1 text-lg font-bold">Treatments</h2>
         {view.treatments.length === 0 && <p className="text-faded">They appear here once there are two levels.</p>}
@@ -29,7 +29,7 @@ export function Outlook({ view, reference, document }: Props) {
                 <span className="font-mono font-semibold">{t.letter}</span>
                 <JointGlyph faces={t.role === "solid" ? null : faces.faces} angle={faces.angle} />
                 <span className="min-w-0">
-                  <span className="font-semibold break-words">{t.label}</span>
+                  <span className="font-semibold wrap-anywhere">{t.label}</span>
                   {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}
                   {t.clamp_force_n !== null && (
                     <span className="block text-sm text-faded">press with {units.text(t.clamp_force_n, "force")} a joint</span>

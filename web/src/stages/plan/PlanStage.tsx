@@ -29,7 +29,7 @@ function Editor({ view, reference }: Props) {
   return (
     <>
       <div className="grid gap-8 lg:grid-cols-[minmax(0,6fr)_minmax(0,5fr)]">
-        <section aria-label="The plan">
+        <section aria-label="The plan" className="min-w-0">
           <Sentences draft={draft} view={view} reference={reference} locked={locked} />
           <ProblemNote problem={draft.problem} />
           {draft.problem?.status === 409 && <Button onClick={() => window.location.reload()}>Reload the plan</Button>}

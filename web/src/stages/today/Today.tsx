@@ -16,7 +16,7 @@ export function Today() {
   const later = data.due.filter((d) => ahead(d) >= SOON_S);
   return (
     <div className="grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,4fr)]">
-      <section aria-labelledby="due">
+      <section aria-labelledby="due" className="min-w-0">
         <h1 id="due" className="mb-2 text-2xl font-bold">
           {new Date(data.now).toLocaleDateString(undefined, { weekday: "long", day: "numeric", month: "long" })}
         </h1>
@@ -54,7 +54,7 @@ function Due({ items, ahead }: { items: readonly Schemas["DueView"][]; ahead: (d
             <Countdown seconds={ahead(d)} at={d.at} />
             <span>
               <span className="block font-semibold">{d.what}</span>
-              <span className="block text-faded">
+              <span className="block text-faded wrap-anywhere">
                 {d.pieces} {d.pieces === 1 ? "piece" : "pieces"} of {d.batch}
               </span>
             </span>
@@ -86,7 +86,7 @@ function Countdown({ seconds, at }: { seconds: number; at: string }) {
 
 function Batches({ batches }: { batches: readonly Schemas["Progress"][] }) {
   return (
-    <section aria-labelledby="batches">
+    <section aria-labelledby="batches" className="min-w-0">
       <h2 id="batches" className="mb-2 text-2xl font-bold">
         Batches
       </h2>
@@ -95,7 +95,7 @@ function Batches({ batches }: { batches: readonly Schemas["Progress"][] }) {
         {batches.map((p) => (
           <li key={p.batch.id}>
             <Link to={`/batch/${p.batch.id}/${nextStage(p)}`} className="block border-t border-rule px-1 py-3 last:border-b hover:bg-sheet">
-              <span className="block font-semibold break-words">{p.batch.name}</span>
+              <span className="block font-semibold wrap-anywhere">{p.batch.name}</span>
               <span className="mb-1.5 block truncate text-sm text-faded">{p.question || "No question yet"}</span>
               <span className="flex items-center gap-3 text-sm text-faded">
                 <Notches progress={p} />

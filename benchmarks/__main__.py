@@ -1,0 +1,93 @@
+"""Print what was measured. Read the ratios: absolute times change with the machine and the hour."""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from fastapi.testclient import TestClient
+from scipy import stats
+
+from adhaero.api.app import create_app
+from adhaero.core.breaking.signal import read_trace
+from adhaero.core.compare import studentized_range
+from adhaero.core.compare.groups import games_howell
+from benchmarks.big_batch import PIECES, big_batch
+
+
+def timed(what: Callable[[], object], runs: int) -> list[float]:
+    """Milliseconds of each run, after one that does not count."""
+    what()
+    out = []
+    for _ in range(runs):
+        start = time.perf_counter()
+        what()
+        out.append(1000 * (time.perf_counter() - start))
+    return sorted(out)
+
+
+def p95(times: list[float]) -> float:
+    return times[min(len(times) - 1, int(0.95 * len(times)))]
+
+
+def answers(folder: Path) -> None:
+    """Each stage's answer for 1,280 specimens, as a ratio to an answer that needs no data."""
+    w, batch = big_batch(folder)
+    print(f"\nAnswers for {PIECES} specimens (in process, JSON included)")
+    print(f"{'':34}{'median ms':>10}{'p95 ms':>9}{'x bare':>8}{'kB':>7}")
+    with TestClient(create_app(w), base_url="http://127.0.0.1") as client:
+        bare = statistics.median(timed(lambda: client.post("/api/levels", json={"text": "1 mm"}), 50))
+        code = client.get(f"/api/batches/{batch}/break").json()["next"]
+        size = {"cells": [{"code": code, "quantity": "width", "text": "20.1"}]}
+        for name, call in {
+            "today": lambda: client.get("/api/today"),
+            "plan": lambda: client.get(f"/api/batches/{batch}/plan"),
+            "cut": lambda: client.get(f"/api/batches/{batch}/cut"),
+            "cut, one size typed": lambda: client.post(f"/api/batches/{batch}/sizes", json=size),
+            "glue": lambda: client.get(f"/api/batches/{batch}/glue"),
+            "break": lambda: client.get(f"/api/batches/{batch}/break"),
+            "compare": lambda: client.get(f"/api/batches/{batch}/compare"),
+            "specimens.csv": lambda: client.get(f"/api/batches/{batch}/specimens.csv"),
+        }.items():
+            times = timed(call, 30)
+            kb = len(call().content) / 1024
+            print(
+                f"  {name:32}{statistics.median(times):10.1f}{p95(times):9.1f}{statistics.median(times) / bare:8.1f}{kb:7.0f}"
+            )
+
+
+def statistics_speed() -> None:
+    """All pairs of 32 treatments against the general-purpose distribution of the library."""
+    rng = np.random.default_rng(1)
+    groups = [rng.normal(10, 1.5, 10).tolist() for _ in range(32)]
+    ours = statistics.median(timed(lambda: games_howell(groups), 10))
+    pairs = games_howell(groups)[:4]
+    start = time.perf_counter()
+    theirs = [float(stats.studentized_range.sf(p.q, 32, p.df)) for p in pairs]
+    library = 1000 * (time.perf_counter() - start) / len(pairs) * 496
+    worst = max(abs(t - (p.p or 0)) for t, p in zip(theirs, pairs, strict=True))
+    cold = timed(lambda: (studentized_range._log_tail.cache_clear(), games_howell(groups)), 5)
+    print("\nAll 496 pairs of 32 treatments, with simultaneous intervals")
+    print(f"  ours                            {ours:10.1f} ms ({statistics.median(cold):.1f} ms when k is new)")
+    print(f"  library, p alone (4 measured)   {library:10.0f} ms")
+    print(f"  ratio {library / ours:.0f}; largest difference of p {worst:.1e}")
+
+
+def signal_speed() -> None:
+    """Reading a whole trace of a minute, as done ten times a second during a pull."""
+    rng = np.random.default_rng(2)
+    t = np.arange(0, 60, 1 / 80)
+    f = np.minimum(t * 100, 5000) + rng.normal(0, 3, len(t))
+    ms = statistics.median(timed(lambda: read_trace(t, f), 20))
+    print(f"\nReading a trace of {len(t)} samples: {ms:.1f} ms, {ms:.0f} % of the tenth of a second there is")
+
+
+if __name__ == "__main__":
+    with tempfile.TemporaryDirectory() as folder:
+        answers(Path(folder))
+    statistics_speed()
+    signal_speed()

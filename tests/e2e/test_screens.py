@@ -1,0 +1,138 @@
+"""Every main view of the demo workshop: no accessibility violation, usable from 360 to 1920 px, long names."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from adhaero.cli import fill_demo
+from tests.e2e.conftest import call
+from tests.e2e.server import Rig, Server
+
+pytestmark = pytest.mark.browser
+AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text()
+VIEWS = {
+    "today": ("/", "Batches"),
+    "shop": ("/shop", "Bottles and kits"),
+    "draft": ("/batch/5/plan", "What differs is"),
+    "plan": ("/batch/2/plan", "pieces have their codes"),
+    "cut": ("/batch/2/cut", "Write the code on both halves"),
+    "glue": ("/batch/4/glue", "joints wait for glue"),
+    "break": ("/batch/3/break", "to go"),
+    "compare": ("/batch/2/compare", "Where it gave way"),
+    "compare with bounds": ("/batch/3/compare", "Weak points of this test"),
+}
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    rig = Rig()
+    folder = tmp_path_factory.mktemp("demo")
+    fill_demo(folder / "adhaero.db", rig.port)
+    server = Server(folder, rig)
+    server.start()
+    yield server
+    server.stop()
+    rig.stop()
+
+
+def show(page: Page, server: Server, view: str) -> None:
+    path, text = VIEWS[view]
+    page.goto(server.url + path)
+    expect(page.get_by_text(text).first).to_be_visible()
+    if view == "break":
+        expect(page.get_by_role("button", name="Begin to pull")).to_be_enabled()
+    page.wait_for_timeout(300)
+
+
+def violations(page: Page) -> list[str]:
+    page.evaluate(AXE)
+    result: dict[str, Any] = page.evaluate(
+        "() => axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']})"
+    )
+    return [f"{v['id']}: {n['html'][:160]}" for v in result["violations"] for n in v["nodes"]]
+
+
+@pytest.mark.parametrize("view", VIEWS)
+def test_no_accessibility_violation(page: Page, demo: Server, view: str) -> None:
+    show(page, demo, view)
+    assert violations(page) == []
+
+
+@pytest.mark.parametrize("width", [360, 400, 768, 1920])
+@pytest.mark.parametrize("view", VIEWS)
+def test_no_view_is_wider_than_its_window(page: Page, demo: Server, view: str, width: int) -> None:
+    page.set_viewport_size({"width": width, "height": 800})
+    show(page, demo, view)
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
+
+
+@pytest.mark.parametrize("view", ["today", "plan", "break", "compare"])
+def test_narrow_views_have_no_violation(page: Page, demo: Server, view: str) -> None:
+    page.set_viewport_size({"width": 400, "height": 800})
+    show(page, demo, view)
+    assert violations(page) == []
+
+
+def test_bench_targets_are_large(page: Page, demo: Server) -> None:
+    show(page, demo, "break")
+    for name in ("Begin to pull", "Type the load", "Zero"):
+        box = page.get_by_role("button", name=name).bounding_box()
+        assert box is not None
+        assert box["height"] >= 56
+
+
+def test_a_long_name_breaks_nothing(page: Page, demo: Server) -> None:
+    name = "Donaudampfschifffahrtsgesellschaftskapitänsmützenhalter " * 2
+    batch = call(demo, "POST", "/batches", {"name": name.strip()[:118]})["id"]
+    for path in ("/", f"/batch/{batch}/plan"):
+        page.set_viewport_size({"width": 400, "height": 800})
+        page.goto(demo.url + path)
+        expect(page.get_by_text("Donaudampf").first).to_be_visible()
+        assert page.evaluate("document.documentElement.scrollWidth") <= 400
+
+
+def test_an_empty_workshop_says_how_to_begin(page: Page, server: Server) -> None:
+    page.goto(server.url)
+    expect(page.get_by_text("Begin a batch")).to_be_visible()
+    assert violations(page) == []
+    page.goto(f"{server.url}/batch/77/plan")
+    expect(page.get_by_text("There is nothing here")).to_be_visible()
+
+
+def test_units_change_everywhere_and_back(page: Page, demo: Server) -> None:
+    show(page, demo, "shop")
+    page.get_by_label("Unit of stress").select_option("psi")
+    expect(page.get_by_label("Unit of stress")).to_have_value("psi")
+    show(page, demo, "compare")
+    expect(page.get_by_role("columnheader", name="mean, psi")).to_be_visible()
+    call(demo, "PUT", "/settings", {"units": {"stress": "MPa"}})
+    show(page, demo, "compare")
+    expect(page.get_by_role("columnheader", name="mean, MPa")).to_be_visible()
+
+
+def test_load_and_strength_are_a_switch(page: Page, demo: Server) -> None:
+    show(page, demo, "compare")
+    page.get_by_role("radio", name="Load").check()
+    expect(page.get_by_role("columnheader", name="mean, N")).to_be_visible()
+
+
+def test_everything_is_shipped(page: Page, demo: Server) -> None:
+    """No request leaves the machine, and nothing is refused by the content policy."""
+    asked: list[str] = []
+    page.on("request", lambda r: asked.append(r.url))
+    for view in VIEWS:
+        show(page, demo, view)
+    assert {url.split("/")[2] for url in asked if not url.startswith("data:")} == {demo.url.split("/")[2]}
+
+
+def test_first_load_is_small(page: Page, demo: Server) -> None:
+    """Under 300 kB of compressed script."""
+    sizes: list[int] = []
+    page.on("requestfinished", lambda r: sizes.append(r.sizes()["responseBodySize"]) if ".js" in r.url else None)
+    show(page, demo, "today")
+    assert 20_000 < sum(sizes) < 300_000
