@@ -55,9 +55,8 @@ def answers(folder: Path) -> None:
         }.items():
             times = timed(call, 30)
             kb = len(call().content) / 1024
-            print(
-                f"  {name:32}{statistics.median(times):10.1f}{p95(times):9.1f}{statistics.median(times) / bare:8.1f}{kb:7.0f}"
-            )
+            middle = statistics.median(times)
+            print(f"  {name:32}{middle:10.1f}{p95(times):9.1f}{middle / bare:8.1f}{kb:7.0f}")
 
 
 def statistics_speed() -> None:

@@ -223,8 +223,10 @@ def post_unclamp(w: Shop, batch_id: int, body: UnclampIn, person: Person, key: K
 
 
 @router.get("/{batch_id}/compare", response_model=CompareView)
-def get_compare(w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None) -> Response:
-    return answer(comparing.compare(w, batch_id, figure, fallen_as_zero))
+def get_compare(
+    w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, all_pairs: bool = False
+) -> Response:
+    return answer(comparing.compare(w, batch_id, figure, fallen_as_zero, all_pairs=all_pairs))
 
 
 @router.get("/{batch_id}/specimens.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})

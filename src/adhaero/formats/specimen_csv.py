@@ -10,7 +10,7 @@ import csv
 import io
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict, dataclass, field, fields
+from dataclasses import dataclass, field, fields
 
 from adhaero.core.refusal import Problems, refuse
 
@@ -108,7 +108,7 @@ def write(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -> str:
     heads = {key: f"{_FACTOR}{key}: {name}" + (f" [{unit}]" if unit else "") for key, name, unit in factors}
     writer.writerow([*_COLUMNS, *heads.values()])
     for row in rows:
-        values = asdict(row)
+        values = vars(row)
         levels = [row.factors.get(key, ("", ""))[0] for key in heads]
         writer.writerow([*(_cell(values[c]) for c in _COLUMNS), *("none" if v is None else _cell(v) for v in levels)])
     return out.getvalue()

@@ -85,6 +85,12 @@ def remember(conn: sqlite3.Connection, action_id: int, response: Any) -> None:
     conn.execute("UPDATE action SET response = ? WHERE id = ?", (json.dumps(response), action_id))
 
 
+def last_id(conn: sqlite3.Connection, before: int | None = None) -> int:
+    """Id of the last action at all, or of the last one before another."""
+    row = conn.execute("SELECT max(id) FROM action WHERE id < coalesce(?, 9e18)", (before,)).fetchone()
+    return int(row[0] or 0)
+
+
 def history(conn: sqlite3.Connection, batch_id: int, limit: int = 200) -> list[ActionRecord]:
     """The latest actions of a batch, newest first."""
     rows = conn.execute(

@@ -116,32 +116,23 @@ def add_observation(
 
 def observed(conn: sqlite3.Connection, batch_id: int) -> list[Observed]:
     """The standing observations of a batch, oldest first."""
-    rows = conn.execute(
-        """SELECT o.* FROM current_specimen s CROSS JOIN current_observation o ON o.specimen_id = s.id
-           WHERE s.batch_id = ? ORDER BY o.id""",
-        (batch_id,),
-    )
-    return [
-        Observed(
-            id=r["id"],
-            specimen_id=r["specimen_id"],
-            pull_id=r["pull_id"],
-            setup_id=r["setup_id"],
-            observation=Observation(
-                kind=Kind(r["kind"]),
-                low_n=r["low_n"],
-                high_n=r["high_n"],
-                held_s=r["held_s"],
-                failure_mode=r["failure_mode"],
-                shares=tuple((k, v) for k, v in json.loads(r["shares"])),
-                wood_failure_pct=r["wood_failure_pct"],
-                reason=r["reason"],
-                note=r["note"],
-            ),
-            first_crack_n=r["first_crack_n"],
-            source=r["source"],
-            at=r["at"],
-            person=r["person"],
-        )
-        for r in rows
-    ]
+    rows = conn.execute(_OBSERVED, (batch_id,))
+    return [_observed(*r) for r in rows]
+
+
+_OBSERVED = """
+SELECT o.id, o.specimen_id, o.pull_id, o.setup_id, o.kind, o.low_n, o.high_n, o.held_s, o.failure_mode, o.shares,
+       o.wood_failure_pct, o.reason, o.note, o.first_crack_n, o.source, o.at, o.person
+FROM current_specimen s CROSS JOIN current_observation o ON o.specimen_id = s.id
+WHERE s.batch_id = ? ORDER BY o.id
+"""
+
+
+def _observed(
+    id_: int, specimen_id: int, pull_id: int | None, setup_id: int | None, kind: str, low: float | None,
+    high: float | None, held: float | None, mode: str | None, shares: str, wood: float | None, reason: str, note: str,
+    crack: float | None, source: str, at: str, person: str,
+) -> Observed:  # fmt: skip
+    parts = tuple((k, v) for k, v in json.loads(shares)) if shares != "[]" else ()
+    o = Observation(Kind(kind), low, high, held, mode, parts, wood, reason, note)
+    return Observed(id_, specimen_id, pull_id, setup_id, o, crack, source, at, person)

@@ -135,4 +135,4 @@ def events(conn: sqlite3.Connection, batch_id: int) -> list[Event]:
            WHERE s.batch_id = ? ORDER BY e.at, e.id""",
         (batch_id,),
     )
-    return [Event(r[0], r[1], r[2], r[3], json.loads(r[4]), r[5]) for r in rows]
+    return [Event(i, s, k, at, json.loads(v) if v != "{}" else {}, note) for i, s, k, at, v, note in rows]

@@ -121,7 +121,7 @@ def _row(facts: Facts, s: Specimen, w: Workshop) -> BreakRow:
 def view(w: Workshop, batch_id: int) -> BreakView:
     """The queue, what is broken, and the rig."""
     with w.db.read() as conn:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id)
         rig, setup = shop.rig(conn), shop.set_up(conn)
         code = {s.id: s.code for s in facts.pieces}
         loose = [LoosePull(p, code[p.specimen_id]) for p in breaks.loose_pulls(conn, batch_id)]
@@ -150,7 +150,7 @@ def begin_pull(w: Workshop, batch_id: int, code: str, person: str, key: str | No
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         w.rig.ready()
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id, action_id)
         piece = find_piece(conn, facts, code)
         if piece.id in facts.observed:
             raise refuse("code", f"{piece.code} is already broken", "Undo its result first, or take the next piece.")
@@ -229,7 +229,7 @@ def observe(
     """
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id, action_id)
         piece = find_piece(conn, facts, code)
         pull = breaks.pull(conn, pull_id) if pull_id is not None else None
         if pull_id is not None and (pull is None or pull.specimen_id != piece.id):
@@ -293,7 +293,7 @@ def curve(w: Workshop, pull_id: int) -> Curve:
 def piece_for_stand_in(w: Workshop, batch_id: int, code: str) -> fate.Piece:
     """What the simulated rig is told about a piece: what a person would see on the label and in the record."""
     with w.db.read() as conn:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id)
         s = find_piece(conn, facts, code)
     gap = next(
         (float(v.value) for k, n, v in facts.treatments[s.treatment_id].levels

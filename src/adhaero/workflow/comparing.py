@@ -15,6 +15,7 @@ from adhaero.store.specimens import Specimen, StoredTreatment
 from adhaero.workflow.facts import Facts, load
 from adhaero.workflow.workshop import Workshop
 
+MANY_PAIRS = 150
 FIGURES = {"strength": Dimension.STRESS, "load": Dimension.FORCE}
 
 
@@ -99,6 +100,7 @@ class CompareView:
     matters_pct: float
     treatments: list[TreatmentResult]
     pairs: list[PairResult]
+    pairs_in_all: int
     comparisons: list[Comparison]
     sentences: list[Sentence]
     limit: float | None
@@ -186,13 +188,15 @@ def _result(r: Row) -> TreatmentResult:
     )
 
 
-def _pairs(a: Analysis) -> list[PairResult]:
+def _pairs(a: Analysis, reference: int | None, *, every: bool) -> list[PairResult]:
+    """All pairs; of very many, only those with the reference, unless ``every`` one is asked for."""
     letter = [r.group.letter for r in a.rows]
     return [
         PairResult(
             letter[a.tested[p.first]], letter[a.tested[p.second]], p.diff, p.se, p.df, p.t, p.p, p.ci_low, p.ci_high
         )
         for p in a.pairs
+        if every or len(a.pairs) <= MANY_PAIRS or reference in (a.tested[p.first], a.tested[p.second])
     ]
 
 
@@ -209,7 +213,9 @@ def _decimals(facts: Facts, *, stress: bool) -> int:
     return max(0, min(3, supported_digits(load_n, doubt)))
 
 
-def compare(w: Workshop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None) -> CompareView:
+def compare(
+    w: Workshop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *, all_pairs: bool = False
+) -> CompareView:
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
     choice.
     """
@@ -217,7 +223,7 @@ def compare(w: Workshop, batch_id: int, figure: str = "strength", fallen_as_zero
         raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
     stress = figure == "strength"
     with w.db.read() as conn:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id)
         settings, rig = shop.settings(conn), shop.rig(conn)
     plan, a = facts.plan, facts.plan.assumptions
     as_zero = a.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
@@ -253,8 +259,9 @@ def compare(w: Workshop, batch_id: int, figure: str = "strength", fallen_as_zero
         fallen_as_zero=as_zero,
         matters_pct=100 * a.matters,
         treatments=[_result(r) for r in analysis.rows],
-        pairs=_pairs(analysis),
-        comparisons=verdict.comparisons,
+        pairs=_pairs(analysis, verdict.reference, every=all_pairs),
+        pairs_in_all=len(analysis.pairs),
+        comparisons=[c for c in verdict.comparisons if verdict.reference in (c.first, c.second)],
         sentences=verdict.sentences,
         limit=limit,
         welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},

@@ -76,7 +76,7 @@ def _question(facts: Facts, specimen_id: int) -> str | None:
 def view(w: Workshop, batch_id: int) -> CutView:
     """The cut sheet of a locked batch, in the order of the plan."""
     with w.db.read() as conn:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id)
     blanks: dict[str, int] = {}
     rows = []
     for s in facts.pieces:
@@ -146,7 +146,7 @@ def measure(w: Workshop, batch_id: int, cells: Sequence[Typed], person: str, key
     """Save typed sizes, all or none; every wrong cell is named (``CODE quantity``)."""
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id, action_id)
         unit = shop.settings(conn).get("units", {}).get("length", "mm")
         problems, good = Problems(), []
         for cell in cells:

@@ -18,14 +18,14 @@ from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats import specimen_csv
 from adhaero.formats.specimen_csv import Row
 from adhaero.store import actions, batches, breaks, glueups, specimens
-from adhaero.workflow.facts import Facts, load
+from adhaero.workflow.facts import Facts, fresh, load
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
 
 def export_csv(w: Workshop, batch_id: int) -> tuple[str, str]:
     """(file name, text) of all specimens of a locked batch with what stands about them."""
     with w.db.read() as conn:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id)
     factors = [(f.key, f.name, _unit(f)) for f in facts.plan.factors]
     rows = [_row(facts, s) for s in facts.pieces]
     safe = "".join(c if c.isalnum() else "-" for c in facts.batch.name.lower())[:60].strip("-")
@@ -102,7 +102,7 @@ def import_csv(w: Workshop, text: str, person: str, key: str | None) -> Imported
         home = _home(conn, rows)
         new = home is None
         batch_id = _make_batch(conn, w, rows, factors, action_id) if home is None else home
-        sizes, readings = _take_facts(conn, w, load(conn, batch_id), rows, action_id)
+        sizes, readings = _take_facts(conn, w, fresh(conn, batch_id), rows, action_id)
         if new:
             _take_glueups(conn, batch_id, rows, action_id)
         return {
@@ -283,7 +283,7 @@ def _take_facts(
 
 
 def _take_glueups(conn: sqlite3.Connection, batch_id: int, rows: Sequence[Row], action_id: int) -> None:
-    ids = {code: s.id for code, s in load(conn, batch_id).by_code().items()}
+    ids = {code: s.id for code, s in fresh(conn, batch_id).by_code().items()}
     for number in sorted({r.glueup for r in rows if r.glueup is not None and r.glued_at}):
         own = [r for r in rows if r.glueup == number]
         first = own[0]

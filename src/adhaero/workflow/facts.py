@@ -6,19 +6,24 @@ import math
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from adhaero.core.method import Method
 from adhaero.core.plan.codes import read_code
 from adhaero.core.plan.document import Plan, method_of
 from adhaero.core.refusal import Refusal, refuse
-from adhaero.store import batches, breaks, glueups, shop, specimens
+from adhaero.store import actions, batches, breaks, glueups, shop, specimens
 from adhaero.store.breaks import Observed
 from adhaero.store.glueups import Event, Glueup, Member
 from adhaero.store.specimens import Measured, Specimen, StoredTreatment
-from adhaero.workflow.workshop import need_batch, need_locked
+from adhaero.workflow.workshop import Workshop, need_batch, need_locked
 
 CALIPER_MM = 0.05
 """Uncertainty of one size read with a caliper on wood: half of the last tenth."""
+
+
+KEPT_BATCHES = 8
+"""Batches whose facts stay in memory."""
 
 
 @dataclass(frozen=True)
@@ -61,16 +66,38 @@ class Facts:
 
     def by_code(self) -> dict[str, Specimen]:
         """Pieces by code."""
+        return self._codes
+
+    @cached_property
+    def _codes(self) -> dict[str, Specimen]:
         return {s.code: s for s in self.pieces}
 
 
-def load(conn: sqlite3.Connection, batch_id: int) -> Facts:
-    """The facts of a locked batch; ``Refusal`` while its plan is a draft."""
+def load(w: Workshop, conn: sqlite3.Connection, batch_id: int, before: int | None = None) -> Facts:
+    """The facts of a locked batch; ``Refusal`` while its plan is a draft.
+
+    Every fact is caused by an action, so facts loaded once hold until the next action. ``before`` is the action that
+    is being carried out, and that has changed nothing yet.
+    """
+    key = actions.last_id(conn, before), shop.rig(conn)
+    kept = w.facts.get(batch_id)
+    if kept is not None and kept[0] == key:
+        found: Facts = kept[1]
+        return found
+    facts = fresh(conn, batch_id)
+    while len(w.facts) >= KEPT_BATCHES:
+        w.facts.pop(next(iter(w.facts)), None)
+    w.facts[batch_id] = key, facts
+    return facts
+
+
+def fresh(conn: sqlite3.Connection, batch_id: int) -> Facts:
+    """The facts as they are in this transaction, changes made in it included."""
     version = need_locked(conn, batch_id)
+    rig = shop.rig(conn)
     measured: dict[int, dict[str, Measured]] = {}
     for m in specimens.measured(conn, batch_id):
         measured.setdefault(m.specimen_id, {})[m.quantity] = m
-    rig = shop.rig(conn)
     return Facts(
         batch=need_batch(conn, batch_id),
         plan=version.plan,

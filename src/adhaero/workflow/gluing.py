@@ -125,7 +125,7 @@ def _piece(facts: Facts, s: Specimen, now: datetime) -> GluePiece:
 def view(w: Workshop, batch_id: int) -> GlueView:
     """All joints of a locked batch with their gluing, and its glue-ups."""
     with w.db.read() as conn:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id)
         bottles = [(b.label, b.family) for b in shop.bottles(conn)]
     now = w.now()
     pieces = [_piece(facts, s, now) for s in facts.pieces if s.role != "solid"]
@@ -183,7 +183,7 @@ def add_glueup(w: Workshop, batch_id: int, new: NewGlueup, key: str | None) -> d
     _check(new, w.now())
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id, action_id)
         pieces = find_pieces(conn, facts, new.codes)
         for i, s in enumerate(pieces):
             if s.role == "solid":
@@ -222,7 +222,7 @@ def except_piece(
         raise refuse("force_n", f"a clamp force of {force:g} N is not possible", "Check the number and its unit.")
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id, action_id)
         piece = find_piece(conn, facts, code)
         member = facts.members.get(piece.id)
         if member is None:
@@ -243,7 +243,7 @@ def unclamp(
         raise refuse("at", "that lies in the future", "Type when the clamps came off.")
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(conn, batch_id)
+        facts = load(w, conn, batch_id, action_id)
         pieces = find_pieces(conn, facts, codes)
         for i, s in enumerate(pieces):
             member = facts.members.get(s.id)

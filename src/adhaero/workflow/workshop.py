@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from functools import lru_cache
 from typing import Any
 
 from adhaero.core.refusal import Problem, Refusal
@@ -30,6 +31,7 @@ def iso(at: datetime) -> str:
     return at.astimezone(UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
 
 
+@lru_cache(maxsize=4096)
 def moment(text: str) -> datetime:
     """A stored moment."""
     return datetime.fromisoformat(text)
@@ -37,13 +39,17 @@ def moment(text: str) -> datetime:
 
 @dataclass
 class Workshop:
-    """The data, the clock, the source of seeds and the rig. ``simulated`` tells that a stand-in hand can be asked."""
+    """The data, the clock, the source of seeds and the rig.
+
+    ``hand_port`` is where the hand of a simulated rig can be asked; ``facts`` keeps what was last loaded of each batch.
+    """
 
     db: Database
     now: Callable[[], datetime]
     new_seed: Callable[[], int]
     rig: RigSession = field(default_factory=RigSession)
     hand_port: int | None = None
+    facts: dict[int, tuple[Any, Any]] = field(default_factory=dict)
 
     def stamp(self) -> str:
         """The current moment as stored."""

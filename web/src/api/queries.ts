@@ -25,8 +25,8 @@ export const useUndo = (id: number, stage: Stage) =>
     queryFn: () => take<"UndoView">(api.GET("/api/batches/{batch_id}/undo/{stage}", { params: { path: { batch_id: id, stage } } })),
   });
 
-export function useCompare(id: number, figure: string, fallen: boolean | null) {
-  const query = fallen === null ? { figure } : { figure, fallen_as_zero: fallen };
+export function useCompare(id: number, figure: string, fallen: boolean | null, all_pairs: boolean) {
+  const query = fallen === null ? { figure, all_pairs } : { figure, fallen_as_zero: fallen, all_pairs };
   return useQuery({
     queryKey: ["batch", id, "compare", query],
     queryFn: () => take<"CompareView">(api.GET("/api/batches/{batch_id}/compare", { params: { path: { batch_id: id }, query } })),

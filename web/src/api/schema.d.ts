@@ -818,6 +818,8 @@ export interface components {
             treatments: components["schemas"]["TreatmentResult"][];
             /** Pairs */
             pairs: components["schemas"]["PairResult"][];
+            /** Pairs In All */
+            pairs_in_all: number;
             /** Comparisons */
             comparisons: components["schemas"]["Comparison"][];
             /** Sentences */
@@ -2738,6 +2740,7 @@ export interface operations {
             query?: {
                 figure?: string;
                 fallen_as_zero?: boolean | null;
+                all_pairs?: boolean;
             };
             header?: never;
             path: {

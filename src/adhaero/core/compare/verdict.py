@@ -20,6 +20,9 @@ from adhaero.core.compare.groups import Pair
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.plan.power import comparisons, pieces_needed
 
+MOST_OTHERS = 12
+"""Differences told of, beside those with the reference; the rest stand in the table of all pairs."""
+
 
 class Outcome(StrEnum):
     """What can be said of one treatment against another."""
@@ -138,13 +141,17 @@ def judge(
 
 
 def _differences(against: list[Comparison], rest: list[Comparison]) -> list[Sentence]:
-    """Every pair with the reference, every other pair that is settled, and how many are not."""
-    told = [*against, *(c for c in rest if c.outcome is not Outcome.UNKNOWN)]
-    sentences = [Sentence("difference", c.text, _numbers(c)) for c in told]
-    silent = len(against) + len(rest) - len(told)
-    if silent:
-        pairs = "1 other pair" if silent == 1 else f"{silent} other pairs"
-        sentences.append(Sentence("difference", f"{pairs} can't be told apart yet.", {"pairs": silent}))
+    """Every pair with the reference, the largest settled differences among the others, and how many more there are."""
+    settled = [c for c in rest if c.outcome is not Outcome.UNKNOWN]
+    told = sorted(settled, key=lambda c: -abs(c.percent or 0.0))[:MOST_OTHERS]
+    sentences = [Sentence("difference", c.text, _numbers(c)) for c in [*against, *told]]
+    for count, what in (
+        (len(settled) - len(told), "settled too; see all pairs"),
+        (len(rest) - len(settled), "not told apart yet"),
+    ):
+        if count:
+            pairs = "1 other pair is" if count == 1 else f"{count} other pairs are"
+            sentences.append(Sentence("difference", f"{pairs} {what}.", {"pairs": count}))
     return sentences
 
 

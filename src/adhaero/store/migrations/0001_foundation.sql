@@ -272,7 +272,7 @@ CREATE TABLE measurement (
     action_id   INTEGER NOT NULL REFERENCES action (id)
 ) STRICT;
 CREATE INDEX measurement_specimen ON measurement (specimen_id, quantity);
-CREATE INDEX measurement_replaces ON measurement (replaces_id);
+CREATE INDEX measurement_replaces ON measurement (replaces_id) WHERE replaces_id IS NOT NULL;
 
 -- Glue ----------------------------------------------------------------------------------------------------------------
 
@@ -321,7 +321,7 @@ CREATE TABLE glueup_specimen (
     action_id    INTEGER NOT NULL REFERENCES action (id)
 ) STRICT;
 CREATE INDEX glueup_specimen_specimen ON glueup_specimen (specimen_id);
-CREATE INDEX glueup_specimen_replaces ON glueup_specimen (replaces_id);
+CREATE INDEX glueup_specimen_replaces ON glueup_specimen (replaces_id) WHERE replaces_id IS NOT NULL;
 
 -- Everything else that happens to a piece, with its time: spread, closed, clamped, unclamped, conditioning in and out,
 -- inspection, deviation, fastener, late step, exclusion from a rule. ``value`` holds what the kind needs.
@@ -336,7 +336,7 @@ CREATE TABLE specimen_event (
     action_id   INTEGER NOT NULL REFERENCES action (id)
 ) STRICT;
 CREATE INDEX specimen_event_specimen ON specimen_event (specimen_id, kind);
-CREATE INDEX specimen_event_replaces ON specimen_event (replaces_id);
+CREATE INDEX specimen_event_replaces ON specimen_event (replaces_id) WHERE replaces_id IS NOT NULL;
 
 -- Climate of a place over time: a shelf, a bath, the shop.
 CREATE TABLE climate (
@@ -402,7 +402,7 @@ CREATE TABLE observation (
     CHECK (kind <> 'void' OR reason <> '')
 ) STRICT;
 CREATE INDEX observation_specimen ON observation (specimen_id);
-CREATE INDEX observation_replaces ON observation (replaces_id);
+CREATE INDEX observation_replaces ON observation (replaces_id) WHERE replaces_id IS NOT NULL;
 
 -- The weights put on and taken off, or any other running total of a pull.
 CREATE TABLE load_step (
@@ -470,23 +470,23 @@ CREATE VIEW standing_action AS SELECT id FROM action WHERE undone_by IS NULL;
 CREATE VIEW current_measurement AS
 SELECT m.* FROM measurement m
 WHERE m.action_id IN standing_action
-  AND NOT EXISTS (SELECT 1 FROM measurement r WHERE r.replaces_id = m.id AND r.action_id IN standing_action);
+  AND m.id NOT IN (SELECT r.replaces_id FROM measurement r WHERE r.replaces_id IS NOT NULL AND r.action_id IN standing_action);
 
 CREATE VIEW current_glueup AS SELECT g.* FROM glueup g WHERE g.action_id IN standing_action;
 
 CREATE VIEW current_glueup_specimen AS
 SELECT m.* FROM glueup_specimen m
 WHERE m.action_id IN standing_action
-  AND NOT EXISTS (SELECT 1 FROM glueup_specimen r WHERE r.replaces_id = m.id AND r.action_id IN standing_action);
+  AND m.id NOT IN (SELECT r.replaces_id FROM glueup_specimen r WHERE r.replaces_id IS NOT NULL AND r.action_id IN standing_action);
 
 CREATE VIEW current_specimen_event AS
 SELECT m.* FROM specimen_event m
 WHERE m.action_id IN standing_action
-  AND NOT EXISTS (SELECT 1 FROM specimen_event r WHERE r.replaces_id = m.id AND r.action_id IN standing_action);
+  AND m.id NOT IN (SELECT r.replaces_id FROM specimen_event r WHERE r.replaces_id IS NOT NULL AND r.action_id IN standing_action);
 
 CREATE VIEW current_observation AS
 SELECT o.* FROM observation o
 WHERE o.action_id IN standing_action
-  AND NOT EXISTS (SELECT 1 FROM observation r WHERE r.replaces_id = o.id AND r.action_id IN standing_action);
+  AND o.id NOT IN (SELECT r.replaces_id FROM observation r WHERE r.replaces_id IS NOT NULL AND r.action_id IN standing_action);
 
 CREATE VIEW current_specimen AS SELECT s.* FROM specimen s WHERE s.action_id IN standing_action;

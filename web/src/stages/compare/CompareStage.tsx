@@ -12,7 +12,8 @@ type View = Schemas["CompareView"];
 export default function CompareStage({ batch }: { batch: number }) {
   const [figure, setFigure] = useState("strength");
   const [fallen, setFallen] = useState<boolean | null>(null);
-  const { data, error } = useCompare(batch, figure, fallen);
+  const [every, setEvery] = useState(false);
+  const { data, error } = useCompare(batch, figure, fallen, every);
   if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the comparison" />;
   const anyFallen = data.treatments.some((t) => t.fell_apart > 0);
@@ -45,7 +46,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       <StrengthPlot view={data} />
       <Grounds view={data} />
       <Table view={data} />
-      <Pairs view={data} />
+      <Pairs view={data} onEvery={() => setEvery(true)} />
       <p className="text-sm text-faded">
         Shop tests compare; they are not design values. For anything that carries people or a building, follow local codes and a licensed engineer.
       </p>

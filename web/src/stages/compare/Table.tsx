@@ -1,5 +1,6 @@
 /** The numbers: one row a treatment; and all pairs with their simultaneous intervals. */
 import type { Schemas } from "../../api/client";
+import { Button } from "../../parts/controls";
 import { useUnits } from "../../parts/units";
 
 /** A part that scrolls must take the focus, so that the keyboard can scroll it. */
@@ -72,7 +73,7 @@ export function Table({ view }: { view: View }) {
   );
 }
 
-export function Pairs({ view }: { view: View }) {
+export function Pairs({ view, onEvery }: { view: View; onEvery: () => void }) {
   const units = useUnits();
   const dimension = view.figure === "load" ? "force" : "stress";
   const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, view.decimals));
@@ -118,6 +119,11 @@ export function Pairs({ view }: { view: View }) {
           </tbody>
         </table>
       </div>
+      {view.pairs.length < view.pairs_in_all && (
+        <p className="mt-2">
+          These are the pairs with the reference. <Button onClick={onEvery}>Show all {view.pairs_in_all}</Button>
+        </p>
+      )}
     </details>
   );
 }
