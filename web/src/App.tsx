@@ -48,7 +48,7 @@ export function App() {
           <span className="ml-auto hidden truncate text-sm text-faded sm:block">{shop?.person}</span>
         </div>
       </header>
-      <main id="main" tabIndex={-1} className="mx-auto max-w-7xl px-4 py-5 outline-none sm:px-6">
+      <main id="main" tabIndex={-1} className="mx-auto max-w-7xl px-4 py-4 outline-none sm:px-6">
         <Suspense fallback={<Waiting what="the screen" />}>
           <Routes>
             <Route path="/" element={<Today />} />
@@ -73,9 +73,9 @@ function BatchPage() {
   const Screen = SCREENS[stage as Stage];
   return (
     <>
-      <h1 className="mb-3 text-2xl font-bold wrap-anywhere">{progress.batch.name}</h1>
+      <h1 className="mb-2 text-2xl font-bold wrap-anywhere">{progress.batch.name}</h1>
       <Straightedge progress={progress} />
-      <div className="pt-5">
+      <div className="pt-4">
         <Suspense fallback={<Waiting what="the stage" />}>
           <Screen key={progress.batch.id} batch={progress.batch.id} />
         </Suspense>

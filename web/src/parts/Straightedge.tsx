@@ -60,11 +60,11 @@ export function Straightedge({ progress }: { progress: Schemas["Progress"] }) {
             <NavLink
               to={`/batch/${progress.batch.id}/${stage}`}
               className={({ isActive }) =>
-                `relative block px-2 pt-3 pb-2 sm:px-4 ${isActive ? "bg-spruce-pale" : "hover:bg-paper"}`
+                `relative block px-1.5 pt-3 pb-2 sm:px-4 ${isActive ? "bg-spruce-pale" : "hover:bg-paper"}`
               }
             >
               <Ticks />
-              <span className="block truncate text-[0.95rem] font-semibold sm:text-lg">{NAMES[stage]}</span>
+              <span className="block truncate text-sm font-semibold sm:text-lg">{NAMES[stage]}</span>
               <span className="hidden h-5 truncate text-sm text-faded sm:block">{countOf(progress, stage)}</span>
               <span aria-hidden className="absolute inset-x-0 bottom-0 h-1.5 bg-rule/60">
                 <span className="block h-full bg-spruce" style={{ width: `${100 * shares[stage]}%` }} />

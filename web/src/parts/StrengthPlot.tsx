@@ -8,7 +8,7 @@ import { Mark, MarkIcon, MARK_NAMES } from "./marks";
 import { useUnits } from "./units";
 
 type Treatment = Schemas["TreatmentResult"];
-const ROW = 58;
+const NARROW = 600;
 const RIGHT = 26;
 const TOP = 10;
 
@@ -30,7 +30,10 @@ export function StrengthPlot({ view }: Props) {
     return () => watch.disconnect();
   }, []);
 
-  const left = Math.min(230, width * 0.32);
+  // On a narrow screen the name stands above its row, not beside it.
+  const narrow = width < NARROW;
+  const left = narrow ? 14 : 230;
+  const ROW = narrow ? 88 : 58;
   const rows = view.treatments;
   const solid = rows.find((t) => t.role === "solid" && t.mean !== null);
   const marks = Math.max(0, ...rows.flatMap((t) => t.marks.map((m) => m.high ?? m.low)));
@@ -63,7 +66,7 @@ export function StrengthPlot({ view }: Props) {
           </text>
           {solid && solid.mean !== null && <path d={`M${x(solid.mean)} ${TOP}v${rows.length * ROW}`} className="stroke-wood" strokeWidth="1.5" strokeDasharray="7 3" />}
           {rows.map((t, i) => (
-            <TreatmentRow key={t.letter} t={t} y={TOP + i * ROW} x={x} left={left} width={width} end={width - RIGHT} />
+            <TreatmentRow key={t.letter} t={t} y={TOP + i * ROW} height={ROW} x={x} narrow={narrow} end={width - RIGHT} />
           ))}
           {wall !== null && (
             <g>
@@ -83,26 +86,27 @@ export function StrengthPlot({ view }: Props) {
 interface RowProps {
   t: Treatment;
   y: number;
+  height: number;
   x: (v: number) => number;
-  left: number;
-  width: number;
+  narrow: boolean;
   end: number;
 }
 
-function TreatmentRow({ t, y, x, left, end }: RowProps) {
-  const middle = y + ROW / 2;
-  const short = left < 160 ? 13 : 26;
+function TreatmentRow({ t, y, height, x, narrow, end }: RowProps) {
+  const middle = y + (narrow ? 60 : height / 2);
+  const name = narrow ? y + 17 : middle - 3;
+  const short = narrow ? 22 : 26;
   return (
     <g>
-      <path d={`M0 ${y + ROW}H${end}`} className="stroke-rule" />
-      <text x={2} y={middle - 3} className="fill-ink font-mono text-[15px] font-semibold">
+      <path d={`M0 ${y + height}H${end}`} className="stroke-rule" />
+      <text x={2} y={name} className="fill-ink font-mono text-[15px] font-semibold">
         {t.letter}
       </text>
-      <text x={24} y={middle - 3} className="fill-ink text-[15px]">
+      <text x={24} y={name} className="fill-ink text-[15px]">
         {t.label.length > short ? `${t.label.slice(0, short - 1)}…` : t.label}
         <title>{t.label}</title>
       </text>
-      <text x={24} y={middle + 15} className="fill-faded text-[13px]">
+      <text x={narrow ? end : 24} y={narrow ? name : middle + 15} textAnchor={narrow ? "end" : undefined} className="fill-faded text-[13px]">
         {note(t)}
       </text>
       {t.ci_low !== null && t.ci_high !== null && (

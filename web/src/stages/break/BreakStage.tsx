@@ -46,7 +46,7 @@ export default function BreakStage({ batch }: { batch: number }) {
   };
 
   return (
-    <div className="space-y-5">
+    <div className="space-y-4">
       <Cautions items={data.cautions} />
       {row ? (
         <div className="grid items-start gap-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">

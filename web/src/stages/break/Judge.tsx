@@ -90,7 +90,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
   return (
     <form
       ref={first}
-      className="space-y-3"
+      className="space-y-2"
       onSubmit={(e) => {
         e.preventDefault();
         if (wantsFace && mode === null && !asked) setAsked(true);
@@ -143,7 +143,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
           </fieldset>
           <label className="flex items-center gap-3">
             <span className="head">Wood failure</span>
-            <input type="range" min={0} max={100} step={5} className="h-10 flex-1 accent-wood" value={wood ?? 0} onChange={(e) => setWood(Number(e.target.value))} aria-valuetext={wood === null ? "not judged" : `${wood} %`} />
+            <input type="range" min={0} max={100} step={5} className="h-8 flex-1 accent-wood" value={wood ?? 0} onChange={(e) => setWood(Number(e.target.value))} aria-valuetext={wood === null ? "not judged" : `${wood} %`} />
             <span className="w-24 text-right text-lg">{wood === null ? "not judged" : `${wood} %`}</span>
           </label>
         </>

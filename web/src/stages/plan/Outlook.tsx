@@ -117,7 +117,7 @@ function Curve({ reach, matters }: { reach: Schemas["ReachView"]; matters: numbe
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="mt-1 w-full max-w-lg" role="img" aria-label={`Smallest difference against pieces of each: ${points.map(([n, d]) => `${n}: ${d.toFixed(0)} %`).join(", ")}`}>
       <path d={`M34 ${y(0)}H${WIDTH - 8}`} className="stroke-strong-rule" />
       <path d={`M34 ${y(matters)}H${WIDTH - 8}`} className="stroke-mind" strokeDasharray="4 3" />
-      <text x={38} y={y(matters) - 4} className="fill-mind text-[11px]">
+      <text x={WIDTH - 8} y={y(matters) + 12} textAnchor="end" className="fill-mind text-[11px]">
         matters: {matters.toFixed(0)} %
       </text>
       <path d={points.map(([n, d], i) => `${i ? "L" : "M"}${x(n)} ${y(d)}`).join("")} className="fill-none stroke-ink" strokeWidth="1.6" />

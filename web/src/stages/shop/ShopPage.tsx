@@ -169,7 +169,9 @@ function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
         opened{" "}
         <input aria-label="Opened on" type="date" className="written" value={form.opened_on ?? ""} onChange={(e) => setForm({ ...form, opened_on: e.target.value || null })} /> good until{" "}
         <input aria-label="Good until" type="date" className="written" value={form.expires_on ?? ""} onChange={(e) => setForm({ ...form, expires_on: e.target.value || null })} />{" "}
-        <Button type="submit">Add</Button>
+        <Button type="submit" className="leading-6">
+          Add
+        </Button>
       </form>
       <ProblemNote problem={add.error} />
     </section>

@@ -1,0 +1,61 @@
+"""Make the README's pictures from the demo data: ``make screenshots``."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from adhaero.cli import fill_demo
+from tests.e2e.conftest import FLAGS
+from tests.e2e.server import Rig, Server
+
+FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
+SHOTS = {
+    "today": ("/", 1280, 800),
+    "plan": ("/batch/5/plan", 1280, 800),
+    "cut": ("/batch/4/cut", 1280, 800),
+    "glue": ("/batch/4/glue", 1280, 800),
+    "break": ("/batch/3/break", 1280, 800),
+    "compare": ("/batch/2/compare", 1280, 1500),
+    "compare-narrow": ("/batch/3/compare", 400, 800),
+    "shop": ("/shop", 1280, 800),
+}
+
+
+def pull(page: Page) -> None:
+    """Break a piece, so that the picture shows a curve and its judgement."""
+    page.get_by_role("button", name="Begin to pull").click()
+    page.get_by_role("button", name="Pull the simulated lever").click()
+    page.get_by_role("button", name="Look at the simulated faces").click(timeout=20_000)
+    page.get_by_text("judged for you").wait_for()
+
+
+def main() -> None:
+    """Take every picture."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        rig = Rig(pump=3.0)
+        fill_demo(Path(folder) / "adhaero.db", rig.port)
+        server = Server(Path(folder), rig)
+        server.start()
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        try:
+            for name, (path, width, height) in SHOTS.items():
+                page = browser.new_page(viewport={"width": width, "height": height}, locale="en-GB")
+                page.goto(server.url + path)
+                page.wait_for_timeout(1500)
+                if name == "break":
+                    pull(page)
+                page.screenshot(path=FOLDER / f"{name}.png")
+                page.close()
+                print(f"docs/screenshots/{name}.png")
+        finally:
+            browser.close()
+            server.stop()
+            rig.stop()
+
+
+if __name__ == "__main__":
+    main()
