@@ -94,15 +94,19 @@ class Bench:
         return batch
 
     def sizes(self, batch: int, cells: list[tuple[str, str, str]], status: int = 200) -> Any:
+        """Type sizes; the answer is the cut sheet afterwards, or the problem."""
         body = {"cells": [{"code": c, "quantity": q, "text": t} for c, q, t in cells]}
-        return self.post(f"/batches/{batch}/sizes", body, status)
+        answer = self.post(f"/batches/{batch}/sizes", body, status)
+        return self.get(f"/batches/{batch}/cut") if status == 200 else answer
 
     def codes(self, batch: int, role: str | None = None) -> list[str]:
         return [r["code"] for r in self.get(f"/batches/{batch}/cut")["rows"] if role in (None, r["role"])]
 
     def glue(self, batch: int, codes: list[str] | None = None, status: int = 200, **more: Any) -> Any:
+        """Glue joints, all unless told; the answer is the glue stage afterwards, or the problem."""
         body = {"codes": codes if codes is not None else self.codes(batch, "joint"), "force_n": 400.0, **more}
-        return self.post(f"/batches/{batch}/glueups", body, status)
+        answer = self.post(f"/batches/{batch}/glueups", body, status)
+        return self.get(f"/batches/{batch}/glue") if status == 200 else answer
 
     def observe(self, batch: int, code: str, status: int = 200, **more: Any) -> Any:
         body = {"code": code, "kind": "exact", **more}

@@ -102,7 +102,7 @@ def test_warnings_name_what_cannot_be_found_out() -> None:
 
 def test_warns_of_pressure_outside_the_usual_window() -> None:
     pressed = replace(FOUR, constants={**FOUR.constants, "pressure_mpa": Level(3.0, "MPa")})
-    assert any("above the usual" in w.text and "Epoxy" in w.text for w in warnings(pressed))
+    assert any("above the usual" in w.text and "Slow epoxy" in w.text for w in warnings(pressed))
 
 
 def test_warns_of_a_block_that_tips() -> None:

@@ -12,7 +12,7 @@ from tests.e2e.conftest import call
 from tests.e2e.server import Server
 
 pytestmark = pytest.mark.browser
-GLUES = ("PVA, damp-proof", "Polyurethane, foaming", "Epoxy, slow", "Urea resin powder")
+GLUES = ("Damp-proof PVA", "Foaming polyurethane", "Slow epoxy", "Urea resin powder")
 
 
 def check_verdict(page: Page, server: Server, batch: int) -> None:
@@ -44,7 +44,7 @@ def test_from_question_to_verdict(page: Page, server: Server) -> None:
         page.get_by_label("Add a level of glue").fill(glue[:9])
         page.get_by_role("option", name=glue).click()
         expect(page.get_by_role("button", name=f"Remove {glue}")).to_be_visible()
-    page.get_by_role("checkbox", name="control PVA, damp-proof").check()
+    page.get_by_role("checkbox", name="control Damp-proof PVA").check()
     expect(page.get_by_text("28 pieces from 52 blanks")).to_be_visible()
     expect(page.get_by_text("or more between any two treatments")).to_be_visible()
     lock = page.get_by_role("button", name="Lock the plan and make 28 codes")
@@ -141,7 +141,8 @@ def test_by_keyboard_alone(page: Page, server: Server) -> None:
     expect(page.get_by_text("28 pieces have their codes")).to_be_visible()
     batch = int(page.url.split("/")[-2])
 
-    page.goto(f"{server.url}/batch/{batch}/cut")
+    keys.to("Cut")
+    keys.press("Enter")
     expect(page.get_by_role("table", name="Cut sheet")).to_be_visible()
     keys.to("Width of")
     for i in range(28):
@@ -152,7 +153,8 @@ def test_by_keyboard_alone(page: Page, server: Server) -> None:
         page.keyboard.press("ArrowLeft")
     expect(page.get_by_text("28 of 28 measured").first).to_be_visible()
 
-    page.goto(f"{server.url}/batch/{batch}/glue")
+    keys.to("Glue")
+    keys.press("Enter")
     expect(page.get_by_text("24 joints wait for glue")).to_be_visible()
     keys.to("all")
     keys.press("Space")
@@ -164,7 +166,8 @@ def test_by_keyboard_alone(page: Page, server: Server) -> None:
     keys.press("Enter")
     expect(page.get_by_text("All out of their clamps")).to_be_visible()
 
-    page.goto(f"{server.url}/batch/{batch}/break")
+    keys.to("Break")
+    keys.press("Enter")
     for left in range(28, 0, -1):
         expect(page.get_by_text(f"{left} to go", exact=False)).to_be_visible()
         expect(page.get_by_role("button", name="Begin to pull")).to_be_focused()
@@ -174,7 +177,8 @@ def test_by_keyboard_alone(page: Page, server: Server) -> None:
         expect(page.get_by_role("radio", name="In the glue")).to_be_attached()
         keys.press("2", "Enter")
     expect(page.get_by_text("All 28 pieces are broken")).to_be_visible()
-    page.goto(f"{server.url}/batch/{batch}/compare")
+    keys.to("Compare")
+    keys.press("Enter")
     check_verdict(page, server, batch)
 
 

@@ -192,10 +192,9 @@ def get_cut(w: Shop, batch_id: int) -> Response:
     return answer(cutting.view(w, batch_id))
 
 
-@router.post("/{batch_id}/sizes", response_model=CutView)
-def post_sizes(w: Shop, batch_id: int, body: SizesIn, person: Person, key: Key = None) -> Response:
-    cutting.measure(w, batch_id, [Typed(c.code, c.quantity, c.text) for c in body.cells], person, key)
-    return answer(cutting.view(w, batch_id))
+@router.post("/{batch_id}/sizes", response_model=Done)
+def post_sizes(w: Shop, batch_id: int, body: SizesIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return cutting.measure(w, batch_id, [Typed(c.code, c.quantity, c.text) for c in body.cells], person, key)
 
 
 @router.get("/{batch_id}/glue", response_model=GlueView)
@@ -203,23 +202,20 @@ def get_glue(w: Shop, batch_id: int) -> Response:
     return answer(gluing.view(w, batch_id))
 
 
-@router.post("/{batch_id}/glueups", response_model=GlueView)
-def post_glueup(w: Shop, batch_id: int, body: GlueupIn, person: Person, key: Key = None) -> Response:
-    gluing.add_glueup(w, batch_id, NewGlueup(person=person, **body.model_dump()), key)
-    return answer(gluing.view(w, batch_id))
+@router.post("/{batch_id}/glueups", response_model=Done)
+def post_glueup(w: Shop, batch_id: int, body: GlueupIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return gluing.add_glueup(w, batch_id, NewGlueup(person=person, **body.model_dump()), key)
 
 
-@router.post("/{batch_id}/exceptions", response_model=GlueView)
-def post_exception(w: Shop, batch_id: int, body: ExceptionIn, person: Person, key: Key = None) -> Response:
+@router.post("/{batch_id}/exceptions", response_model=Done)
+def post_exception(w: Shop, batch_id: int, body: ExceptionIn, person: Person, key: Key = None) -> dict[str, Any]:
     changed = body.model_dump(exclude={"code"}, exclude_unset=True)
-    gluing.except_piece(w, batch_id, body.code, changed, person, key)
-    return answer(gluing.view(w, batch_id))
+    return gluing.except_piece(w, batch_id, body.code, changed, person, key)
 
 
-@router.post("/{batch_id}/unclamp", response_model=GlueView)
-def post_unclamp(w: Shop, batch_id: int, body: UnclampIn, person: Person, key: Key = None) -> Response:
-    gluing.unclamp(w, batch_id, body.codes, body.at, body.note, person, key)
-    return answer(gluing.view(w, batch_id))
+@router.post("/{batch_id}/unclamp", response_model=Done)
+def post_unclamp(w: Shop, batch_id: int, body: UnclampIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return gluing.unclamp(w, batch_id, body.codes, body.at, body.note, person, key)
 
 
 @router.get("/{batch_id}/compare", response_model=CompareView)

@@ -12,7 +12,7 @@ from adhaero.core.quantity import Dimension, shown, supported_digits
 from adhaero.core.refusal import refuse
 from adhaero.store import shop
 from adhaero.store.specimens import Specimen, StoredTreatment
-from adhaero.workflow.facts import Facts, load
+from adhaero.workflow.facts import Facts, load, version
 from adhaero.workflow.workshop import Workshop
 
 MANY_PAIRS = 150
@@ -221,12 +221,24 @@ def compare(
     """
     if figure not in FIGURES:
         raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
-    stress = figure == "strength"
     with w.db.read() as conn:
-        facts = load(w, conn, batch_id)
-        settings, rig = shop.settings(conn), shop.rig(conn)
+        facts, rig = load(w, conn, batch_id), shop.rig(conn)
+        base = "MPa" if figure == "strength" else "N"
+        unit = shop.settings(conn).get("units", {}).get("stress" if figure == "strength" else "force", base)
+        name = ("compare", batch_id, figure, fallen_as_zero, all_pairs)
+        return w.kept(
+            name,
+            (version(conn), unit),
+            lambda: _compare(facts, rig, figure, unit, as_zero=fallen_as_zero, all_pairs=all_pairs),
+        )
+
+
+def _compare(
+    facts: Facts, rig: shop.Rig | None, figure: str, unit: str, *, as_zero: bool | None, all_pairs: bool
+) -> CompareView:
+    stress = figure == "strength"
     plan, a = facts.plan, facts.plan.assumptions
-    as_zero = a.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
+    as_zero = a.fallen_as_zero if as_zero is None else as_zero
     by_treatment: dict[int, list[Specimen]] = {t: [] for t in facts.treatments}
     for s in facts.pieces:
         by_treatment[s.treatment_id].append(s)
@@ -234,7 +246,6 @@ def compare(
     analysis = analyse(groups, fallen_as_zero=as_zero, alpha=a.alpha)
     dimension = FIGURES[figure]
     base = "MPa" if stress else "N"
-    unit = settings.get("units", {}).get("stress" if stress else "force", base)
     verdict = judge(
         analysis,
         lambda v: shown(v, unit, dimension),
@@ -247,7 +258,7 @@ def compare(
     limit = (rig.capacity_n / area if stress else rig.capacity_n) if rig else None
     welch = analysis.welch
     return CompareView(
-        batch_id=batch_id,
+        batch_id=facts.batch.id,
         name=facts.batch.name,
         question=plan.question,
         guess=plan.guess,

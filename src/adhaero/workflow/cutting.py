@@ -159,7 +159,7 @@ def measure(w: Workshop, batch_id: int, cells: Sequence[Typed], person: str, key
         problems.raise_if_any()
         for specimen_id, quantity, value, text in good:
             specimens.add_measurement(conn, specimen_id, quantity, value, text, w.stamp(), action_id)
-        return {"saved": len(good)}
+        return {"pieces": len({specimen_id for specimen_id, *_ in good})}
 
     first = cells[0] if cells else None
     what = f"{first.code} {first.quantity} {first.text}" if first and len(cells) == 1 else f"{len(cells)} sizes"

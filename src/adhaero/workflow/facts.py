@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -20,10 +20,6 @@ from adhaero.workflow.workshop import Workshop, need_batch, need_locked
 
 CALIPER_MM = 0.05
 """Uncertainty of one size read with a caliper on wood: half of the last tenth."""
-
-
-KEPT_BATCHES = 8
-"""Batches whose facts stay in memory."""
 
 
 @dataclass(frozen=True)
@@ -79,29 +75,25 @@ def load(w: Workshop, conn: sqlite3.Connection, batch_id: int, before: int | Non
     Every fact is caused by an action, so facts loaded once hold until the next action. ``before`` is the action that
     is being carried out, and that has changed nothing yet.
     """
-    key = actions.last_id(conn, before), shop.rig(conn)
-    kept = w.facts.get(batch_id)
-    if kept is not None and kept[0] == key:
-        found: Facts = kept[1]
-        return found
-    facts = fresh(conn, batch_id)
-    while len(w.facts) >= KEPT_BATCHES:
-        w.facts.pop(next(iter(w.facts)), None)
-    w.facts[batch_id] = key, facts
-    return facts
+    return w.kept(("facts", batch_id), version(conn, before), lambda: fresh(conn, batch_id))
+
+
+def version(conn: sqlite3.Connection, before: int | None = None) -> Hashable:
+    """Changes whenever facts may have changed."""
+    return actions.last_id(conn, before), shop.rig(conn)
 
 
 def fresh(conn: sqlite3.Connection, batch_id: int) -> Facts:
     """The facts as they are in this transaction, changes made in it included."""
-    version = need_locked(conn, batch_id)
+    locked = need_locked(conn, batch_id)
     rig = shop.rig(conn)
     measured: dict[int, dict[str, Measured]] = {}
     for m in specimens.measured(conn, batch_id):
         measured.setdefault(m.specimen_id, {})[m.quantity] = m
     return Facts(
         batch=need_batch(conn, batch_id),
-        plan=version.plan,
-        method=method_of(version.plan),
+        plan=locked.plan,
+        method=method_of(locked.plan),
         treatments={t.id: t for t in specimens.treatments(conn, batch_id)},
         pieces=specimens.specimens(conn, batch_id),
         measured=measured,

@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from adhaero.core.glue.clamping import crushes, force_n, pressure_mpa
-from adhaero.core.materials.glue import GLUES, NO_GLUE
+from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.refusal import refuse
 from adhaero.store import glueups, shop
@@ -179,7 +179,7 @@ def _check(new: NewGlueup, now: datetime) -> None:
 
 
 def add_glueup(w: Workshop, batch_id: int, new: NewGlueup, key: str | None) -> dict[str, Any]:
-    """Write down a glue-up of joints that have none yet. Returns its id."""
+    """Write down a glue-up of joints that have none yet. Returns their number."""
     _check(new, w.now())
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
@@ -207,7 +207,7 @@ def add_glueup(w: Workshop, batch_id: int, new: NewGlueup, key: str | None) -> d
         }
         glueup_id = glueups.add_glueup(conn, batch_id, values, action_id)
         glueups.add_members(conn, glueup_id, [s.id for s in pieces], action_id)
-        return {"id": glueup_id, "pieces": len(pieces)}
+        return {"pieces": len(pieces)}
 
     act = Act("glue", "glue-up", f"Glued {len(new.codes)} joints", batch_id, new.person, key=key, request=repr(new))
     return w.perform(act, body)
@@ -228,7 +228,7 @@ def except_piece(
         if member is None:
             raise refuse("code", f"{piece.code} is in no glue-up yet", "Put it into one first.")
         glueups.except_member(conn, member, changed, action_id)
-        return {"code": piece.code}
+        return {"pieces": 1}
 
     summary = f"Noted an exception for {code}"
     return w.perform(Act("glue", "exception", summary, batch_id, person, key=key, request=f"{code}{changed}"), body)
@@ -266,8 +266,3 @@ def unclamp(
         request=f"{list(codes)}{at}{note}",
     )
     return w.perform(act, body)
-
-
-def needs_glue(s: Specimen) -> bool:
-    """Whether a piece is glued at all."""
-    return s.role != "solid" and s.glue != NO_GLUE

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
-from adhaero.store import batches, breaks, due
+from adhaero.store import actions, batches, breaks, due
 from adhaero.store.batches import Progress
 from adhaero.workflow.workshop import Workshop, iso, moment
 
@@ -35,8 +35,11 @@ class TodayView:
 def view(w: Workshop) -> TodayView:
     """What home shows."""
     with w.db.read() as conn:
-        clamps, cured = due.clamps_to_take_off(conn), due.pieces_to_break(conn)
-        progress = batches.progress(conn)
+        clamps, cured, progress = w.kept(
+            "today",
+            actions.last_id(conn),
+            lambda: (due.clamps_to_take_off(conn), due.pieces_to_break(conn), batches.progress(conn)),
+        )
         loose = {p.batch.id: len(breaks.loose_pulls(conn, p.batch.id)) for p in progress if p.locked}
     found = [_due("glue", d, f"Take glue-up {d.glueup} out of its clamps") for d in clamps]
     found += [_due("break", d, f"Break: cure time reached ({d.label})") for d in cured]

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import lru_cache
-from typing import Any
+from typing import Any, TypeVar
 
 from adhaero.core.refusal import Problem, Refusal
 from adhaero.store import actions, batches
@@ -16,6 +16,11 @@ from adhaero.store.database import Database
 from adhaero.workflow.rig_session import RigSession
 
 __all__ = ["Act", "Conflict", "NotFound", "Workshop", "iso", "moment"]
+
+
+T = TypeVar("T")
+MOST_KEPT = 24
+"""Results kept in memory: the facts and the comparisons of the batches looked at last."""
 
 
 class NotFound(LookupError):
@@ -41,7 +46,7 @@ def moment(text: str) -> datetime:
 class Workshop:
     """The data, the clock, the source of seeds and the rig.
 
-    ``hand_port`` is where the hand of a simulated rig can be asked; ``facts`` keeps what was last loaded of each batch.
+    ``hand_port`` is where the hand of a simulated rig can be asked.
     """
 
     db: Database
@@ -49,11 +54,23 @@ class Workshop:
     new_seed: Callable[[], int]
     rig: RigSession = field(default_factory=RigSession)
     hand_port: int | None = None
-    facts: dict[int, tuple[Any, Any]] = field(default_factory=dict)
+    _kept: dict[Hashable, tuple[Hashable, Any]] = field(default_factory=dict)
 
     def stamp(self) -> str:
         """The current moment as stored."""
         return iso(self.now())
+
+    def kept(self, name: Hashable, version: Hashable, make: Callable[[], T]) -> T:
+        """What ``make`` gives, made anew only when ``version`` differs from the last time under this name."""
+        found = self._kept.get(name)
+        if found is not None and found[0] == version:
+            value: T = found[1]
+            return value
+        made = make()
+        while len(self._kept) >= MOST_KEPT:
+            self._kept.pop(next(iter(self._kept)), None)
+        self._kept[name] = version, made
+        return made
 
     def perform(self, act: Act, body: Callable[[sqlite3.Connection, int], dict[str, Any]]) -> dict[str, Any]:
         """Carry out an action in one transaction; what was already done under its key is answered, not repeated."""

@@ -2576,7 +2576,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CutView"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -2645,7 +2645,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GlueView"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -2683,7 +2683,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GlueView"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused; nothing was changed */
@@ -2721,7 +2721,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GlueView"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused; nothing was changed */

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
+import { QuantityField } from "../../parts/QuantityField";
 import { clock, span, useUnits } from "../../parts/units";
 
 export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueView"] }) {
@@ -74,6 +75,7 @@ function Exception({ batch, codes }: { batch: number; codes: readonly string[] }
   const [open, setOpen] = useState(false);
   const [code, setCode] = useState("");
   const [note, setNote] = useState("");
+  const [force, setForce] = useState<number | null>(null);
   const save = useWrite((body: Schemas["ExceptionIn"]) => writes.exception(batch, body), batch);
   if (!open)
     return (
@@ -89,11 +91,12 @@ function Exception({ batch, codes }: { batch: number; codes: readonly string[] }
       onSubmit={(e) => {
         e.preventDefault();
         save.mutate(
-          { code: code || (codes[0] ?? ""), note },
+          { code: code || (codes[0] ?? ""), note, ...(force === null ? {} : { force_n: force }) },
           {
             onSuccess: () => {
               setOpen(false);
               setNote("");
+              setForce(null);
             },
           },
         );
@@ -105,7 +108,8 @@ function Exception({ batch, codes }: { batch: number; codes: readonly string[] }
         ))}
       </select>{" "}
       <input aria-label="What was different" className="written w-60" placeholder="slipped, starved, clamped twice …" value={note} onChange={(e) => setNote(e.target.value)} />{" "}
-      <Button type="submit" disabled={!note.trim() || save.isPending}>
+      pressed with <QuantityField label="Force on this piece" dimension="force" value={force} onChange={setForce} placeholder="as the rest" className="w-28" />{" "}
+      <Button type="submit" disabled={(!note.trim() && force === null) || save.isPending}>
         Note it
       </Button>
       <ProblemNote problem={save.error} />
