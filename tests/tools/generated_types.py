@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 import sys
 import tempfile
@@ -22,7 +23,12 @@ def make() -> str:
         out = Path(folder) / "schema.d.ts"
         tool = WEB / "node_modules" / ".bin" / "openapi-typescript"
         subprocess.run([tool, description, "-o", out], check=True, capture_output=True, cwd=WEB)
-        return out.read_text()
+        return without_comments(out.read_text())
+
+
+def without_comments(text: str) -> str:
+    """Only the types: what they mean stands where they are defined, in Python."""
+    return re.sub(r"\n\s*/\*\*.*?\*/", "", text, flags=re.DOTALL)
 
 
 if __name__ == "__main__":

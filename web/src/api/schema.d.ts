@@ -11,7 +11,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Today */
         get: operations["get_today_api_today_get"];
         put?: never;
         post?: never;
@@ -28,7 +27,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Reference */
         get: operations["get_reference_api_reference_get"];
         put?: never;
         post?: never;
@@ -47,7 +45,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Parse Quantity */
         post: operations["parse_quantity_api_quantities_post"];
         delete?: never;
         options?: never;
@@ -64,7 +61,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Parse Level */
         post: operations["parse_level_api_levels_post"];
         delete?: never;
         options?: never;
@@ -79,7 +75,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Shop */
         get: operations["get_shop_api_shop_get"];
         put?: never;
         post?: never;
@@ -97,7 +92,6 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put Settings */
         put: operations["put_settings_api_settings_put"];
         post?: never;
         delete?: never;
@@ -115,7 +109,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Bottle */
         post: operations["post_bottle_api_bottles_post"];
         delete?: never;
         options?: never;
@@ -131,7 +124,6 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put Rig */
         put: operations["put_rig_api_rig_put"];
         post?: never;
         delete?: never;
@@ -149,7 +141,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Batch */
         post: operations["post_batch_api_batches_post"];
         delete?: never;
         options?: never;
@@ -166,7 +157,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Import */
         post: operations["post_import_api_batches_import_post"];
         delete?: never;
         options?: never;
@@ -181,9 +171,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Plan */
         get: operations["get_plan_api_batches__batch_id__plan_get"];
-        /** Put Plan */
         put: operations["put_plan_api_batches__batch_id__plan_put"];
         post?: never;
         delete?: never;
@@ -201,7 +189,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Lock */
         post: operations["post_lock_api_batches__batch_id__lock_post"];
         delete?: never;
         options?: never;
@@ -216,7 +203,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Cut */
         get: operations["get_cut_api_batches__batch_id__cut_get"];
         put?: never;
         post?: never;
@@ -235,7 +221,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Sizes */
         post: operations["post_sizes_api_batches__batch_id__sizes_post"];
         delete?: never;
         options?: never;
@@ -250,7 +235,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Glue */
         get: operations["get_glue_api_batches__batch_id__glue_get"];
         put?: never;
         post?: never;
@@ -269,7 +253,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Glueup */
         post: operations["post_glueup_api_batches__batch_id__glueups_post"];
         delete?: never;
         options?: never;
@@ -286,7 +269,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Exception */
         post: operations["post_exception_api_batches__batch_id__exceptions_post"];
         delete?: never;
         options?: never;
@@ -303,7 +285,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Unclamp */
         post: operations["post_unclamp_api_batches__batch_id__unclamp_post"];
         delete?: never;
         options?: never;
@@ -318,7 +299,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Compare */
         get: operations["get_compare_api_batches__batch_id__compare_get"];
         put?: never;
         post?: never;
@@ -335,7 +315,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Csv */
         get: operations["get_csv_api_batches__batch_id__specimens_csv_get"];
         put?: never;
         post?: never;
@@ -352,7 +331,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get History */
         get: operations["get_history_api_batches__batch_id__history_get"];
         put?: never;
         post?: never;
@@ -369,7 +347,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Undo */
         get: operations["get_undo_api_batches__batch_id__undo__stage__get"];
         put?: never;
         post?: never;
@@ -388,7 +365,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Undo */
         post: operations["post_undo_api_batches__batch_id__undo_post"];
         delete?: never;
         options?: never;
@@ -405,7 +381,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Redo */
         post: operations["post_redo_api_batches__batch_id__redo_post"];
         delete?: never;
         options?: never;
@@ -420,7 +395,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Break */
         get: operations["get_break_api_batches__batch_id__break_get"];
         put?: never;
         post?: never;
@@ -439,7 +413,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Pull */
         post: operations["post_pull_api_batches__batch_id__pulls_post"];
         delete?: never;
         options?: never;
@@ -456,7 +429,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Discard */
         post: operations["post_discard_api_batches__batch_id__pulls__pull_id__discard_post"];
         delete?: never;
         options?: never;
@@ -473,7 +445,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Observation */
         post: operations["post_observation_api_batches__batch_id__observations_post"];
         delete?: never;
         options?: never;
@@ -488,7 +459,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Curve */
         get: operations["get_curve_api_pulls__pull_id__get"];
         put?: never;
         post?: never;
@@ -507,7 +477,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Zero */
         post: operations["post_zero_api_rig_zero_post"];
         delete?: never;
         options?: never;
@@ -524,7 +493,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post End */
         post: operations["post_end_api_rig_end_post"];
         delete?: never;
         options?: never;
@@ -539,7 +507,6 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Live */
         get: operations["get_live_api_rig_live_get"];
         put?: never;
         post?: never;
@@ -558,10 +525,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /**
-         * Post Hand
-         * @description Ask the stand-in's hand to seat and pull a piece, or to look at its faces. Only beside the simulated rig.
-         */
         post: operations["post_hand_api_batches__batch_id__hand_post"];
         delete?: never;
         options?: never;
@@ -573,1183 +536,526 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /**
-         * ActionRecord
-         * @description A line of the history.
-         */
         ActionRecord: {
-            /** Id */
             id: number;
-            /** Stage */
             stage: string;
-            /** Kind */
             kind: string;
-            /** Summary */
             summary: string;
-            /** At */
             at: string;
-            /** Person */
             person: string;
-            /** Reason */
             reason: string;
-            /** Undone */
             undone: boolean;
-            /** Undoable */
             undoable: boolean;
         };
-        /**
-         * AssumptionsIn
-         * @description Assumed scatter and error rates, as shares.
-         */
         AssumptionsIn: {
-            /** Cv */
             cv: number;
-            /** Alpha */
             alpha: number;
-            /** Power */
             power: number;
-            /** Matters */
             matters: number;
-            /** Fallen As Zero */
             fallen_as_zero: boolean;
         };
-        /**
-         * Batch
-         * @description A batch: a name, and when it was begun (UTC, ISO 8601).
-         */
         Batch: {
-            /** Id */
             id: number;
-            /** Name */
             name: string;
-            /** Created At */
             created_at: string;
         };
-        /**
-         * BatchIn
-         * @description A new batch.
-         */
         BatchIn: {
-            /** Name */
             name: string;
         };
-        /**
-         * Bottle
-         * @description A bottle of glue. Dates are ISO days.
-         */
         Bottle: {
-            /** Id */
             id: number;
-            /** Label */
             label: string;
-            /** Family */
             family: string;
-            /** Lot */
             lot: string;
-            /** Opened On */
             opened_on: string | null;
-            /** Expires On */
             expires_on: string | null;
-            /** Note */
             note: string;
         };
-        /**
-         * BottleIn
-         * @description A new bottle of glue.
-         */
         BottleIn: {
-            /** Label */
             label: string;
-            /** Family */
             family: string;
-            /**
-             * Lot
-             * @default
-             */
             lot: string;
-            /** Opened On */
             opened_on?: string | null;
-            /** Expires On */
             expires_on?: string | null;
-            /**
-             * Note
-             * @default
-             */
             note: string;
         };
-        /**
-         * BottleView
-         * @description A bottle with its age in days and a warning, if there is one.
-         */
         BottleView: {
             bottle: components["schemas"]["Bottle"];
-            /** Family Name */
             family_name: string;
-            /** Open Days */
             open_days: number | null;
-            /** Warning */
             warning: string | null;
         };
-        /**
-         * BreakRow
-         * @description A piece in the queue, or broken. ``figure`` is its strength in MPa; ``bound`` says how to read it.
-         */
         BreakRow: {
-            /** Code */
             code: string;
-            /** Treatment */
             treatment: string;
-            /** Label */
             label: string;
-            /** Role */
             role: string;
-            /** Break Order */
             break_order: number;
-            /** Area Mm2 */
             area_mm2: number;
-            /** Measured */
             measured: boolean;
-            /** Ready */
             ready: string | null;
-            /** Due At */
             due_at: string | null;
-            /** Kind */
             kind: string | null;
-            /** Low N */
             low_n: number | null;
-            /** High N */
             high_n: number | null;
-            /** Held S */
             held_s: number | null;
-            /** Figure Low */
             figure_low: number | null;
-            /** Figure High */
             figure_high: number | null;
-            /** Uncertainty */
             uncertainty: number | null;
-            /** Failure Mode */
             failure_mode: string | null;
-            /** Wood Failure Pct */
             wood_failure_pct: number | null;
-            /** Note */
             note: string;
-            /** Reason */
             reason: string;
-            /** Pull Id */
             pull_id: number | null;
         };
-        /**
-         * BreakView
-         * @description The break stage: ``rows`` in the random order; ``next`` is the first piece without an observation.
-         */
         BreakView: {
-            /** Batch Id */
             batch_id: number;
-            /** Name */
             name: string;
-            /** Figure Name */
             figure_name: string;
-            /** Rows */
             rows: components["schemas"]["BreakRow"][];
-            /** Next */
             next: string | null;
-            /** Done */
             done: number;
-            /** Loose */
             loose: components["schemas"]["LoosePull"][];
-            /** Failure Modes */
             failure_modes: [
                 string,
                 string
             ][];
-            /** Cautions */
             cautions: string[];
-            /** Fixture */
             fixture: string;
-            /** Rig */
             rig: string;
-            /** Capacity N */
             capacity_n: number | null;
-            /** Working Share */
             working_share: number;
-            /** Simulated */
             simulated: boolean;
         };
-        /**
-         * Caveat
-         * @description Something the user should know before locking: what will happen, at which field, and what helps.
-         */
         Caveat: {
-            /** Field */
             field: string;
-            /** Text */
             text: string;
-            /** Remedy */
             remedy: string;
         };
-        /**
-         * CompareView
-         * @description The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it.
-         */
         CompareView: {
-            /** Batch Id */
             batch_id: number;
-            /** Name */
             name: string;
-            /** Question */
             question: string;
-            /** Guess */
             guess: string;
-            /** Figure */
             figure: string;
-            /** Figure Name */
             figure_name: string;
-            /** Unit */
             unit: string;
-            /** Decimals */
             decimals: number;
-            /** Target */
             target: string;
-            /** Fallen As Zero */
             fallen_as_zero: boolean;
-            /** Matters Pct */
             matters_pct: number;
-            /** Treatments */
             treatments: components["schemas"]["TreatmentResult"][];
-            /** Pairs */
             pairs: components["schemas"]["PairResult"][];
-            /** Pairs In All */
             pairs_in_all: number;
-            /** Comparisons */
             comparisons: components["schemas"]["Comparison"][];
-            /** Sentences */
             sentences: components["schemas"]["Sentence"][];
-            /** Limit */
             limit: number | null;
-            /** Welch */
             welch: {
                 [key: string]: number;
             } | null;
         };
-        /**
-         * Comparison
-         * @description ``first`` against ``second`` (indices of rows), in percent of the second's mean.
-         */
         Comparison: {
-            /** First */
             first: number;
-            /** Second */
             second: number;
             outcome: components["schemas"]["Outcome"];
-            /** Percent */
             percent: number | null;
-            /** Percent Low */
             percent_low: number | null;
-            /** Percent High */
             percent_high: number | null;
-            /** P */
             p: number | null;
-            /** Text */
             text: string;
         };
-        /**
-         * Curve
-         * @description A pull's curve, zero-corrected: (s, N) with its marks in the proposal.
-         */
         Curve: {
-            /** Pull Id */
             pull_id: number;
-            /** State */
             state: string;
-            /** Points */
             points: [
                 number,
                 number
             ][];
-            /** Proposal */
             proposal: {
                 [key: string]: unknown;
             } | null;
         };
-        /**
-         * CutRow
-         * @description One piece on the cut sheet; ``halves`` are the labels to write on it.
-         */
         CutRow: {
-            /** Code */
             code: string;
-            /** Treatment */
             treatment: string;
-            /** Label */
             label: string;
-            /** Role */
             role: string;
-            /** Replicate */
             replicate: number;
-            /** Halves */
             halves: string[];
-            /** Sizes */
             sizes: {
                 [key: string]: components["schemas"]["SizeView"];
             };
-            /** Area Mm2 */
             area_mm2: number;
-            /** Measured */
             measured: boolean;
-            /** Question */
             question: string | null;
         };
-        /**
-         * CutView
-         * @description The cut sheet. ``nominal`` sizes in mm by key; ``blanks`` counts the pieces of wood by species.
-         */
         CutView: {
-            /** Batch Id */
             batch_id: number;
-            /** Name */
             name: string;
-            /** Nominal */
             nominal: {
                 [key: string]: number;
             };
-            /** Size Names */
             size_names: {
                 [key: string]: string;
             };
-            /** Blanks */
             blanks: {
                 [key: string]: number;
             };
-            /** Rows */
             rows: components["schemas"]["CutRow"][];
-            /** Measured */
             measured: number;
         };
-        /**
-         * Done
-         * @description How many things an action touched.
-         */
         Done: {
-            /** Pieces */
             pieces: number;
         };
-        /**
-         * DueView
-         * @description Something that is due: ``stage`` is where to go. ``at`` may lie in the past.
-         */
         DueView: {
-            /** Stage */
             stage: string;
-            /** Batch Id */
             batch_id: number;
-            /** Batch */
             batch: string;
-            /** What */
             what: string;
-            /** At */
             at: string;
-            /** Pieces */
             pieces: number;
         };
-        /**
-         * ExceptionIn
-         * @description What was different for one piece; what is left out is as for the glue-up.
-         */
         ExceptionIn: {
-            /** Code */
             code: string;
-            /** Force N */
             force_n?: number | null;
-            /** Clamps */
             clamps?: number | null;
-            /** Bottle */
             bottle?: string | null;
-            /**
-             * Note
-             * @default
-             */
             note: string;
         };
-        /**
-         * FactorIn
-         * @description A factor with its levels.
-         */
         FactorIn: {
-            /** Key */
             key: string;
-            /** Name */
             name: string;
-            /** Levels */
             levels: components["schemas"]["LevelIn"][];
         };
-        /**
-         * FamilyView
-         * @description A glue family; times in s, pressures in MPa.
-         */
         FamilyView: {
-            /** Key */
             key: string;
-            /** Name */
             name: string;
-            /** Open S */
             open_s: number;
-            /** Clamp S */
             clamp_s: number;
-            /** Cure S */
             cure_s: number;
-            /** Pressure Low Mpa */
             pressure_low_mpa: number;
-            /** Pressure High Mpa */
             pressure_high_mpa: number;
-            /** Caution */
             caution: string;
-            /** Source */
             source: string;
         };
-        /**
-         * FieldProblem
-         * @description What is wrong with one field, and what to do about it.
-         */
         FieldProblem: {
-            /** Field */
             field: string;
-            /** Message */
             message: string;
-            /** Remedy */
             remedy: string;
         };
-        /**
-         * FieldView
-         * @description A field of the record. ``choices`` are (key, name), empty for quantities; ``usual`` is where a plan starts.
-         */
         FieldView: {
-            /** Key */
             key: string;
-            /** Name */
             name: string;
-            /** Choices */
             choices: [
                 string,
                 string
             ][];
-            /** Free Text */
             free_text: boolean;
-            /** Dimension */
             dimension: string | null;
-            /** Usual */
             usual: string | number;
         };
-        /**
-         * GluePiece
-         * @description A joint as the bench sees it. Pressure follows from force and measured area; ``flags`` say what is off.
-         */
         GluePiece: {
-            /** Code */
             code: string;
-            /** Treatment */
             treatment: string;
-            /** Label */
             label: string;
-            /** Glue */
             glue: string;
-            /** Glue Order */
             glue_order: number;
-            /** Area Mm2 */
             area_mm2: number;
-            /** Measured */
             measured: boolean;
-            /** Wanted Mpa */
             wanted_mpa: number | null;
-            /** Wanted Force N */
             wanted_force_n: number | null;
-            /** Glueup */
             glueup: number | null;
-            /** Pressure Mpa */
             pressure_mpa: number | null;
-            /** Flags */
             flags: string[];
-            /** Exception */
             exception: boolean;
-            /** Note */
             note: string;
-            /** Unclamped At */
             unclamped_at: string | null;
-            /** Clamp Until */
             clamp_until: string | null;
-            /** Clamp S */
             clamp_s: number | null;
         };
-        /**
-         * GlueView
-         * @description The gluing of a batch; ``cautions`` by glue family used.
-         */
         GlueView: {
-            /** Batch Id */
             batch_id: number;
-            /** Name */
             name: string;
-            /** Glueups */
             glueups: components["schemas"]["GlueupView"][];
-            /** Pieces */
             pieces: components["schemas"]["GluePiece"][];
-            /** Cautions */
             cautions: [
                 string,
                 string
             ][];
-            /** Bottles */
             bottles: [
                 string,
                 string
             ][];
         };
-        /**
-         * Glueup
-         * @description One session of gluing. ``force_n`` is the force of each clamp, ``clamps`` their number for each joint.
-         */
         Glueup: {
-            /** Id */
             id: number;
-            /** Number */
             number: number;
-            /** Started At */
             started_at: string;
-            /** Ended At */
             ended_at: string | null;
-            /** Person */
             person: string;
-            /** Air C */
             air_c: number | null;
-            /** Humidity Pct */
             humidity_pct: number | null;
-            /** Bottle */
             bottle: string;
-            /** Force N */
             force_n: number | null;
-            /** Clamps */
             clamps: number;
-            /** Force Known */
             force_known: string;
-            /** Spread G M2 */
             spread_g_m2: number | null;
-            /** Faces */
             faces: string;
-            /** Note */
             note: string;
         };
-        /**
-         * GlueupIn
-         * @description A glue-up; numbers in N, degrees Celsius, %, g/m2. Without a start it begins now.
-         */
         GlueupIn: {
-            /** Codes */
             codes: string[];
-            /** Started At */
             started_at?: string | null;
-            /** Air C */
             air_c?: number | null;
-            /** Humidity Pct */
             humidity_pct?: number | null;
-            /**
-             * Bottle
-             * @default
-             */
             bottle: string;
-            /** Force N */
             force_n?: number | null;
-            /**
-             * Clamps
-             * @default 1
-             */
             clamps: number;
-            /**
-             * Force Known
-             * @default estimated
-             * @enum {string}
-             */
             force_known: "measured" | "estimated" | "unknown";
-            /** Spread G M2 */
             spread_g_m2?: number | null;
-            /**
-             * Faces
-             * @default one
-             * @enum {string}
-             */
             faces: "one" | "both";
-            /**
-             * Note
-             * @default
-             */
             note: string;
         };
-        /**
-         * GlueupView
-         * @description A glue-up with the number of its pieces still in clamps.
-         */
         GlueupView: {
             glueup: components["schemas"]["Glueup"];
-            /** Pieces */
             pieces: number;
-            /** In Clamps */
             in_clamps: number;
-            /** Exceptions */
             exceptions: number;
         };
-        /**
-         * HandIn
-         * @description An order to the stand-in's hand: what a person does at a real rig.
-         */
         HandIn: {
-            /**
-             * Do
-             * @enum {string}
-             */
             do: "pull" | "look";
-            /**
-             * Code
-             * @default
-             */
             code: string;
-            /** Seconds */
             seconds?: number | null;
         };
-        /**
-         * HandOut
-         * @description What the hand saw.
-         */
         HandOut: {
-            /** Ok */
             ok: boolean;
-            /**
-             * Why
-             * @default
-             */
             why: string;
-            /** Failure Mode */
             failure_mode?: string | null;
-            /** Wood Failure Pct */
             wood_failure_pct?: number | null;
         };
-        /**
-         * Id
-         * @description The id of something new.
-         */
         Id: {
-            /** Id */
             id: number;
         };
-        /**
-         * Imported
-         * @description What an import did.
-         */
         Imported: {
-            /** Batch Id */
             batch_id: number;
-            /** Name */
             name: string;
-            /** New Batch */
             new_batch: boolean;
-            /** Pieces */
             pieces: number;
-            /** Sizes */
             sizes: number;
-            /** Readings */
             readings: number;
         };
-        /**
-         * Kind
-         * @description The kinds of observation of one piece.
-         * @enum {string}
-         */
         Kind: "exact" | "between" | "at_least" | "fell_apart" | "held" | "void";
-        /**
-         * LevelIn
-         * @description A level: text, number (known quantities in their base unit), or null for 'none'.
-         */
         LevelIn: {
-            /** Value */
             value: string | number | null;
-            /**
-             * Unit
-             * @default
-             */
             unit: string;
         };
-        /**
-         * LevelTextIn
-         * @description A level of a factor of the user's own, as typed.
-         */
         LevelTextIn: {
-            /** Text */
             text: string;
         };
-        /**
-         * Live
-         * @description What the screen needs several times a second. ``points`` are (s, N) since the asked sequence number.
-         */
         Live: {
-            /** Status */
             status: string;
-            /** Message */
             message: string;
-            /** Rig */
             rig: string;
-            /** Force N */
             force_n: number | null;
-            /** Zero N */
             zero_n: number;
-            /** Sequence */
             sequence: number;
-            /** Points */
             points: [
                 number,
                 number
             ][];
             pull: components["schemas"]["LivePull"] | null;
         };
-        /**
-         * LivePull
-         * @description The pull that is going on, or the one that just ended; loads zero-corrected, in N.
-         */
         LivePull: {
-            /** Pull Id */
             pull_id: number;
-            /** Code */
             code: string;
-            /** State */
             state: string;
-            /** Peak N */
             peak_n: number;
-            /** Seconds */
             seconds: number;
-            /** Saved Samples */
             saved_samples: number;
         };
-        /**
-         * LockIn
-         * @description Lock version ``version``.
-         */
         LockIn: {
-            /** Version */
             version: number;
         };
-        /**
-         * LoosePull
-         * @description A pull without a result: interrupted by a crash, or ended and not yet judged.
-         */
         LoosePull: {
             pull: components["schemas"]["Pull"];
-            /** Code */
             code: string;
         };
-        /**
-         * Mark
-         * @description One piece on the strength plot: known to lie in [low, high]; ``high`` is empty for 'at least'.
-         */
         Mark: {
-            /** Code */
             code: string;
-            /** Kind */
             kind: string;
-            /** Low */
             low: number;
-            /** High */
             high: number | null;
-            /** Failure Mode */
             failure_mode: string | null;
-            /** Wood Failure Pct */
             wood_failure_pct: number | null;
         };
-        /**
-         * MethodSize
-         * @description A size of a method; mm.
-         */
         MethodSize: {
-            /** Key */
             key: string;
-            /** Name */
             name: string;
-            /** Nominal Mm */
             nominal_mm: number;
         };
-        /**
-         * MethodView
-         * @description A test method.
-         */
         MethodView: {
-            /** Key */
             key: string;
-            /** Name */
             name: string;
-            /** Blurb */
             blurb: string;
-            /** Sizes */
             sizes: components["schemas"]["MethodSize"][];
-            /** Figure Name */
             figure_name: string;
-            /** Cautions */
             cautions: string[];
         };
-        /**
-         * ObservationIn
-         * @description How a piece ended. Loads are as typed (``3.2 kN``, ``26 kg``); an empty one is taken from the pull.
-         */
         ObservationIn: {
-            /** Code */
             code: string;
             kind: components["schemas"]["Kind"];
-            /**
-             * Low
-             * @default
-             */
             low: string;
-            /**
-             * High
-             * @default
-             */
             high: string;
-            /**
-             * Held
-             * @default
-             */
             held: string;
-            /** Failure Mode */
             failure_mode?: string | null;
-            /** Wood Failure Pct */
             wood_failure_pct?: number | null;
-            /**
-             * Reason
-             * @default
-             */
             reason: string;
-            /**
-             * Note
-             * @default
-             */
             note: string;
-            /** Pull Id */
             pull_id?: number | null;
-            /**
-             * Source
-             * @default typed
-             * @enum {string}
-             */
             source: "rig" | "typed" | "weights" | "vessel";
         };
-        /**
-         * Observed
-         * @description The piece just saved, and the one that is next.
-         */
         Observed: {
-            /** Code */
             code: string;
-            /** Next */
             next: string | null;
         };
-        /**
-         * Outcome
-         * @description What can be said of one treatment against another.
-         * @enum {string}
-         */
         Outcome: "better" | "worse" | "same for practical purposes" | "can't tell yet";
-        /**
-         * PairResult
-         * @description A pair of treatments by letter: difference of means with its simultaneous interval, and the outcome.
-         */
         PairResult: {
-            /** First */
             first: string;
-            /** Second */
             second: string;
-            /** Diff */
             diff: number;
-            /** Se */
             se: number | null;
-            /** Df */
             df: number | null;
-            /** T */
             t: number | null;
-            /** P */
             p: number | null;
-            /** Ci Low */
             ci_low: number | null;
-            /** Ci High */
             ci_high: number | null;
         };
-        /**
-         * ParsedLevel
-         * @description A level of a factor of the user's own: text, or a number with its unit.
-         */
         ParsedLevel: {
-            /** Value */
             value: string | number;
-            /** Unit */
             unit: string;
         };
-        /**
-         * ParsedQuantity
-         * @description What was understood: the value in the base unit, the unit typed, how to show it, and the other system's view.
-         */
         ParsedQuantity: {
-            /** Value */
             value: number;
-            /** Unit */
             unit: string;
-            /** Shown */
             shown: string;
-            /** Other */
             other: string | null;
         };
-        /**
-         * PlanDocument
-         * @description The plan as a document; see docs/data-format.md.
-         */
         PlanDocument: {
-            /** Format */
             format: number;
-            /** Question */
             question: string;
-            /** Guess */
             guess: string;
-            /**
-             * Target
-             * @enum {string}
-             */
             target: "joint" | "adhesive";
-            /**
-             * Policy
-             * @enum {string}
-             */
             policy: "same-for-all" | "by-label";
-            /** Method */
             method: string;
-            /** Sizes */
             sizes: {
                 [key: string]: number;
             };
-            /** Factors */
             factors: components["schemas"]["FactorIn"][];
-            /** Constants */
             constants: {
                 [key: string]: components["schemas"]["LevelIn"];
             };
-            /** Replicates */
             replicates: number;
-            /** Control */
             control: number[] | null;
-            /** Solid Reference */
             solid_reference: number;
-            /** Dropped */
             dropped: number[][];
-            /** Extra Replicates */
             extra_replicates: [
                 number[],
                 number
             ][];
-            /** Side Questions */
             side_questions: string[];
-            /** Predictions */
             predictions: string[];
             assumptions: components["schemas"]["AssumptionsIn"];
         };
-        /**
-         * PlanIn
-         * @description A draft to save over version ``version``.
-         */
         PlanIn: {
-            /** Version */
             version: number;
-            /** Name */
             name: string;
             document: components["schemas"]["PlanDocument"];
         };
-        /**
-         * PlanView
-         * @description A plan with everything that follows from it. ``reach`` is empty while the plan has problems.
-         */
         PlanView: {
-            /** Batch Id */
             batch_id: number;
-            /** Name */
             name: string;
-            /** Version */
             version: number;
-            /** Kind */
             kind: string;
-            /** Document */
             document: {
                 [key: string]: unknown;
             };
-            /** Seed */
             seed: number;
-            /** Problems */
             problems: components["schemas"]["Problem"][];
-            /** Warnings */
             warnings: components["schemas"]["Caveat"][];
-            /** Treatments */
             treatments: components["schemas"]["TreatmentView"][];
-            /** Pieces */
             pieces: number;
-            /** Blanks */
             blanks: number;
             reach: components["schemas"]["ReachView"] | null;
-            /** Glued Area Mm2 */
             glued_area_mm2: number | null;
-            /** Reopenable */
             reopenable: boolean;
         };
-        /**
-         * Problem
-         * @description One thing that is wrong with one field.
-         *
-         *     ``field`` is the path of the field as the caller named it (``sizes.width_mm``, ``row 7: load``);
-         *     ``message`` says what is wrong, ``remedy`` what to do about it.
-         */
         Problem: {
-            /** Field */
             field: string;
-            /** Message */
             message: string;
-            /** Remedy */
             remedy: string;
         };
-        /**
-         * ProblemDocument
-         * @description A refused request. Nothing was changed.
-         */
         ProblemDocument: {
-            /** Type */
             type: string;
-            /** Title */
             title: string;
-            /** Status */
             status: number;
-            /** Detail */
             detail: string;
-            /** Errors */
             errors: components["schemas"]["FieldProblem"][];
         };
-        /**
-         * Progress
-         * @description How far a batch is: counts of joints and of all pieces that stand.
-         */
         Progress: {
             batch: components["schemas"]["Batch"];
-            /** Question */
             question: string;
-            /** Locked */
             locked: boolean;
-            /** Joints */
             joints: number;
-            /** Pieces */
             pieces: number;
-            /** Measured */
             measured: number;
-            /** Glued */
             glued: number;
-            /** In Clamps */
             in_clamps: number;
-            /** Observed */
             observed: number;
-            /** Last At */
             last_at: string;
         };
-        /**
-         * Pull
-         * @description One loading attempt. ``state``: open, ended, interrupted or discarded; ``proposal`` is what the trace showed.
-         */
         Pull: {
-            /** Id */
             id: number;
-            /** Specimen Id */
             specimen_id: number;
-            /** Setup Id */
             setup_id: number;
-            /** Number */
             number: number;
-            /** State */
             state: string;
-            /** Started At */
             started_at: string;
-            /** Ended At */
             ended_at: string | null;
-            /** Proposal */
             proposal: {
                 [key: string]: unknown;
             } | null;
         };
-        /**
-         * PullIn
-         * @description The piece to pull.
-         */
         PullIn: {
-            /** Code */
             code: string;
         };
-        /**
-         * QuantityIn
-         * @description What somebody typed into a quantity field; ``unit`` is that of a bare number.
-         */
         QuantityIn: {
-            /** Text */
             text: string;
-            /** Dimension */
             dimension: string;
-            /** Unit */
             unit: string;
         };
-        /**
-         * ReachView
-         * @description What this number of pieces can show; differences in percent of the reference mean.
-         */
         ReachView: {
-            /** N */
             n: number;
-            /** One Pair Pct */
             one_pair_pct: number | null;
-            /** All Pairs Pct */
             all_pairs_pct: number | null;
-            /** One Control Pct */
             one_control_pct: number | null;
-            /** Needed */
             needed: number | null;
-            /** Curve */
             curve: [
                 number,
                 number
             ][];
         };
-        /**
-         * ReasonIn
-         * @description Why a pull is set aside.
-         */
         ReasonIn: {
-            /**
-             * Reason
-             * @default
-             */
             reason: string;
         };
-        /**
-         * ReferenceView
-         * @description Everything the screens offer that does not depend on the user's data.
-         */
         ReferenceView: {
-            /** Fields */
             fields: components["schemas"]["FieldView"][];
-            /** Units */
             units: components["schemas"]["UnitView"][];
-            /** Base Units */
             base_units: {
                 [key: string]: string;
             };
-            /** Methods */
             methods: components["schemas"]["MethodView"][];
-            /** Glues */
             glues: components["schemas"]["FamilyView"][];
-            /** Woods */
             woods: components["schemas"]["WoodView"][];
-            /** Faces */
             faces: {
                 [key: string]: [
                     string,
@@ -1757,328 +1063,147 @@ export interface components {
                     number
                 ];
             };
-            /** Failure Modes */
             failure_modes: {
                 [key: string]: string;
             };
         };
-        /**
-         * Rig
-         * @description The load rig; forces in N. ``port`` is what the serial library opens: a device or ``socket://host:port``.
-         */
         Rig: {
-            /** Id */
             id: number;
-            /** Name */
             name: string;
-            /** Port */
             port: string;
-            /** Capacity N */
             capacity_n: number;
-            /** Resolution N */
             resolution_n: number;
-            /** Working Share */
             working_share: number;
         };
-        /**
-         * RigIn
-         * @description The rig; another fixture or a reason starts a new set-up.
-         */
         RigIn: {
-            /** Name */
             name: string;
-            /**
-             * Port
-             * @default
-             */
             port: string;
-            /** Capacity N */
             capacity_n: number;
-            /** Resolution N */
             resolution_n: number;
-            /**
-             * Working Share
-             * @default 0.8
-             */
             working_share: number;
-            /** Fixture */
             fixture: string;
-            /**
-             * Reason
-             * @default
-             */
             reason: string;
         };
-        /**
-         * Sentence
-         * @description One sentence of the verdict. ``kind``: headline, difference, efficiency, failure, weakness or next.
-         */
         Sentence: {
-            /** Kind */
             kind: string;
-            /** Text */
             text: string;
-            /** Numbers */
             numbers: {
                 [key: string]: number | string | null;
             };
         };
-        /**
-         * SetUp
-         * @description A revision of how the rig is set up; results keep the one they were made under.
-         */
         SetUp: {
-            /** Id */
             id: number;
-            /** Rig Id */
             rig_id: number;
-            /** Fixture */
             fixture: string;
-            /** Reason */
             reason: string;
-            /** At */
             at: string;
         };
-        /**
-         * SettingsIn
-         * @description Settings to change; what is left out stays.
-         */
         SettingsIn: {
-            /** Units */
             units?: {
                 [key: string]: string;
             } | null;
-            /** Person */
             person?: string | null;
         };
-        /**
-         * ShopView
-         * @description The shop.
-         */
         ShopView: {
-            /** Units */
             units: {
                 [key: string]: string;
             };
-            /** Person */
             person: string;
-            /** Bottles */
             bottles: components["schemas"]["BottleView"][];
             rig: components["schemas"]["Rig"] | null;
             set_up: components["schemas"]["SetUp"] | null;
-            /** Link */
             link: string;
-            /** Link Message */
             link_message: string;
         };
-        /**
-         * SizeIn
-         * @description A cell of the cut sheet as typed.
-         */
         SizeIn: {
-            /** Code */
             code: string;
-            /** Quantity */
             quantity: string;
-            /** Text */
             text: string;
         };
-        /**
-         * SizeView
-         * @description A measured size: mm, and what the user typed.
-         */
         SizeView: {
-            /** Value */
             value: number;
-            /** Typed */
             typed: string;
         };
-        /**
-         * SizesIn
-         * @description Cells to save, all or none.
-         */
         SizesIn: {
-            /** Cells */
             cells: components["schemas"]["SizeIn"][];
         };
-        /**
-         * StageIn
-         * @description The stage in which to undo or redo.
-         */
         StageIn: {
-            /**
-             * Stage
-             * @enum {string}
-             */
             stage: "plan" | "cut" | "glue" | "break" | "compare";
         };
-        /**
-         * TodayView
-         * @description Home: the clock the program goes by, what is due in order of time, and the batches.
-         */
         TodayView: {
-            /** Now */
             now: string;
-            /** Due */
             due: components["schemas"]["DueView"][];
-            /** Batches */
             batches: components["schemas"]["Progress"][];
-            /** Interrupted */
             interrupted: components["schemas"]["DueView"][];
         };
-        /**
-         * TreatmentResult
-         * @description A row of the table and of the plot. Figures in MPa or N; shares in percent; ``None`` is undefined.
-         */
         TreatmentResult: {
-            /** Letter */
             letter: string;
-            /** Label */
             label: string;
-            /** Role */
             role: string;
-            /** Is Control */
             is_control: boolean;
-            /** Made */
             made: number;
-            /** Unbroken */
             unbroken: number;
-            /** Void */
             void: number;
-            /** Held */
             held: number;
-            /** Fell Apart */
             fell_apart: number;
-            /** N */
             n: number;
-            /** Bounded */
             bounded: boolean;
-            /** Mean */
             mean: number | null;
-            /** Mean Low */
             mean_low: number | null;
-            /** Mean High */
             mean_high: number | null;
-            /** Mean Without Fallen */
             mean_without_fallen: number | null;
-            /** Sd */
             sd: number | null;
-            /** Cv Pct */
             cv_pct: number | null;
-            /** Ci Low */
             ci_low: number | null;
-            /** Ci High */
             ci_high: number | null;
-            /** Median */
             median: number | null;
-            /** Min */
             min: number | null;
-            /** Max */
             max: number | null;
-            /** Wood Failure Pct */
             wood_failure_pct: number | null;
-            /** Modes */
             modes: {
                 [key: string]: number;
             };
-            /** Efficiency Pct */
             efficiency_pct: number | null;
-            /** Efficiency Low Pct */
             efficiency_low_pct: number | null;
-            /** Efficiency High Pct */
             efficiency_high_pct: number | null;
-            /** Efficiency Missing */
             efficiency_missing: string | null;
-            /** Letters */
             letters: string | null;
-            /** Untested */
             untested: string | null;
-            /** Marks */
             marks: components["schemas"]["Mark"][];
         };
-        /**
-         * TreatmentView
-         * @description A treatment as planned: what it is, how many, and the clamp force that its nominal area needs.
-         */
         TreatmentView: {
-            /** Letter */
             letter: string;
-            /** Label */
             label: string;
-            /** Role */
             role: string;
-            /** Is Control */
             is_control: boolean;
-            /** Replicates */
             replicates: number;
-            /** Clamp Force N */
             clamp_force_n: number | null;
         };
-        /**
-         * UnclampIn
-         * @description Pieces that come out of their clamps.
-         */
         UnclampIn: {
-            /** Codes */
             codes: string[];
-            /** At */
             at?: string | null;
-            /**
-             * Note
-             * @default
-             */
             note: string;
         };
-        /**
-         * UndoView
-         * @description What undo and redo would do in a stage; empty when there is nothing.
-         */
         UndoView: {
-            /** Undo */
             undo: string | null;
-            /** Redo */
             redo: string | null;
         };
-        /**
-         * UnitView
-         * @description A unit: ``value * factor + offset`` is the value in the base unit.
-         */
         UnitView: {
-            /** Symbol */
             symbol: string;
-            /** Dimension */
             dimension: string;
-            /** Factor */
             factor: number;
-            /** Offset */
             offset: number;
-            /** Other */
             other: string | null;
         };
-        /**
-         * WoodView
-         * @description A wood; MPa and kg/m3.
-         */
         WoodView: {
-            /** Key */
             key: string;
-            /** Name */
             name: string;
-            /** Density Kg M3 */
             density_kg_m3: number;
-            /** Shear Mpa */
             shear_mpa: number;
-            /** Crush Across Mpa */
             crush_across_mpa: number;
-            /** Source */
             source: string;
         };
-        /**
-         * Zeroed
-         * @description The zero that was taken, N.
-         */
         Zeroed: {
-            /** Zero N */
             zero_n: number;
         };
     };
@@ -2099,7 +1224,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2108,7 +1232,6 @@ export interface operations {
                     "application/json": components["schemas"]["TodayView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2128,7 +1251,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2137,7 +1259,6 @@ export interface operations {
                     "application/json": components["schemas"]["ReferenceView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2161,7 +1282,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2170,7 +1290,6 @@ export interface operations {
                     "application/json": components["schemas"]["ParsedQuantity"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2194,7 +1313,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2203,7 +1321,6 @@ export interface operations {
                     "application/json": components["schemas"]["ParsedLevel"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2223,7 +1340,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2232,7 +1348,6 @@ export interface operations {
                     "application/json": components["schemas"]["ShopView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2256,7 +1371,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2265,7 +1379,6 @@ export interface operations {
                     "application/json": components["schemas"]["ShopView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2291,7 +1404,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2300,7 +1412,6 @@ export interface operations {
                     "application/json": components["schemas"]["ShopView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2324,7 +1435,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2333,7 +1443,6 @@ export interface operations {
                     "application/json": components["schemas"]["ShopView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2359,7 +1468,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -2368,7 +1476,6 @@ export interface operations {
                     "application/json": components["schemas"]["Id"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2395,7 +1502,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2404,7 +1510,6 @@ export interface operations {
                     "application/json": components["schemas"]["Imported"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2426,7 +1531,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2435,7 +1539,6 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2463,7 +1566,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2472,7 +1574,6 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2501,7 +1602,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2510,7 +1610,6 @@ export interface operations {
                     "application/json": components["schemas"]["Done"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2532,7 +1631,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2541,7 +1639,6 @@ export interface operations {
                     "application/json": components["schemas"]["CutView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2570,7 +1667,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2579,7 +1675,6 @@ export interface operations {
                     "application/json": components["schemas"]["Done"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2601,7 +1696,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2610,7 +1704,6 @@ export interface operations {
                     "application/json": components["schemas"]["GlueView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2639,7 +1732,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2648,7 +1740,6 @@ export interface operations {
                     "application/json": components["schemas"]["Done"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2677,7 +1768,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2686,7 +1776,6 @@ export interface operations {
                     "application/json": components["schemas"]["Done"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2715,7 +1804,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2724,7 +1812,6 @@ export interface operations {
                     "application/json": components["schemas"]["Done"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2750,7 +1837,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2759,7 +1845,6 @@ export interface operations {
                     "application/json": components["schemas"]["CompareView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2781,7 +1866,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2790,7 +1874,6 @@ export interface operations {
                     "text/csv": unknown;
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2812,7 +1895,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2821,7 +1903,6 @@ export interface operations {
                     "application/json": components["schemas"]["ActionRecord"][];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2844,7 +1925,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2853,7 +1933,6 @@ export interface operations {
                     "application/json": components["schemas"]["UndoView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2881,7 +1960,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2890,7 +1968,6 @@ export interface operations {
                     "application/json": components["schemas"]["UndoView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2918,7 +1995,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2927,7 +2003,6 @@ export interface operations {
                     "application/json": components["schemas"]["UndoView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2949,7 +2024,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2958,7 +2032,6 @@ export interface operations {
                     "application/json": components["schemas"]["BreakView"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2987,7 +2060,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -2996,7 +2068,6 @@ export interface operations {
                     "application/json": components["schemas"]["Id"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3026,7 +2097,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3035,7 +2105,6 @@ export interface operations {
                     "application/json": components["schemas"]["Id"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3064,7 +2133,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3073,7 +2141,6 @@ export interface operations {
                     "application/json": components["schemas"]["Observed"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3095,7 +2162,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3104,7 +2170,6 @@ export interface operations {
                     "application/json": components["schemas"]["Curve"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3124,7 +2189,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3133,7 +2197,6 @@ export interface operations {
                     "application/json": components["schemas"]["Zeroed"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3153,7 +2216,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3162,7 +2224,6 @@ export interface operations {
                     "application/json": components["schemas"]["LivePull"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3184,7 +2245,6 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3193,7 +2253,6 @@ export interface operations {
                     "application/json": components["schemas"]["Live"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3219,7 +2278,6 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3228,7 +2286,6 @@ export interface operations {
                     "application/json": components["schemas"]["HandOut"];
                 };
             };
-            /** @description Refused; nothing was changed */
             422: {
                 headers: {
                     [name: string]: unknown;
