@@ -110,8 +110,11 @@ def test_waits_for_a_rig_that_comes_later() -> None:
     assert reader.state().status == "connecting"
     server = socket.create_server(("127.0.0.1", port))
 
+    links: list[socket.socket] = []
+
     def serve() -> None:
         link, _ = server.accept()
+        links.append(link)  # closing it with the reader's question unread would throw away what was sent
         link.sendall(b"12.5\r\n13.5\r\nnonsense\r\n14.")
         link.sendall(b"5\r\n")
 
@@ -119,6 +122,7 @@ def test_waits_for_a_rig_that_comes_later() -> None:
     wait_for(lambda: len(collector.got) >= 3, "a rig without times or identity")
     assert [s.force_n for s in collector.got[:3]] == [12.5, 13.5, 14.5]
     reader.stop()
+    links[0].close()
     server.close()
 
 
