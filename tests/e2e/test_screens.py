@@ -115,6 +115,16 @@ def test_units_change_everywhere_and_back(page: Page, demo: Server) -> None:
     expect(page.get_by_role("columnheader", name="mean, MPa")).to_be_visible()
 
 
+def test_the_printed_cut_sheet_has_every_piece(page: Page, demo: Server) -> None:
+    show(page, demo, "cut")
+    sheet = page.get_by_role("table", name="Cut sheet")
+    in_sight = sheet.get_by_role("row").count()
+    page.evaluate("window.dispatchEvent(new Event('beforeprint'))")
+    expect(sheet.get_by_role("row")).to_have_count(29)
+    page.evaluate("window.dispatchEvent(new Event('afterprint'))")
+    expect(sheet.get_by_role("row")).to_have_count(in_sight)
+
+
 def test_load_and_strength_are_a_switch(page: Page, demo: Server) -> None:
     show(page, demo, "compare")
     page.get_by_role("radio", name="Load").check()

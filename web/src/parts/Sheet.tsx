@@ -3,7 +3,8 @@
  * it is left. Only the rows in sight are in the page, so a thousand of them scroll as smoothly as ten.
  */
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useRef, useState, type ReactNode } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
+import { flushSync } from "react-dom";
 
 /** A part that scrolls must take the focus, so that the keyboard can scroll it. */
 const SCROLLS = 0;
@@ -39,6 +40,8 @@ export function Sheet<Row>({ rows, columns, id, onEdits, wrong, label, rowHeight
   const scroller = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the rows are drawn here, not in memoised children
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 8 });
+  const printing = usePrinting();
+  const shown = printing ? rows.map((_, index) => ({ index, start: index * rowHeight })) : virtual.getVirtualItems();
   const typed = columns.filter((c) => c.value);
   const grid = { gridTemplateColumns: columns.map((c) => c.width).join(" ") };
 
@@ -86,7 +89,7 @@ export function Sheet<Row>({ rows, columns, id, onEdits, wrong, label, rowHeight
   }
 
   return (
-    <div ref={scroller} role="table" aria-label={label} aria-rowcount={rows.length + 1} tabIndex={SCROLLS} className="sheet relative overflow-auto" style={{ maxHeight }}>
+    <div ref={scroller} role="table" aria-label={label} aria-rowcount={rows.length + 1} tabIndex={SCROLLS} className="sheet relative overflow-auto" style={{ maxHeight: printing ? "none" : maxHeight }}>
       <div role="rowgroup" className="sticky top-0 z-10 min-w-max border-b border-strong-rule bg-sheet">
         <div role="row" aria-rowindex={1} className="grid items-end gap-x-3 px-3 py-1.5" style={grid}>
           {columns.map((c) => (
@@ -96,8 +99,8 @@ export function Sheet<Row>({ rows, columns, id, onEdits, wrong, label, rowHeight
           ))}
         </div>
       </div>
-      <div role="rowgroup" className="relative min-w-max" style={{ height: virtual.getTotalSize() }}>
-        {virtual.getVirtualItems().map((item) => {
+      <div role="rowgroup" className="relative min-w-max" style={{ height: rows.length * rowHeight }}>
+        {shown.map((item) => {
           const row = rows[item.index]!;
           const rowId = id(row);
           return (
@@ -132,6 +135,22 @@ export function Sheet<Row>({ rows, columns, id, onEdits, wrong, label, rowHeight
       </div>
     </div>
   );
+}
+
+/** Paper takes all rows, not only those in sight. */
+function usePrinting(): boolean {
+  const [printing, setPrinting] = useState(false);
+  useEffect(() => {
+    const before = () => flushSync(() => setPrinting(true));
+    const after = () => setPrinting(false);
+    window.addEventListener("beforeprint", before);
+    window.addEventListener("afterprint", after);
+    return () => {
+      window.removeEventListener("beforeprint", before);
+      window.removeEventListener("afterprint", after);
+    };
+  }, []);
+  return printing;
 }
 
 interface CellProps {
