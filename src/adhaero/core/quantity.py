@@ -219,7 +219,7 @@ def parse_level(text: str) -> tuple[str | float, str]:
     clean = text.strip()
     if not 0 < len(clean) <= MAX_TEXT:
         raise refuse("value", "is empty or too long", f"Write a text or a number, at most {MAX_TEXT} signs.")
-    match = re.fullmatch(rf"(-?)({_NUMBER})\s*([^\d\s].{{0,15}})?", clean, re.IGNORECASE)
+    match = re.fullmatch(rf"(-?)({_NUMBER})\s*([^\d\s.,+/-].{{0,15}})?", clean, re.IGNORECASE)
     if match is None or len(match[2]) > 20:
         return clean, ""
     value = float(_number(match[2]))

@@ -145,7 +145,7 @@ def view(w: Workshop, batch_id: int) -> BreakView:
 
 
 def begin_pull(w: Workshop, batch_id: int, code: str, person: str, key: str | None) -> dict[str, Any]:
-    """Begin to record a pull of a piece. Out of turn is allowed and written down. Returns the pull's id."""
+    """Begin to record a pull of a piece. Out of turn is allowed. Returns the pull's id."""
     begun: list[tuple[int, str]] = []
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
