@@ -297,6 +297,6 @@ def test_an_unexpected_error_tells_nothing_private(bench: Bench, monkeypatch: py
     def broken(*_: object) -> None:
         raise RuntimeError("secret path")
 
-    monkeypatch.setattr("adhaero.store.batches.progress", broken)
+    monkeypatch.setattr("adhaero.store.batches.last_actions", broken)
     problem = bench.get("/today", 500)
     assert "secret" not in str(problem)

@@ -29,7 +29,7 @@ def act(conn: sqlite3.Connection, **more: object) -> int:
 
 
 def test_a_new_file_is_whole(db: Database) -> None:
-    assert db.version() == 1
+    assert db.version() == len(database_module._migrations())
     assert db.check() == []
     assert db.migrate() == []
     with db.read() as conn:
@@ -53,41 +53,43 @@ def test_an_error_writes_nothing(db: Database) -> None:
     with pytest.raises(ZeroDivisionError):
         half()
     with db.read() as conn:
-        assert batches.progress(conn) == []
+        assert batches.last_actions(conn) == {}
 
 
 def test_a_reader_sees_one_state(db: Database) -> None:
     with db.read() as reader:
-        assert batches.progress(reader) == []
+        assert batches.last_actions(reader) == {}
         with db.write() as writer:
             batches.add_batch(writer, "New", NOW)
-        assert batches.progress(reader) == []
+        assert batches.last_actions(reader) == {}
     with db.read() as later:
-        assert len(batches.progress(later)) == 1
+        assert len(batches.last_actions(later)) == 1
 
 
 def _with_migration(monkeypatch: pytest.MonkeyPatch, sql: str) -> None:
     real = database_module._migrations()
-    monkeypatch.setattr(database_module, "_migrations", lambda: [*real, (2, "0002_more.sql", sql)])
+    monkeypatch.setattr(database_module, "_migrations", lambda: [*real, (len(real) + 1, "9999_more.sql", sql)])
 
 
 def test_a_migration_is_backed_up_and_applied(db: Database, monkeypatch: pytest.MonkeyPatch) -> None:
     with db.write() as conn:
         batches.add_batch(conn, "Old", NOW)
     _with_migration(monkeypatch, "CREATE TABLE more (id INTEGER PRIMARY KEY) STRICT;")
-    assert db.migrate() == ["0002_more.sql"]
-    assert db.version() == 2
-    before = Database(db.path.with_suffix(".before-0002.db"))
-    assert before.version() == 1
+    old = db.version()
+    assert db.migrate() == ["9999_more.sql"]
+    assert db.version() == old + 1
+    before = Database(db.path.with_suffix(f".before-{old + 1:04}.db"))
+    assert before.version() == old
     with before.read() as conn:
-        assert batches.progress(conn)[0].batch.name == "Old"
+        assert batches.standing(conn, 1).batch.name == "Old"
 
 
 def test_a_migration_that_fails_leaves_the_file_alone(db: Database, monkeypatch: pytest.MonkeyPatch) -> None:
     _with_migration(monkeypatch, "CREATE TABLE more (id INTEGER PRIMARY KEY) STRICT; INSERT INTO nowhere VALUES (1);")
+    old = db.version()
     with pytest.raises(sqlite3.OperationalError):
         db.migrate()
-    assert db.version() == 1
+    assert db.version() == old
     with db.read() as conn:
         assert conn.execute("SELECT count(*) FROM sqlite_master WHERE name = 'more'").fetchone()[0] == 0
     assert [p.name for p in db.path.parent.iterdir() if "trial" in p.name or "before" in p.name] == []
@@ -109,7 +111,7 @@ def test_backup_while_writing(db: Database, tmp_path: Path) -> None:
     copy = Database(tmp_path / "copy.db")
     assert copy.check() == []
     with copy.read() as conn:
-        assert batches.progress(conn) == []
+        assert batches.last_actions(conn) == {}
 
 
 _SEEN = "INSERT INTO observation (specimen_id, source, at, action_id, kind, low_n, high_n) VALUES (1, 'typed', 'x', 1, "

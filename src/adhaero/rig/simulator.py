@@ -100,7 +100,8 @@ class Simulator:
             while not writer.is_closing():
                 now = time.monotonic()
                 if not self.paused and not self._fault("silence", now):
-                    writer.write(self._line(now))
+                    # Sampled on time even where the line goes out late, as a controller with a buffer does.
+                    writer.write(self._line(due))
                 await writer.drain()
                 due = max(due + 1 / self.rate_hz, now - 0.5)
                 await asyncio.sleep(max(0.0, due - time.monotonic()))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from adhaero.core.refusal import refuse
@@ -145,7 +145,31 @@ def undo(conn: sqlite3.Connection, action_id: int, act: Act, now: str) -> int:
 def redo(conn: sqlite3.Connection, action_id: int, act: Act, now: str) -> None:
     """Let an undone action stand again."""
     conn.execute("UPDATE action SET undone_by = NULL WHERE id = ?", (action_id,))
-    record(conn, act, now)
+    record(conn, replace(act, after={"brought_back": action_id}), now)
+
+
+_TOUCHED = """
+WITH new AS (SELECT id, stage, undoes, json_extract(after, '$.brought_back') AS redone FROM action
+             WHERE id > :since AND id < :before),
+     changed AS (SELECT id FROM new UNION SELECT undoes FROM new WHERE undoes IS NOT NULL
+                 UNION SELECT redone FROM new WHERE redone IS NOT NULL)
+SELECT specimen_id FROM measurement WHERE action_id IN changed
+UNION SELECT specimen_id FROM specimen_event WHERE action_id IN changed
+UNION SELECT specimen_id FROM observation WHERE action_id IN changed
+UNION SELECT specimen_id FROM glueup_specimen WHERE action_id IN changed
+UNION SELECT m.specimen_id FROM glueup g JOIN glueup_specimen m ON m.glueup_id = g.id WHERE g.action_id IN changed
+UNION SELECT -1 FROM new WHERE stage = 'plan'
+"""
+
+
+def touched(conn: sqlite3.Connection, since: int, before: int | None) -> set[int] | None:
+    """Pieces of which anything may have changed in the actions after ``since`` (and before another one).
+
+    ``None``: a plan was changed, so that the pieces themselves may be others.
+    """
+    rows = conn.execute(_TOUCHED, {"since": since, "before": before if before is not None else 9e18})
+    found = {int(r[0]) for r in rows}
+    return None if -1 in found else found
 
 
 def later_work(conn: sqlite3.Connection, batch_id: int) -> bool:

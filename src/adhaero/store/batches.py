@@ -75,60 +75,32 @@ def current_version(conn: sqlite3.Connection, batch_id: int) -> PlanVersion | No
 
 
 @dataclass(frozen=True)
-class Progress:
-    """How far a batch is: counts of joints and of all pieces that stand."""
+class Standing:
+    """A batch with the question and state of its plan, and when anything was last done in it."""
 
     batch: Batch
     question: str
     locked: bool
-    joints: int
-    pieces: int
-    measured: int
-    glued: int
-    in_clamps: int
-    observed: int
     last_at: str
 
 
-_PROGRESS = """
-WITH s AS (SELECT id, batch_id, role FROM current_specimen),
-     m AS (SELECT specimen_id, count(DISTINCT quantity) AS quantities FROM current_measurement
-           WHERE quantity IN ('width', 'overlap') GROUP BY specimen_id),
-     g AS (SELECT specimen_id FROM current_glueup_specimen),
-     u AS (SELECT DISTINCT specimen_id FROM current_specimen_event WHERE kind = 'unclamped'),
-     o AS (SELECT DISTINCT specimen_id FROM current_observation)
-SELECT b.id, b.name, b.created_at,
-       (SELECT json_extract(document, '$.question') FROM plan_version v WHERE v.batch_id = b.id
-        AND v.action_id IN standing_action ORDER BY number DESC LIMIT 1) AS question,
-       (SELECT kind FROM plan_version v WHERE v.batch_id = b.id AND v.action_id IN standing_action
-        ORDER BY number DESC LIMIT 1) AS kind,
-       (SELECT max(at) FROM action a WHERE a.batch_id = b.id) AS last_at,
-       count(s.id) AS pieces, coalesce(sum(s.role = 'joint'), 0) AS joints,
-       coalesce(sum(m.quantities = 2), 0) AS measured, count(g.specimen_id) AS glued,
-       coalesce(sum(g.specimen_id IS NOT NULL AND u.specimen_id IS NULL), 0) AS in_clamps,
-       count(o.specimen_id) AS observed
-FROM batch b LEFT JOIN s ON s.batch_id = b.id LEFT JOIN m ON m.specimen_id = s.id
-     LEFT JOIN g ON g.specimen_id = s.id LEFT JOIN u ON u.specimen_id = s.id LEFT JOIN o ON o.specimen_id = s.id
-{where} GROUP BY b.id ORDER BY last_at DESC, b.id DESC
-"""
+def last_actions(conn: sqlite3.Connection) -> dict[int, int]:
+    """The last action of every batch: what was worked out for a batch holds as long as this does."""
+    rows = conn.execute("SELECT b.id, coalesce(max(a.id), 0) FROM batch b LEFT JOIN action a ON a.batch_id = b.id "
+                        "GROUP BY b.id")  # fmt: skip
+    return {r[0]: r[1] for r in rows}
 
 
-def progress(conn: sqlite3.Connection, batch_id: int | None = None) -> list[Progress]:
-    """Progress of all batches, latest work first, or of one."""
-    where = "" if batch_id is None else "WHERE b.id = ?"
-    rows = conn.execute(_PROGRESS.format(where=where), () if batch_id is None else (batch_id,))
-    return [
-        Progress(
-            batch=Batch(r["id"], r["name"], r["created_at"]),
-            question=r["question"] or "",
-            locked=r["kind"] not in (None, "draft"),
-            joints=r["joints"],
-            pieces=r["pieces"],
-            measured=r["measured"],
-            glued=r["glued"],
-            in_clamps=r["in_clamps"],
-            observed=r["observed"],
-            last_at=r["last_at"] or r["created_at"],
-        )
-        for r in rows
-    ]
+def standing(conn: sqlite3.Connection, batch_id: int) -> Standing:
+    """What stands about a batch, which must exist."""
+    r = conn.execute(
+        """WITH v AS (SELECT document, kind FROM plan_version WHERE batch_id = :batch AND action_id IN standing_action
+                      ORDER BY number DESC LIMIT 1)
+           SELECT b.id, b.name, b.created_at, (SELECT json_extract(document, '$.question') FROM v) AS question,
+                  (SELECT kind FROM v) AS kind,
+                  (SELECT at FROM action a WHERE a.batch_id = b.id ORDER BY a.id DESC LIMIT 1) AS last_at
+           FROM batch b WHERE b.id = :batch""",
+        {"batch": batch_id},
+    ).fetchone()
+    made = Batch(r["id"], r["name"], r["created_at"])
+    return Standing(made, r["question"] or "", r["kind"] not in (None, "draft"), r["last_at"] or made.created_at)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 
 from adhaero.core.observation import Kind, Observation
+from adhaero.store import scope
 
 
 @dataclass(frozen=True)
@@ -114,17 +116,16 @@ def add_observation(
     return int(cursor.lastrowid or 0)
 
 
-def observed(conn: sqlite3.Connection, batch_id: int) -> list[Observed]:
-    """The standing observations of a batch, oldest first."""
-    rows = conn.execute(_OBSERVED, (batch_id,))
-    return [_observed(*r) for r in rows]
+def observed(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | None = None) -> list[Observed]:
+    """The standing observations of a batch (or of ``only`` these pieces of it), oldest first."""
+    source, parameters = scope.pieces(batch_id, only)
+    return [_observed(*r) for r in conn.execute(_OBSERVED.format(source=source), parameters)]
 
 
 _OBSERVED = """
 SELECT o.id, o.specimen_id, o.pull_id, o.setup_id, o.kind, o.low_n, o.high_n, o.held_s, o.failure_mode, o.shares,
        o.wood_failure_pct, o.reason, o.note, o.first_crack_n, o.source, o.at, o.person
-FROM current_specimen s CROSS JOIN current_observation o ON o.specimen_id = s.id
-WHERE s.batch_id = ? ORDER BY o.id
+FROM {source} CROSS JOIN current_observation o ON o.specimen_id = s.id ORDER BY o.id
 """
 
 

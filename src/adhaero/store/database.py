@@ -17,6 +17,9 @@ _PRAGMAS = (
 )
 
 
+MOST_IDLE = 8
+
+
 def _connect(path: Path) -> sqlite3.Connection:
     # Transactions are begun by hand, so that a reader never holds a lock that it does not need.
     conn = sqlite3.connect(path, isolation_level=None, check_same_thread=False)
@@ -33,35 +36,49 @@ def _migrations() -> list[tuple[int, str, str]]:
 
 
 class Database:
-    """A database file. Cheap to make; each use opens a connection of its own, so threads never share one."""
+    """A database file. Each use has a connection to itself while it lasts; idle ones are kept, with their caches."""
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self._idle: list[sqlite3.Connection] = []
+
+    @contextmanager
+    def _connection(self) -> Iterator[sqlite3.Connection]:
+        """An idle connection, or a new one. Taking from and adding to a list is atomic, so no lock is needed."""
+        try:
+            conn = self._idle.pop()
+        except IndexError:
+            conn = _connect(self.path)
+        try:
+            yield conn
+        except BaseException:
+            conn.close()
+            raise
+        if len(self._idle) < MOST_IDLE:
+            self._idle.append(conn)
+        else:
+            conn.close()
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
         """A connection that sees one state of the data for as long as it is used."""
-        conn = _connect(self.path)
-        try:
+        with self._connection() as conn:
             conn.execute("BEGIN")
             yield conn
-        finally:
-            conn.close()
+            conn.execute("COMMIT")
 
     @contextmanager
     def write(self) -> Iterator[sqlite3.Connection]:
         """A transaction: all of it or, on any error, nothing."""
-        conn = _connect(self.path)
-        try:
+        with self._connection() as conn:
             conn.execute("BEGIN IMMEDIATE")
-            yield conn
-            conn.execute("COMMIT")
-        except BaseException:
-            if conn.in_transaction:
-                conn.execute("ROLLBACK")
-            raise
-        finally:
-            conn.close()
+            try:
+                yield conn
+                conn.execute("COMMIT")
+            except BaseException:
+                if conn.in_transaction:
+                    conn.execute("ROLLBACK")
+                raise
 
     def version(self) -> int:
         """Number of the last migration that the file has; 0 for a new file."""

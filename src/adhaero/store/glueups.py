@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from typing import Any
+
+from adhaero.store import scope
 
 
 @dataclass(frozen=True)
@@ -106,13 +108,15 @@ def glueups(conn: sqlite3.Connection, batch_id: int) -> list[Glueup]:
     return [Glueup(*r) for r in rows]
 
 
-def members(conn: sqlite3.Connection, batch_id: int) -> list[Member]:
-    """The pieces in the standing glue-ups of a batch."""
+def members(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | None = None) -> list[Member]:
+    """The pieces in the standing glue-ups of a batch (or ``only`` these of them)."""
+    source, parameters = scope.pieces(batch_id, only)
     rows = conn.execute(
-        """SELECT m.id, m.glueup_id, m.specimen_id, m.position, m.force_n, m.clamps, m.spread_g_m2, m.bottle, m.note
-           FROM current_glueup g CROSS JOIN current_glueup_specimen m ON m.glueup_id = g.id
-           WHERE g.batch_id = ? ORDER BY m.glueup_id, m.position""",
-        (batch_id,),
+        f"""SELECT m.id, m.glueup_id, m.specimen_id, m.position, m.force_n, m.clamps, m.spread_g_m2, m.bottle, m.note
+            FROM {source} CROSS JOIN current_glueup_specimen m ON m.specimen_id = s.id
+                 JOIN current_glueup g ON g.id = m.glueup_id
+            ORDER BY m.glueup_id, m.position""",
+        parameters,
     )
     return [Member(*r) for r in rows]
 
@@ -127,12 +131,12 @@ def add_events(
     )
 
 
-def events(conn: sqlite3.Connection, batch_id: int) -> list[Event]:
-    """What happened to the pieces of a batch, oldest first."""
+def events(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | None = None) -> list[Event]:
+    """What happened to the pieces of a batch (or to ``only`` these of them), oldest first."""
+    source, parameters = scope.pieces(batch_id, only)
     rows = conn.execute(
-        """SELECT e.id, e.specimen_id, e.kind, e.at, e.value, e.note
-           FROM current_specimen s CROSS JOIN current_specimen_event e ON e.specimen_id = s.id
-           WHERE s.batch_id = ? ORDER BY e.at, e.id""",
-        (batch_id,),
+        f"""SELECT e.id, e.specimen_id, e.kind, e.at, e.value, e.note
+            FROM {source} CROSS JOIN current_specimen_event e ON e.specimen_id = s.id ORDER BY e.at, e.id""",
+        parameters,
     )
     return [Event(i, s, k, at, json.loads(v) if v != "{}" else {}, note) for i, s, k, at, v, note in rows]

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.joint import adherends
 from adhaero.core.plan.design import JOINT, NewSpecimen, Treatment
 from adhaero.core.plan.document import Level
+from adhaero.store import scope
 
 
 @dataclass(frozen=True)
@@ -169,13 +170,13 @@ class Measured:
     place: str
 
 
-def measured(conn: sqlite3.Connection, batch_id: int) -> list[Measured]:
-    """All standing measurements of a batch, oldest first."""
+def measured(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | None = None) -> list[Measured]:
+    """All standing measurements of a batch (or of ``only`` these pieces of it), oldest first."""
+    source, parameters = scope.pieces(batch_id, only)
     rows = conn.execute(
-        """SELECT m.id, m.specimen_id, m.quantity, m.value, m.typed, m.place
-           FROM current_specimen s CROSS JOIN current_measurement m ON m.specimen_id = s.id
-           WHERE s.batch_id = ? ORDER BY m.id""",
-        (batch_id,),
+        f"""SELECT m.id, m.specimen_id, m.quantity, m.value, m.typed, m.place
+            FROM {source} CROSS JOIN current_measurement m ON m.specimen_id = s.id ORDER BY m.id""",
+        parameters,
     )
     return [Measured(*r) for r in rows]
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass, replace
 from datetime import timedelta
+from operator import attrgetter
 from typing import Any
 
 from adhaero.core.method import FAILURE_NAMES
@@ -88,10 +89,9 @@ def _ready(facts: Facts, s: Specimen, w: Workshop) -> tuple[str | None, str | No
     return ("its cure time is not over" if w.now() < due else None), iso(due)
 
 
-def _row(facts: Facts, s: Specimen, w: Workshop) -> BreakRow:
+def _row(facts: Facts, s: Specimen, ready: str | None, due: str | None) -> BreakRow:
     t, o = facts.treatments[s.treatment_id], facts.observed.get(s.id)
     area = facts.area_mm2(s.id)
-    ready, due = (None, None) if o else _ready(facts, s, w)
     seen = o.observation if o else None
     return BreakRow(
         code=s.code,
@@ -125,7 +125,11 @@ def view(w: Workshop, batch_id: int) -> BreakView:
         rig, setup = shop.rig(conn), shop.set_up(conn)
         code = {s.id: s.code for s in facts.pieces}
         loose = [LoosePull(p, code[p.specimen_id]) for p in breaks.loose_pulls(conn, batch_id)]
-    rows = sorted((_row(facts, s, w) for s in facts.pieces), key=lambda r: r.break_order)
+    rows = []
+    for s in facts.pieces:
+        ready = (None, None) if s.id in facts.observed else _ready(facts, s, w)
+        rows.append(facts.row("break", s, _row, *ready))
+    rows.sort(key=attrgetter("break_order"))
     return BreakView(
         batch_id=batch_id,
         name=facts.batch.name,

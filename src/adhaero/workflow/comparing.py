@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import WEAK_N, Analysis, Group, Piece, Row, analyse
@@ -11,7 +12,7 @@ from adhaero.core.observation import Kind, datum, wood_failure
 from adhaero.core.quantity import Dimension, shown, supported_digits
 from adhaero.core.refusal import refuse
 from adhaero.store import shop
-from adhaero.store.specimens import Specimen, StoredTreatment
+from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, load, version
 from adhaero.workflow.workshop import Workshop
 
@@ -107,18 +108,7 @@ class CompareView:
     welch: dict[str, float] | None
 
 
-def _group(facts: Facts, t: StoredTreatment, pieces: list[Specimen], *, stress: bool) -> Group:
-    return Group(
-        letter=t.letter,
-        label=t.label,
-        role=t.role,
-        is_control=t.control == "standard",
-        species=pieces[0].species_a if pieces else "",
-        pieces=[_piece(facts, s, stress=stress) for s in pieces],
-    )
-
-
-def _piece(facts: Facts, s: Specimen, *, stress: bool) -> Piece:
+def _piece(facts: Facts, s: Specimen, stress: bool) -> Piece:
     seen = facts.observed.get(s.id)
     if seen is None:
         return Piece(s.code, None)
@@ -139,7 +129,16 @@ def _finite(value: float) -> float | None:
     return value if math.isfinite(value) else None
 
 
-def _result(r: Row) -> TreatmentResult:
+def _shown(facts: Facts, s: Specimen, stress: bool) -> tuple[Piece, Mark | None]:
+    """A piece for the analysis, and as the plot shows it."""
+    p = _piece(facts, s, stress)
+    if p.datum is None:
+        return p, None
+    high = _finite(p.datum.high)
+    return p, Mark(p.code, p.datum.kind.value, p.datum.low, high, p.failure_mode, p.wood_failure_pct)
+
+
+def _result(r: Row, marks: Iterable[Mark | None]) -> TreatmentResult:
     s, e = r.summary, r.summary.exact
     # Two pieces have a standard deviation on paper; nothing is claimed from it.
     exact = not s.bounded and s.n >= WEAK_N
@@ -180,11 +179,7 @@ def _result(r: Row) -> TreatmentResult:
         efficiency_missing=r.efficiency_missing,
         letters=r.letters,
         untested=r.untested,
-        marks=[
-            Mark(p.code, p.datum.kind.value, p.datum.low, _finite(p.datum.high), p.failure_mode, p.wood_failure_pct)
-            for p in r.group.pieces
-            if p.datum is not None
-        ],
+        marks=[m for m in marks if m is not None],
     )
 
 
@@ -229,7 +224,7 @@ def compare(
         return w.kept(
             name,
             (version(conn), unit),
-            lambda: _compare(facts, rig, figure, unit, as_zero=fallen_as_zero, all_pairs=all_pairs),
+            lambda _: _compare(facts, rig, figure, unit, as_zero=fallen_as_zero, all_pairs=all_pairs),
         )
 
 
@@ -239,10 +234,22 @@ def _compare(
     stress = figure == "strength"
     plan, a = facts.plan, facts.plan.assumptions
     as_zero = a.fallen_as_zero if as_zero is None else as_zero
-    by_treatment: dict[int, list[Specimen]] = {t: [] for t in facts.treatments}
+    by_treatment: dict[int, list[tuple[Piece, Mark | None]]] = {t: [] for t in facts.treatments}
+    species: dict[int, str] = {}
     for s in facts.pieces:
-        by_treatment[s.treatment_id].append(s)
-    groups = [_group(facts, t, by_treatment[t.id], stress=stress) for t in facts.treatments.values()]
+        by_treatment[s.treatment_id].append(facts.row(figure, s, _shown, stress))
+        species.setdefault(s.treatment_id, s.species_a)
+    groups = [
+        Group(
+            t.letter,
+            t.label,
+            t.role,
+            t.control == "standard",
+            species.get(t.id, ""),
+            [p for p, _ in by_treatment[t.id]],
+        )
+        for t in facts.treatments.values()
+    ]
     analysis = analyse(groups, fallen_as_zero=as_zero, alpha=a.alpha)
     dimension = FIGURES[figure]
     base = "MPa" if stress else "N"
@@ -269,10 +276,13 @@ def _compare(
         target=plan.target,
         fallen_as_zero=as_zero,
         matters_pct=100 * a.matters,
-        treatments=[_result(r) for r in analysis.rows],
+        treatments=[
+            _result(r, (mark for _, mark in by_treatment[t]))
+            for r, t in zip(analysis.rows, facts.treatments, strict=True)
+        ],
         pairs=_pairs(analysis, verdict.reference, every=all_pairs),
         pairs_in_all=len(analysis.pairs),
-        comparisons=[c for c in verdict.comparisons if verdict.reference in (c.first, c.second)],
+        comparisons=verdict.comparisons,
         sentences=verdict.sentences,
         limit=limit,
         welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -10,6 +11,7 @@ from typing import Any
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Problems, Refusal
 from adhaero.store import shop, specimens
+from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, load
 from adhaero.workflow.workshop import Act, Workshop
 
@@ -73,36 +75,34 @@ def _question(facts: Facts, specimen_id: int) -> str | None:
     return None
 
 
+def _row(facts: Facts, s: Specimen) -> CutRow:
+    t = facts.treatments[s.treatment_id]
+    return CutRow(
+        code=s.code,
+        treatment=t.letter,
+        label=t.label,
+        role=s.role,
+        replicate=s.replicate,
+        halves=[s.code] if s.role == "solid" else [f"{s.code}-a", f"{s.code}-b"],
+        sizes={k: SizeView(m.value, m.typed) for k, m in facts.measured.get(s.id, {}).items()},
+        area_mm2=facts.area_mm2(s.id),
+        measured=facts.is_measured(s.id),
+        question=_question(facts, s.id),
+    )
+
+
 def view(w: Workshop, batch_id: int) -> CutView:
     """The cut sheet of a locked batch, in the order of the plan."""
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
-    blanks: dict[str, int] = {}
-    rows = []
-    for s in facts.pieces:
-        t = facts.treatments[s.treatment_id]
-        for species in [s.species_a] if s.role == "solid" else [s.species_a, s.species_b]:
-            blanks[species] = blanks.get(species, 0) + 1
-        rows.append(
-            CutRow(
-                code=s.code,
-                treatment=t.letter,
-                label=t.label,
-                role=s.role,
-                replicate=s.replicate,
-                halves=[s.code] if s.role == "solid" else [f"{s.code}-a", f"{s.code}-b"],
-                sizes={k: SizeView(m.value, m.typed) for k, m in facts.measured.get(s.id, {}).items()},
-                area_mm2=facts.area_mm2(s.id),
-                measured=facts.is_measured(s.id),
-                question=_question(facts, s.id),
-            )
-        )
+    wood = [m for s in facts.pieces for m in ([s.species_a] if s.role == "solid" else [s.species_a, s.species_b])]
+    rows = [facts.row("cut", s, _row) for s in facts.pieces]
     return CutView(
         batch_id=batch_id,
         name=facts.batch.name,
         nominal=dict(facts.plan.sizes),
         size_names={s.key: s.name for s in facts.method.sizes},
-        blanks=blanks,
+        blanks=dict(Counter(wood)),
         rows=rows,
         measured=sum(r.measured for r in rows),
     )

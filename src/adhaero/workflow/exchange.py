@@ -27,7 +27,7 @@ def export_csv(w: Workshop, batch_id: int) -> tuple[str, str]:
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
     factors = [(f.key, f.name, _unit(f)) for f in facts.plan.factors]
-    rows = [_row(facts, s) for s in facts.pieces]
+    rows = [facts.row("csv", s, _row) for s in facts.pieces]
     safe = "".join(c if c.isalnum() else "-" for c in facts.batch.name.lower())[:60].strip("-")
     return f"{safe or 'batch'}.csv", specimen_csv.write(rows, factors)
 
@@ -45,7 +45,7 @@ def _row(facts: Facts, s: specimens.Specimen) -> Row:
     g = facts.glueups[member.glueup_id] if member else None
     o = seen.observation if seen else None
     area, nominal = facts.area_mm2(s.id), facts.plan.sizes
-    row = Row(
+    values: dict[str, Any] = dict(  # noqa: C408
         batch=facts.batch.name, question=facts.plan.question, code=s.code, treatment=t.letter, treatment_label=t.label,
         role=s.role, control=t.control or "", method=facts.plan.method, target=facts.plan.target, replicate=s.replicate,
         break_order=s.break_order, glue_order=s.glue_order, species_a=s.species_a, species_b=s.species_b,
@@ -56,21 +56,21 @@ def _row(facts: Facts, s: specimens.Specimen) -> Row:
         factors={k: (v.value, v.unit) for k, _, v in t.levels},
     )  # fmt: skip
     if member and g:
-        row = replace(
-            row, glueup=g.number, glued_at=g.started_at, glued_by=g.person,
+        values.update(
+            glueup=g.number, glued_at=g.started_at, glued_by=g.person,
             bottle=member.bottle if member.bottle is not None else g.bottle, air_c=g.air_c, humidity_pct=g.humidity_pct,
             clamp_force_n=member.force_n if member.force_n is not None else g.force_n, clamp_force_known=g.force_known,
             clamps=member.clamps if member.clamps is not None else g.clamps, unclamped_at=out.at if out else "",
         )  # fmt: skip
     if o and seen:
-        row = replace(
-            row, kind=o.kind.value, load_low_n=o.low_n, load_high_n=o.high_n, held_s=o.held_s,
+        values.update(
+            kind=o.kind.value, load_low_n=o.low_n, load_high_n=o.high_n, held_s=o.held_s,
             first_crack_n=seen.first_crack_n, strength_low_mpa=None if o.low_n is None else o.low_n / area,
             strength_high_mpa=None if o.high_n is None else o.high_n / area, failure_mode=o.failure_mode or "",
             wood_failure_pct=o.wood_failure_pct, source=seen.source, observed_at=seen.at, observed_by=seen.person,
             reason=o.reason, note=o.note,
         )  # fmt: skip
-    return row
+    return Row(**values)
 
 
 @dataclass(frozen=True)

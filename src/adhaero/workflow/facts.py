@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 import sqlite3
-from collections.abc import Hashable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any, NamedTuple, TypeVar
 
 from adhaero.core.method import Method
 from adhaero.core.plan.codes import read_code
@@ -20,6 +21,9 @@ from adhaero.workflow.workshop import Workshop, need_batch, need_locked
 
 CALIPER_MM = 0.05
 """Uncertainty of one size read with a caliper on wood: half of the last tenth."""
+MOST_PATCHED = 300
+"""Touched pieces above which reading all of them is as quick."""
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -37,6 +41,7 @@ class Facts:
     unclamped: dict[int, Event]
     observed: dict[int, Observed]
     resolution_n: float
+    rows: dict[str, dict[int, tuple[Hashable, Any]]] = field(default_factory=dict, compare=False, repr=False)
 
     def sizes(self, specimen_id: int) -> dict[str, float]:
         """Sizes in mm: measured where they are, nominal otherwise."""
@@ -68,40 +73,108 @@ class Facts:
     def _codes(self) -> dict[str, Specimen]:
         return {s.code: s for s in self.pieces}
 
+    def row(self, view: str, piece: Specimen, make: Callable[..., T], *more: Hashable) -> T:
+        """``make(facts, piece, *more)``, made anew only after the facts of the piece, or ``more``, changed."""
+        known = self.rows.setdefault(view, {})
+        found = known.get(piece.id)
+        if found is not None and found[0] == more:
+            value: T = found[1]
+            return value
+        made = make(self, piece, *more)
+        known[piece.id] = more, made
+        return made
+
 
 def load(w: Workshop, conn: sqlite3.Connection, batch_id: int, before: int | None = None) -> Facts:
     """The facts of a locked batch; ``Refusal`` while its plan is a draft.
 
-    Every fact is caused by an action, so facts loaded once hold until the next action. ``before`` is the action that
-    is being carried out, and that has changed nothing yet.
+    Every fact is caused by an action, so facts loaded once hold until the next action, and then only the pieces that
+    it touched are read again. ``before`` is the action that is being carried out, and that has changed nothing yet.
     """
-    return w.kept(("facts", batch_id), version(conn, before), lambda: fresh(conn, batch_id))
+
+    def make(old: tuple[Hashable, Facts] | None) -> Facts:
+        if old is not None:
+            patched = _patched(conn, old[1], since=old[0], now=stands, before=before)
+            if patched is not None:
+                return patched
+        return fresh(conn, batch_id)
+
+    stands = version(conn, before)
+    return w.kept(("facts", batch_id), stands, make)
 
 
 def version(conn: sqlite3.Connection, before: int | None = None) -> Hashable:
-    """Changes whenever facts may have changed."""
+    """Changes whenever facts may have changed: the last action, and the rig."""
     return actions.last_id(conn, before), shop.rig(conn)
 
 
 def fresh(conn: sqlite3.Connection, batch_id: int) -> Facts:
     """The facts as they are in this transaction, changes made in it included."""
     locked = need_locked(conn, batch_id)
-    rig = shop.rig(conn)
-    measured: dict[int, dict[str, Measured]] = {}
-    for m in specimens.measured(conn, batch_id):
-        measured.setdefault(m.specimen_id, {})[m.quantity] = m
+    rig, about = shop.rig(conn), _about(conn, batch_id)
     return Facts(
         batch=need_batch(conn, batch_id),
         plan=locked.plan,
         method=method_of(locked.plan),
         treatments={t.id: t for t in specimens.treatments(conn, batch_id)},
         pieces=specimens.specimens(conn, batch_id),
-        measured=measured,
         glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
-        members={m.specimen_id: m for m in glueups.members(conn, batch_id)},
-        unclamped={e.specimen_id: e for e in glueups.events(conn, batch_id) if e.kind == "unclamped"},
-        observed={o.specimen_id: o for o in breaks.observed(conn, batch_id)},
         resolution_n=rig.resolution_n if rig else 1.0,
+        measured=about.measured,
+        members=about.members,
+        unclamped=about.unclamped,
+        observed=about.observed,
+    )
+
+
+class _About(NamedTuple):
+    """What is read for each piece anew when it was touched."""
+
+    measured: dict[int, dict[str, Measured]]
+    members: dict[int, Member]
+    unclamped: dict[int, Event]
+    observed: dict[int, Observed]
+
+
+def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None) -> _About:
+    measured: dict[int, dict[str, Measured]] = {}
+    for m in specimens.measured(conn, batch_id, only):
+        measured.setdefault(m.specimen_id, {})[m.quantity] = m
+    return _About(
+        measured,
+        {m.specimen_id: m for m in glueups.members(conn, batch_id, only)},
+        {e.specimen_id: e for e in glueups.events(conn, batch_id, only) if e.kind == "unclamped"},
+        {o.specimen_id: o for o in breaks.observed(conn, batch_id, only)},
+    )
+
+
+def _patched(conn: sqlite3.Connection, old: Facts, *, since: Any, now: Any, before: int | None) -> Facts | None:
+    """Older facts with the touched pieces read again; ``None`` where everything has to be read."""
+    if since[1] != now[1] or since[0] > now[0]:
+        return None
+    touched = actions.touched(conn, since[0], before)
+    if touched is None or len(touched) > MOST_PATCHED:
+        return None
+    if not touched:
+        return old
+    batch_id = old.batch.id
+    new = _about(conn, batch_id, touched)
+
+    def merged(kept: dict[int, T], read: dict[int, T]) -> dict[int, T]:
+        result = dict(kept)
+        for piece in touched:
+            result.pop(piece, None)
+        result.update(read)
+        return result
+
+    return replace(
+        old,
+        measured=merged(old.measured, new.measured),
+        members=merged(old.members, new.members),
+        unclamped=merged(old.unclamped, new.unclamped),
+        observed=merged(old.observed, new.observed),
+        glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
+        rows={view: merged(known, {}) for view, known in old.rows.items()},
     )
 
 

@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from operator import attrgetter
 from typing import Any
 
 from adhaero.core.glue.clamping import crushes, force_n, pressure_mpa
@@ -92,7 +93,15 @@ def _flags(s: Specimen, pressure: float | None, late: bool) -> list[str]:
     return flags
 
 
-def _piece(facts: Facts, s: Specimen, now: datetime) -> GluePiece:
+def _late(facts: Facts, s: Specimen, now: datetime) -> bool:
+    """Whether a piece is still in its clamps after its clamp time."""
+    member = facts.members.get(s.id)
+    if member is None or s.id in facts.unclamped:
+        return False
+    return now > moment(facts.glueups[member.glueup_id].started_at) + timedelta(seconds=s.clamp_s or 0)
+
+
+def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
     t, member = facts.treatments[s.treatment_id], facts.members.get(s.id)
     area = facts.area_mm2(s.id)
     glueup = facts.glueups[member.glueup_id] if member else None
@@ -100,7 +109,6 @@ def _piece(facts: Facts, s: Specimen, now: datetime) -> GluePiece:
     out = facts.unclamped.get(s.id)
     until = moment(glueup.started_at) + timedelta(seconds=s.clamp_s or 0) if glueup else None
     taken = (moment(out.at) - moment(glueup.started_at)).total_seconds() if glueup and out else None
-    late = until is not None and out is None and now > until
     return GluePiece(
         code=s.code,
         treatment=t.letter,
@@ -128,13 +136,19 @@ def view(w: Workshop, batch_id: int) -> GlueView:
         facts = load(w, conn, batch_id)
         bottles = [(b.label, b.family) for b in shop.bottles(conn)]
     now = w.now()
-    pieces = [_piece(facts, s, now) for s in facts.pieces if s.role != "solid"]
-    pieces.sort(key=lambda p: p.glue_order)
+    pieces = []
+    for s in facts.pieces:
+        if s.role != "solid":
+            pieces.append(facts.row("glue", s, _piece, _late(facts, s, now)))
+    pieces.sort(key=attrgetter("glue_order"))
     families = dict.fromkeys(p.glue for p in pieces)
+    own: dict[int | None, list[GluePiece]] = {}
+    for p in pieces:
+        own.setdefault(p.glueup, []).append(p)
     return GlueView(
         batch_id=batch_id,
         name=facts.batch.name,
-        glueups=[_glueup(g, [p for p in pieces if p.glueup == g.number]) for g in facts.glueups.values()],
+        glueups=[_glueup(g, own.get(g.number, [])) for g in facts.glueups.values()],
         pieces=pieces,
         cautions=[(GLUES[f].name, GLUES[f].caution) for f in families if f in GLUES],
         bottles=bottles,

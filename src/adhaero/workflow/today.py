@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import sqlite3
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import timedelta
 
-from adhaero.store import actions, batches, breaks, due
-from adhaero.store.batches import Progress
+from adhaero.store import actions, batches, breaks
+from adhaero.store.batches import Batch
+from adhaero.workflow.facts import Facts, load
 from adhaero.workflow.workshop import Workshop, iso, moment
 
 
@@ -23,6 +26,22 @@ class DueView:
 
 
 @dataclass(frozen=True)
+class Progress:
+    """How far a batch is: counts of joints and of all pieces that stand."""
+
+    batch: Batch
+    question: str
+    locked: bool
+    joints: int
+    pieces: int
+    measured: int
+    glued: int
+    in_clamps: int
+    observed: int
+    last_at: str
+
+
+@dataclass(frozen=True)
 class TodayView:
     """Home: the clock the program goes by, what is due in order of time, and the batches."""
 
@@ -32,26 +51,71 @@ class TodayView:
     interrupted: list[DueView]
 
 
+@dataclass(frozen=True)
+class _OfBatch:
+    """What one batch contributes to home; it holds until something is done in the batch."""
+
+    last_action: int
+    progress: Progress
+    due: list[DueView]
+
+
 def view(w: Workshop) -> TodayView:
     """What home shows."""
     with w.db.read() as conn:
-        clamps, cured, progress = w.kept(
-            "today",
-            actions.last_id(conn),
-            lambda: (due.clamps_to_take_off(conn), due.pieces_to_break(conn), batches.progress(conn)),
-        )
-        loose = {p.batch.id: len(breaks.loose_pulls(conn, p.batch.id)) for p in progress if p.locked}
-    found = [_due("glue", d, f"Take glue-up {d.glueup} out of its clamps") for d in clamps]
-    found += [_due("break", d, f"Break: cure time reached ({d.label})") for d in cured]
-    names = {p.batch.id: p.batch.name for p in progress}
+        parts = w.kept("today", actions.last_id(conn), lambda old: _parts(w, conn, old[1] if old else {}))
+        loose = {b: len(breaks.loose_pulls(conn, b)) for b, p in parts.items() if p.progress.locked}
+    found = sorted((d for p in parts.values() for d in p.due), key=lambda d: d.at)
+    now = iso(w.now())
+    what = "A pull has no result yet: use it or pull again"
     interrupted = [
-        DueView("break", b, names[b], "A pull has no result yet: use it or pull again", iso(w.now()), n)
-        for b, n in loose.items()
-        if n
+        DueView("break", b, parts[b].progress.batch.name, what, now, count) for b, count in loose.items() if count
     ]
-    return TodayView(iso(w.now()), sorted(found, key=lambda d: d.at), progress, interrupted)
+    latest_first = sorted((p.progress for p in parts.values()), key=lambda p: (p.last_at, p.batch.id), reverse=True)
+    return TodayView(now, found, latest_first, interrupted)
 
 
-def _due(stage: str, d: due.Due, what: str) -> DueView:
-    at = iso(moment(d.started_at) + timedelta(seconds=d.after_s))
-    return DueView(stage, d.batch_id, d.batch, what, at, d.pieces)
+def _parts(w: Workshop, conn: sqlite3.Connection, old: dict[int, _OfBatch]) -> dict[int, _OfBatch]:
+    return {
+        b: old[b] if b in old and old[b].last_action == last else _of_batch(w, conn, b, last)
+        for b, last in batches.last_actions(conn).items()
+    }
+
+
+def _of_batch(w: Workshop, conn: sqlite3.Connection, batch_id: int, last_action: int) -> _OfBatch:
+    about = batches.standing(conn, batch_id)
+    facts = load(w, conn, batch_id) if about.locked else None
+    pieces = facts.pieces if facts else []
+    progress = Progress(
+        batch=about.batch,
+        question=about.question,
+        locked=about.locked,
+        joints=sum(s.role == "joint" for s in pieces),
+        pieces=len(pieces),
+        measured=sum(facts.is_measured(s.id) for s in pieces) if facts else 0,
+        glued=len(facts.members) if facts else 0,
+        in_clamps=sum(i not in facts.unclamped for i in facts.members) if facts else 0,
+        observed=len(facts.observed) if facts else 0,
+        last_at=about.last_at,
+    )
+    return _OfBatch(last_action, progress, [*_due(facts, "glue"), *_due(facts, "break")] if facts else [])
+
+
+def _due(facts: Facts, stage: str) -> Iterator[DueView]:
+    """Clamps to take off (``glue``) or pieces to break, those of one glue-up that are due together as one."""
+    together: dict[tuple[int, float], list[str]] = {}
+    for s in facts.pieces:
+        member = facts.members.get(s.id)
+        if member and s.id not in facts.observed and (s.id in facts.unclamped) == (stage == "break"):
+            after = s.cure_s if stage == "break" else s.clamp_s
+            together.setdefault((member.glueup_id, after or 0), []).append(facts.treatments[s.treatment_id].label)
+    for (glueup_id, after), labels in together.items():
+        glueup, names = facts.glueups[glueup_id], list(dict.fromkeys(labels))
+        more = f" and {len(names) - 1} more" if len(names) > 1 else ""
+        what = (
+            f"Break: cure time reached ({names[0]}{more})"
+            if stage == "break"
+            else f"Take glue-up {glueup.number} out of its clamps"
+        )
+        at = iso(moment(glueup.started_at) + timedelta(seconds=after))
+        yield DueView(stage, facts.batch.id, facts.batch.name, what, at, len(labels))

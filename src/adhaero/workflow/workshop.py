@@ -60,13 +60,16 @@ class Workshop:
         """The current moment as stored."""
         return iso(self.now())
 
-    def kept(self, name: Hashable, version: Hashable, make: Callable[[], T]) -> T:
-        """What ``make`` gives, made anew only when ``version`` differs from the last time under this name."""
+    def kept(self, name: Hashable, version: Hashable, make: Callable[[tuple[Hashable, T] | None], T]) -> T:
+        """What ``make`` gives, made anew only when ``version`` differs from the last time under this name.
+
+        ``make`` is given what was kept, with its version, to build on it.
+        """
         found = self._kept.get(name)
         if found is not None and found[0] == version:
             value: T = found[1]
             return value
-        made = make()
+        made = make(found)
         while len(self._kept) >= MOST_KEPT:
             self._kept.pop(next(iter(self._kept)), None)
         self._kept[name] = version, made

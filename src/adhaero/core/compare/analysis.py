@@ -91,9 +91,10 @@ def _values(group: Group, fallen_as_zero: bool) -> list[float]:
 
 
 def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_as_zero: bool) -> Row:
-    data = [p.datum for p in group.pieces if p.datum is not None]
-    summary = summarise_data(data, fallen_as_zero=fallen_as_zero)
-    wood = [p.wood_failure_pct for p in group.pieces if p.datum is not None and p.wood_failure_pct is not None]
+    broken = [p for p in group.pieces if p.datum is not None]
+    summary = summarise_data([p.datum for p in broken if p.datum is not None], fallen_as_zero=fallen_as_zero)
+    wood = [p.wood_failure_pct for p in broken if p.wood_failure_pct is not None]
+    void, held = sum(p.void for p in group.pieces), sum(p.held for p in group.pieces)
     efficiency, missing = None, None
     if group.role != "solid":
         reference = solid.get(group.species)
@@ -109,11 +110,11 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         group=group,
         summary=summary,
         made=len(group.pieces),
-        unbroken=sum(p.datum is None and not p.void and not p.held for p in group.pieces),
-        void=sum(p.void for p in group.pieces),
-        held=sum(p.held for p in group.pieces),
+        unbroken=len(group.pieces) - len(broken) - void - held,
+        void=void,
+        held=held,
         wood_failure_pct=sum(wood) / len(wood) if wood else None,
-        modes=dict(Counter(p.failure_mode for p in group.pieces if p.datum is not None and p.failure_mode)),
+        modes=dict(Counter(p.failure_mode for p in broken if p.failure_mode)),
         efficiency=efficiency,
         efficiency_missing=missing,
         letters=None,

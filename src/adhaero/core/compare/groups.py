@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,8 +30,7 @@ class Welch:
     p: float
 
 
-@dataclass(frozen=True)
-class Pair:
+class Pair(NamedTuple):
     """First minus second treatment. Everything but ``diff`` is ``None`` where no pair test exists.
 
     ``df`` is Welch's; ``q = |t| sqrt 2`` refers to the studentized range of all treatments; the interval is
@@ -103,14 +103,32 @@ def games_howell(groups: Sequence[Sequence[float]], alpha: float = 0.05) -> list
     testable = ~np.isnan(df)
     p, half = np.full(len(i), np.nan), np.full(len(i), np.nan)
     if testable.any():
-        p[testable] = studentized_range.tail(q[testable], k, df[testable])
+        p[testable] = _tails(q[testable], k, df[testable])
         edge = studentized_range.quantile(alpha, k, df[testable])
         half[testable] = edge / math.sqrt(2) * se[testable]
-    rows = zip(i, j, diff, se, df, t, q, p, diff - half, diff + half, testable, strict=True)
-    return [
-        Pair(int(r[0]), int(r[1]), *(float(v) for v in r[2:10])) if r[10] else Pair(int(r[0]), int(r[1]), float(r[2]))
-        for r in rows
-    ]
+    columns = (c.tolist() for c in (i, j, diff, se, df, t, q, p, diff - half, diff + half))
+    rows = map(Pair._make, zip(*columns, strict=True))
+    return [row if row.p == row.p else Pair(row.first, row.second, row.diff) for row in rows]
+
+
+_last_tails: dict[int, tuple[Array, Array, Array]] = {}
+
+
+def _tails(q: Array, k: int, df: Array) -> Array:
+    """Upper tails; those of the last look at as many groups are not computed again where nothing changed.
+
+    After a break only the pairs of one treatment are new.
+    """
+    old = _last_tails.get(k)
+    if old is None or len(old[0]) != len(q):
+        p = studentized_range.tail(q, k, df)
+    else:
+        new = (old[0] != q) | (old[1] != df)
+        p = old[2].copy()
+        if new.any():
+            p[new] = studentized_range.tail(q[new], k, df[new])
+    _last_tails[k] = q, df, p
+    return p
 
 
 def cliques(order: Sequence[int], pairs: Sequence[Pair], alpha: float = 0.05) -> list[list[int]] | None:
@@ -121,27 +139,33 @@ def cliques(order: Sequence[int], pairs: Sequence[Pair], alpha: float = 0.05) ->
     """
     if any(pair.p is None for pair in pairs):
         return None
-    alike: dict[int, set[int]] = {t: set() for t in order}
+    # Sets as bits, by the places of the treatments.
+    place = {t: i for i, t in enumerate(order)}
+    alike = [0] * len(order)
     for pair in pairs:
         if pair.p is not None and pair.p >= alpha:
-            alike[pair.first].add(pair.second)
-            alike[pair.second].add(pair.first)
-    found: list[set[int]] = []
+            i, j = place[pair.first], place[pair.second]
+            alike[i] |= 1 << j
+            alike[j] |= 1 << i
+    found: list[int] = []
 
-    def grow(clique: set[int], candidates: set[int], done: set[int]) -> None:
+    def grow(clique: int, candidates: int, done: int) -> None:
         """Bron & Kerbosch 1973, with a pivot."""
         if not candidates and not done:
             found.append(clique)
             return
-        pivot = max(candidates | done, key=lambda t: len(alike[t] & candidates))
-        for t in sorted(candidates - alike[pivot]):
-            grow(clique | {t}, candidates & alike[t], done & alike[t])
-            candidates = candidates - {t}
-            done = done | {t}
+        pivot = max(_bits(candidates | done), key=lambda t: (alike[t] & candidates).bit_count())
+        for t in _bits(candidates & ~alike[pivot]):
+            grow(clique | 1 << t, candidates & alike[t], done & alike[t])
+            candidates &= ~(1 << t)
+            done |= 1 << t
 
-    grow(set(), set(order), set())
-    place = {t: i for i, t in enumerate(order)}
-    return sorted((sorted(c, key=place.__getitem__) for c in found), key=lambda c: [place[t] for t in c])
+    grow(0, (1 << len(order)) - 1, 0)
+    return [[order[i] for i in places] for places in sorted(_bits(c) for c in found)]
+
+
+def _bits(mask: int) -> list[int]:
+    return [i for i in range(mask.bit_length()) if mask >> i & 1]
 
 
 def letters(order: Sequence[int], sets: Sequence[Sequence[int]]) -> dict[int, str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy import special
@@ -41,6 +42,12 @@ def t_quantile(level: float, df: float) -> float:
 
 def summarise(values: Sequence[float], level: float = 0.95) -> Summary:
     """Summary of exact values, in the unit of the values."""
+    return _summarise(tuple(values), level)
+
+
+@lru_cache(maxsize=2048)
+def _summarise(values: tuple[float, ...], level: float) -> Summary:
+    """Kept, since between two looks at a batch most treatments have not changed."""
     x = np.sort(np.asarray(values, dtype=float))
     n = len(x)
     if n == 0:
@@ -104,7 +111,7 @@ def summarise_data(data: Sequence[Datum], *, fallen_as_zero: bool = True, level:
     ``fallen_as_zero`` counts pieces that fell apart before the test as a figure of 0; otherwise they are left out of
     the mean and only counted.
     """
-    count = {k: sum(d.kind is k for d in data) for k in Kind}
+    kinds = [d.kind for d in data]
     standing = [d for d in data if d.kind is not Kind.FELL_APART]
     used = list(data) if fallen_as_zero else standing
     point = [d for d in used if d.kind in (Kind.EXACT, Kind.FELL_APART)]
@@ -117,10 +124,10 @@ def summarise_data(data: Sequence[Datum], *, fallen_as_zero: bool = True, level:
     high = mean([d.high for d in used])
     return TreatmentSummary(
         n=len(used),
-        n_exact=count[Kind.EXACT],
-        n_between=count[Kind.BETWEEN],
-        n_at_least=count[Kind.AT_LEAST],
-        n_fell_apart=count[Kind.FELL_APART],
+        n_exact=kinds.count(Kind.EXACT),
+        n_between=kinds.count(Kind.BETWEEN),
+        n_at_least=kinds.count(Kind.AT_LEAST),
+        n_fell_apart=kinds.count(Kind.FELL_APART),
         exact=exact,
         bounded=bounded,
         mean_low=mean([d.low for d in used]),

@@ -35,7 +35,7 @@ class Outcome(StrEnum):
 
 @dataclass(frozen=True)
 class Comparison:
-    """``first`` against ``second`` (indices of rows), in percent of the second's mean."""
+    """``first`` against ``second`` (indices of rows), in percent of the second's mean, and in words."""
 
     first: int
     second: int
@@ -58,7 +58,7 @@ class Sentence:
 
 @dataclass(frozen=True)
 class Verdict:
-    """All comparisons, against the control (or, without one, the strongest) first, and the sentences."""
+    """The comparisons with the control (or, without one, the strongest), and the sentences."""
 
     reference: int | None
     comparisons: list[Comparison]
@@ -91,14 +91,33 @@ def _compare(analysis: Analysis, pair: Pair, matters: float, *, flip: bool) -> C
     percent, p_low, p_high = (100 * v / base for v in (diff, low, high))
     found = outcome(p_low, p_high, 100 * matters)
     span = f"{p_low:+.0f} % to {p_high:+.0f} %"
-    text = {
-        Outcome.BETTER: f"{name} is stronger than {other} by {percent:.0f} % ({span}).",
-        Outcome.WORSE: f"{name} is weaker than {other} by {-percent:.0f} % ({span}).",
-        Outcome.SAME: f"{name} and {other} are the same for practical purposes ({span}; "
-        f"{100 * matters:.0f} % is what matters).",
-        Outcome.UNKNOWN: f"{name} against {other}: can't tell yet ({span}).",
-    }[found]
+    match found:
+        case Outcome.BETTER:
+            text = f"{name} is stronger than {other} by {percent:.0f} % ({span})."
+        case Outcome.WORSE:
+            text = f"{name} is weaker than {other} by {-percent:.0f} % ({span})."
+        case Outcome.SAME:
+            what = f"{100 * matters:.0f} % is what matters"
+            text = f"{name} and {other} are the same for practical purposes ({span}; {what})."
+        case Outcome.UNKNOWN:
+            text = f"{name} against {other}: can't tell yet ({span})."
     return Comparison(first, second, found, percent, p_low, p_high, pair.p, text)
+
+
+def _settled(analysis: Analysis, pairs: list[Pair], matters: float) -> list[tuple[float, Pair]]:
+    """The pairs that have an outcome, with their difference as a share of the weaker mean, largest first.
+
+    Of a thousand pairs only a few are told, so the outcome of each is found here without its words.
+    """
+    found = []
+    means = [analysis.rows[i].summary.mean for i in analysis.tested]
+    for pair in pairs:
+        base = means[pair.first] if pair.diff < 0 else means[pair.second]
+        if base and pair.ci_low is not None and pair.ci_high is not None:
+            low, high = pair.ci_low / base, pair.ci_high / base
+            if low > 0 or high < 0 or (-matters <= low and high <= matters):
+                found.append((abs(pair.diff / base), pair))
+    return sorted(found, key=lambda f: -f[0])
 
 
 def reference_row(analysis: Analysis) -> int | None:
@@ -120,35 +139,31 @@ def judge(
 ) -> Verdict:
     """The verdict of an analysis. ``show`` writes a figure with its unit; ``matters`` is a share of the mean."""
     reference = reference_row(analysis)
-    against, rest = [], []
-    for pair in analysis.pairs:
-        i, j = analysis.tested[pair.first], analysis.tested[pair.second]
-        if reference in (i, j):
-            against.append(_compare(analysis, pair, matters, flip=i == reference))
-        else:
-            weaker_first = pair.diff < 0
-            rest.append(_compare(analysis, pair, matters, flip=weaker_first))
-    found = against + rest
+    place = analysis.tested.index(reference) if reference is not None else None
+    against = [
+        _compare(analysis, pair, matters, flip=pair.first == place)
+        for pair in analysis.pairs
+        if place in (pair.first, pair.second)
+    ]
+    rest = [pair for pair in analysis.pairs if place not in (pair.first, pair.second)]
+    settled = _settled(analysis, rest, matters)
+    others = [_compare(analysis, pair, matters, flip=pair.diff < 0) for _, pair in settled[:MOST_OTHERS]]
+    open_ = len(rest) - len(settled)
     sentences = [
-        *_headline(analysis, found, reference, show, single_figure),
-        *_differences(against, rest),
+        *_headline(analysis, against, reference, show, single_figure),
+        *_differences([*against, *others], len(settled) - len(others), open_),
         *_efficiency(analysis),
         *_failures(analysis),
         *_weaknesses(analysis, reference),
-        *_next(analysis, found, matters, alpha, wanted_power),
+        *_next(analysis, open_ + sum(c.outcome is Outcome.UNKNOWN for c in against), matters, alpha, wanted_power),
     ]
-    return Verdict(reference, found, sentences)
+    return Verdict(reference, against, sentences)
 
 
-def _differences(against: list[Comparison], rest: list[Comparison]) -> list[Sentence]:
+def _differences(told: list[Comparison], more: int, open_: int) -> list[Sentence]:
     """Every pair with the reference, the largest settled differences among the others, and how many more there are."""
-    settled = [c for c in rest if c.outcome is not Outcome.UNKNOWN]
-    told = sorted(settled, key=lambda c: -abs(c.percent or 0.0))[:MOST_OTHERS]
-    sentences = [Sentence("difference", c.text, _numbers(c)) for c in [*against, *told]]
-    for count, what in (
-        (len(settled) - len(told), "settled too; see all pairs"),
-        (len(rest) - len(settled), "not told apart yet"),
-    ):
+    sentences = [Sentence("difference", c.text, _numbers(c)) for c in told]
+    for count, what in ((more, "settled too; see all pairs"), (open_, "not told apart yet")):
         if count:
             pairs = "1 other pair is" if count == 1 else f"{count} other pairs are"
             sentences.append(Sentence("difference", f"{pairs} {what}.", {"pairs": count}))
@@ -299,9 +314,9 @@ def _weaknesses(a: Analysis, reference: int | None) -> list[Sentence]:
     return [Sentence("weakness", text, numbers) for text, numbers in said]  # fmt: skip
 
 
-def _next(a: Analysis, found: list[Comparison], matters: float, alpha: float, wanted: float) -> list[Sentence]:
-    open_ = [c for c in found if c.outcome is Outcome.UNKNOWN]
-    if not a.tested or not found:
+def _next(a: Analysis, open_: int, matters: float, alpha: float, wanted: float) -> list[Sentence]:
+    """What to do about the ``open_`` pairs that could not be told apart."""
+    if not a.pairs:
         return []
     if not open_:
         return [Sentence("next", "Every pair is settled: more pieces would not change the answer.", {})]
