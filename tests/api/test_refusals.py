@@ -178,7 +178,7 @@ def test_two_windows_do_not_overwrite_each_other(bench: Bench) -> None:
         {"sizes": {"width": "wide"}},
         {"sizes": {"width": 1e400}},
         {"factors": "glue"},
-        {"format": 2},
+        {"format": 99},
         {"factors": [{"key": "glue", "name": "Glue", "levels": [{"value": "x"}] * 100}]},
         {"question": "x" * 6000},
         {"surprise": 1},

@@ -9,7 +9,9 @@ import pytest
 from adhaero.core.joint import ORIENTATIONS, adherends
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.wood import WOODS
-from adhaero.core.plan.document import Factor, Level, first_plan, level_name, problems, warnings
+from adhaero.core.plan.caveats import caveats
+from adhaero.core.plan.checks import problems
+from adhaero.core.plan.document import Factor, Level, first_plan, level_name
 from adhaero.core.plan.fields import FIELDS, value_name
 
 
@@ -54,9 +56,7 @@ def test_every_glue_can_be_planned(key: str) -> None:
     }
     plan = replace(first_plan(), question="?", factors=(factor,), constants=constants, control=(0,))
     assert problems(plan) == []
-    assert not any(w.text.startswith(f"{g.name}:") for w in warnings(plan)), (
-        "its own usual values are no reason to warn"
-    )
+    assert not any(w.text.startswith(f"{g.name}:") for w in caveats(plan)), "its own usual values are no reason to warn"
 
 
 @pytest.mark.parametrize("key", WOODS)
@@ -76,7 +76,9 @@ def test_every_orientation_has_two_adherends(key: str) -> None:
 @pytest.mark.parametrize("field", FIELDS.values(), ids=lambda f: f.key)
 def test_fields_start_from_a_value_of_their_own(field: object) -> None:
     f = FIELDS[field.key]  # type: ignore[attr-defined]
-    if f.choices is not None:
+    if f.usual is None:
+        assert not f.needed
+    elif f.choices is not None:
         assert f.usual in f.choices
     else:
         assert f.dimension is not None
@@ -104,6 +106,6 @@ def test_warns_of_a_clamp_time_below_the_usual() -> None:
     factor = Factor("clamp_s", "Clamp time", (Level(600.0, "min"), Level(8 * 3600.0, "h")))
     constants = {**{k: v for k, v in first_plan().constants.items() if k != "clamp_s"}, "glue": Level("urea-resin")}
     plan = replace(first_plan(), question="?", factors=(factor,), constants=constants, control=(1,))
-    texts = [w.text for w in warnings(plan)]
+    texts = [w.text for w in caveats(plan)]
     assert any("10 min in the clamp is shorter than the usual 6 h" in t for t in texts)
     assert not any("8 h" in t for t in texts)

@@ -8,7 +8,9 @@ import pytest
 
 from adhaero.core.glue.clamping import crushes, force_n, pressure_mpa
 from adhaero.core.joint import Adherend, Face, adherends, pairing
-from adhaero.core.method import COMPRESSION_SHEAR, METHODS
+from adhaero.core.joint_forms import FORMS
+from adhaero.core.method import nominal_sizes
+from adhaero.core.method_catalogue import METHODS
 from adhaero.core.observation import Kind, Observation, checked, datum, exact, wood_failure
 from adhaero.core.refusal import Refusal
 
@@ -60,30 +62,30 @@ def test_impossible_observations_name_their_field(o: Observation, field: str) ->
 
 def test_stress_from_the_own_measured_area() -> None:
     """Width 24.6, overlap 31.8 mm: 782.28 mm2; 5200 N give 6.647 MPa. Nominal 25 x 32 would give 6.500."""
-    assert COMPRESSION_SHEAR.glued_area_mm2({"width": 24.6, "overlap": 31.8}) == pytest.approx(782.28)
-    assert COMPRESSION_SHEAR.figure(5200, {"width": 24.6, "overlap": 31.8}) == pytest.approx(6.647, abs=5e-4)
-    assert COMPRESSION_SHEAR.figure(5200, {"width": 25, "overlap": 32}) == pytest.approx(6.5)
-    assert COMPRESSION_SHEAR.figure(3600, {"width": 20, "overlap": 25}) == pytest.approx(7.2)
+    assert FORMS["lap"].glued_area_mm2({"width": 24.6, "overlap": 31.8}) == pytest.approx(782.28)
+    assert METHODS["compression-shear"].figure(5200, {"width": 24.6, "overlap": 31.8}) == pytest.approx(6.647, abs=5e-4)
+    assert METHODS["compression-shear"].figure(5200, {"width": 25, "overlap": 32}) == pytest.approx(6.5)
+    assert METHODS["compression-shear"].figure(3600, {"width": 20, "overlap": 25}) == pytest.approx(7.2)
 
 
 def test_each_kind_survives_the_conversion() -> None:
     area = 500.0
-    d = datum(exact(5000.0), area)
+    d = datum(exact(5000.0), 1 / area)
     assert d is not None
     assert (d.kind, d.low, d.high) == (Kind.EXACT, 10.0, 10.0)
-    between = datum(Observation(Kind.BETWEEN, 4000.0, 4500.0), area)
+    between = datum(Observation(Kind.BETWEEN, 4000.0, 4500.0), 1 / area)
     assert between is not None
     assert (between.low, between.high) == (8.0, 9.0)
-    held = datum(Observation(Kind.AT_LEAST, 4000.0), area)
+    held = datum(Observation(Kind.AT_LEAST, 4000.0), 1 / area)
     assert held is not None
     assert (held.low, held.high) == (8.0, math.inf)
-    assert datum(Observation(Kind.VOID, reason="x"), area) is None
-    assert datum(Observation(Kind.HELD, 100.0, held_s=3), area) is None
+    assert datum(Observation(Kind.VOID, reason="x"), 1 / area) is None
+    assert datum(Observation(Kind.HELD, 100.0, held_s=3), 1 / area) is None
 
 
 def test_wood_failure_bounds_the_glue_but_not_the_joint() -> None:
     wood = exact(5000.0, failure_mode="wood-deep")
-    joint, glue = datum(wood, 500.0, target="joint"), datum(wood, 500.0, target="adhesive")
+    joint, glue = datum(wood, 1 / 500, target="joint"), datum(wood, 1 / 500, target="adhesive")
     assert joint is not None
     assert glue is not None
     assert joint.kind is Kind.EXACT
@@ -93,7 +95,7 @@ def test_wood_failure_bounds_the_glue_but_not_the_joint() -> None:
 def test_a_break_elsewhere_bounds_both() -> None:
     away = exact(5000.0, failure_mode="elsewhere")
     for target in ("joint", "adhesive"):
-        d = datum(away, None, target=target)
+        d = datum(away, target=target)
         assert d is not None
         assert d.kind is Kind.AT_LEAST
 
@@ -140,14 +142,15 @@ def test_orientation_gives_both_adherends() -> None:
 
 def test_every_method_can_be_used() -> None:
     for method in METHODS.values():
-        nominal = {s.key: s.nominal_mm for s in method.sizes}
+        nominal = {s.key: s.nominal for s in method.sizes}
         method.refuse_bad_sizes(nominal)
-        assert method.glued_area_mm2(nominal) > 0
+        assert all(FORMS[f].glued_area_mm2(nominal_sizes(method, (f,))) > 0 for f in method.forms)
+        assert method.per_newton(nominal) > 0
         assert method.cautions
         assert method.warnings(nominal) == []
 
 
 def test_bad_sizes_are_all_named_at_once() -> None:
     with pytest.raises(Refusal) as refused:
-        COMPRESSION_SHEAR.refuse_bad_sizes({"width": -3, "overlap": 5000})
+        METHODS["compression-shear"].refuse_bad_sizes({"width": -3, "overlap": 5000})
     assert {p.field for p in refused.value.problems} == {"sizes.width_mm", "sizes.overlap_mm", "sizes.thickness_mm"}

@@ -10,6 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from adhaero.core.plan.caveats import caveats
+from adhaero.core.plan.checks import problems
 from adhaero.core.plan.codes import SIGNS, new_codes, read_code
 from adhaero.core.plan.design import letter, reach, specimens, treatments
 from adhaero.core.plan.document import (
@@ -19,8 +21,6 @@ from adhaero.core.plan.document import (
     cells,
     first_plan,
     plan_from_json,
-    problems,
-    warnings,
 )
 from adhaero.core.refusal import Refusal
 
@@ -94,20 +94,20 @@ def test_too_many_pieces_for_one_batch() -> None:
 
 
 def test_warnings_name_what_cannot_be_found_out() -> None:
-    text = " ".join(w.text for w in warnings(replace(FOUR, replicates=1, control=None, solid_reference=0)))
+    text = " ".join(w.text for w in caveats(replace(FOUR, replicates=1, control=None, solid_reference=0)))
     for words in ("not how often", "No control", "No solid reference"):
         assert words in text
-    assert not any("No control" in w.text for w in warnings(FOUR))
+    assert not any("No control" in w.text for w in caveats(FOUR))
 
 
 def test_warns_of_pressure_outside_the_usual_window() -> None:
     pressed = replace(FOUR, constants={**FOUR.constants, "pressure_mpa": Level(3.0, "MPa")})
-    assert any("above the usual" in w.text and "Slow epoxy" in w.text for w in warnings(pressed))
+    assert any("above the usual" in w.text and "Slow epoxy" in w.text for w in caveats(pressed))
 
 
 def test_warns_of_a_block_that_tips() -> None:
     tall = replace(FOUR, sizes={"width": 20.0, "overlap": 60.0, "thickness": 20.0})
-    assert any("tips" in w.text for w in warnings(tall))
+    assert any("tips" in w.text for w in caveats(tall))
 
 
 def test_document_there_and_back() -> None:

@@ -79,8 +79,8 @@ def test_none_is_a_level_and_not_a_gap() -> None:
 
 @pytest.mark.parametrize("value", [0.1 + 0.2, 1e-17, 123456789.123456789, 5e300])
 def test_numbers_keep_every_digit(value: float) -> None:
-    text = write([Row(batch="x", code="c", treatment_label="l", role="joint", width_mm=value)], [])
-    assert read(text)[0][0].width_mm == value
+    text = write([Row(batch="x", code="c", treatment_label="l", role="joint", sizes={"width": value})], [])
+    assert read(text)[0][0].sizes["width"] == value
 
 
 def test_an_error_names_row_and_column_and_does_not_echo_much() -> None:

@@ -116,7 +116,7 @@ def test_clock_never_runs_backward(counters: list[float | None], step: float) ->
 
 def mean_load(**facts: object) -> float:
     rng = random.Random(3)
-    piece = fate.Piece(glued_area_mm2=500.0, **facts)  # type: ignore[arg-type]
+    piece = fate.Piece(solid_n=6600.0, **facts)  # type: ignore[arg-type]
     return sum(fate.draw(piece, rng).load_n for _ in range(400)) / 400
 
 

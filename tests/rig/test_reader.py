@@ -13,7 +13,7 @@ import pytest
 from adhaero.rig.reader import Reader, Sample
 from tests.rig.harness import RigUnderTest, running_rig, wait_for
 
-PIECE = {"glued_area_mm2": 500.0}
+PIECE = {"solid_n": 6600.0}
 
 
 class Collector:

@@ -42,6 +42,13 @@ class BatchIn(Strict):
     """A new batch."""
 
     name: str = Field(max_length=1000)
+    start: str = Field("own", max_length=40)
+
+
+class CopyIn(Strict):
+    """A new batch with a copy of a plan."""
+
+    name: str = Field(max_length=1000)
 
 
 class LevelIn(Strict):
@@ -67,6 +74,28 @@ class AssumptionsIn(Strict):
     power: float
     matters: float
     fallen_as_zero: bool
+    humidity_low_pct: float = Field(35.0, ge=0, le=99)
+    humidity_high_pct: float = Field(65.0, ge=0, le=99)
+
+
+class CostsIn(Strict):
+    """What a piece takes: times in s, prices in the user's currency."""
+
+    cut_s: float = Field(ge=0, le=86400)
+    glue_s: float = Field(ge=0, le=86400)
+    break_s: float = Field(ge=0, le=86400)
+    wood_per_m3: float = Field(ge=0, le=1e6)
+    glue_per_kg: float = Field(ge=0, le=1e6)
+    spread_g_m2: float = Field(ge=0, le=5000)
+
+
+class ExtraIn(Strict):
+    """A single treatment outside the grid."""
+
+    label: Short
+    changes: dict[str, LevelIn]
+    replicates: int
+    control: str | None = Field(None, max_length=20)
 
 
 class PlanDocument(Strict):
@@ -89,6 +118,16 @@ class PlanDocument(Strict):
     side_questions: list[Short]
     predictions: list[Short]
     assumptions: AssumptionsIn
+    extras: list[ExtraIn] = Field([], max_length=40)
+    start: str = Field("own", max_length=40)
+    costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
+
+
+class PlanFileIn(Strict):
+    """A plan as it was exported, for a new batch."""
+
+    name: str = Field(max_length=1000)
+    document: PlanDocument
 
 
 class PlanIn(Strict):
@@ -97,6 +136,13 @@ class PlanIn(Strict):
     version: int
     name: str = Field(max_length=1000)
     document: PlanDocument
+
+
+class StartIn(Strict):
+    """Begin version ``version`` of the draft anew from a question."""
+
+    version: int
+    start: str = Field(max_length=40)
 
 
 class LockIn(Strict):
@@ -161,7 +207,17 @@ class StageIn(Strict):
 
 @router.post("", response_model=Id, status_code=201)
 def post_batch(w: Shop, body: BatchIn, key: Key = None) -> dict[str, Any]:
-    return planning.create(w, body.name, key)
+    return planning.create(w, body.name, key, body.start)
+
+
+@router.post("/{batch_id}/copy", response_model=Id, status_code=201)
+def post_copy(w: Shop, batch_id: int, body: CopyIn, key: Key = None) -> dict[str, Any]:
+    return planning.duplicate(w, batch_id, body.name, key)
+
+
+@router.post("/from-plan", response_model=Id, status_code=201)
+def post_plan_file(w: Shop, body: PlanFileIn, key: Key = None) -> dict[str, Any]:
+    return planning.import_plan(w, body.name, body.document.model_dump(), key)
 
 
 @router.post("/import", response_model=Imported)
@@ -179,6 +235,12 @@ def get_plan(w: Shop, batch_id: int) -> Response:
 @router.put("/{batch_id}/plan", response_model=PlanView)
 def put_plan(w: Shop, batch_id: int, body: PlanIn, key: Key = None) -> Response:
     planning.save_draft(w, batch_id, body.version, body.name, body.document.model_dump(), key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/start", response_model=PlanView)
+def post_start(w: Shop, batch_id: int, body: StartIn, key: Key = None) -> Response:
+    planning.start_from(w, batch_id, body.version, body.start, key)
     return answer(planning.view(w, batch_id))
 
 

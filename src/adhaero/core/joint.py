@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from adhaero.core.joint_forms import FORMS
+
 
 class Face(StrEnum):
     """The kind of surface that is glued."""
@@ -63,8 +65,23 @@ ORIENTATIONS: dict[str, Orientation] = {
     )
 }
 
+METALS = ("steel", "aluminium", "brass", "plastic", "glass")
+"""Adherends without grain: their face is no wood."""
 
-def adherends(orientation: str, species_a: str, species_b: str) -> tuple[Adherend, Adherend]:
-    """Both adherends of a joint in a named orientation. ``KeyError`` for an unknown orientation."""
-    o = ORIENTATIONS[orientation]
-    return Adherend(species_a, o.face_a), Adherend(species_b, o.face_b)
+
+def adherends(
+    orientation: str, species_a: str, species_b: str, form: str = "lap", slope: float | None = None
+) -> tuple[Adherend, Adherend]:
+    """Both adherends of a joint in a named orientation. ``KeyError`` for an unknown orientation.
+
+    A form that is cut at an angle brings its own: a mitre 45 degrees, a scarf of slope 1 in ``slope`` its arc tangent.
+    Metal and the like have no grain.
+    """
+    o, angle = ORIENTATIONS[orientation], FORMS[form].cut_angle_deg(slope) if form in FORMS else None
+
+    def piece(material: str, face: Face) -> Adherend:
+        if material in METALS:
+            return Adherend(material, Face.NOT_WOOD)
+        return Adherend(material, Face.ANGLE, angle) if angle is not None else Adherend(material, face)
+
+    return piece(species_a, o.face_a), piece(species_b, o.face_b)

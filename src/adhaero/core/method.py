@@ -1,6 +1,7 @@
 """Test methods: what each measures, from which sizes, with which cautions and plausible range.
 
-A method is one entry in ``METHODS``. To add one, write its ``Method`` and list it there: plan, cut, break and compare
+A method turns a load into its figure of merit by a factor that depends on sizes alone: every figure here is
+proportional to the load. To add one, write its ``Method`` in ``method_catalogue.py``: plan, cut, break and compare
 read sizes, figure, failure words and cautions from it.
 """
 
@@ -9,66 +10,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from adhaero.core.joint_forms import FORMS, Form, Size, Sizes
+from adhaero.core.materials.wood import Wood
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Problems
-
-
-@dataclass(frozen=True)
-class Size:
-    """A size that a method needs of each piece, in mm: its nominal value and the range taken as sane."""
-
-    key: str
-    name: str
-    nominal_mm: float
-    low_mm: float
-    high_mm: float
-
-
-@dataclass(frozen=True)
-class Method:
-    """A way to break a joint.
-
-    ``glued_area_mm2`` gives the glued area from sizes in mm; ``figure_name`` and ``figure_dimension`` say what the
-    load becomes; ``plausible`` is the range of that figure (in its base unit) beyond which a reading is questioned;
-    ``failure_modes`` are the words offered for how a piece broke.
-    """
-
-    key: str
-    name: str
-    blurb: str
-    sizes: tuple[Size, ...]
-    glued_area_mm2: Callable[[Mapping[str, float]], float]
-    figure_name: str
-    figure_dimension: Dimension
-    plausible: tuple[float, float]
-    failure_modes: tuple[str, ...]
-    cautions: tuple[str, ...]
-    checks: tuple[Callable[[Mapping[str, float]], str | None], ...] = ()
-
-    def figure(self, load_n: float, sizes: Mapping[str, float]) -> float:
-        """The figure of merit of a load in N on a piece of these sizes (mm): a stress in MPa."""
-        return load_n / self.glued_area_mm2(sizes)
-
-    def refuse_bad_sizes(self, sizes: Mapping[str, float], prefix: str = "sizes.") -> None:
-        """Raise ``Refusal`` naming each size that is missing or beyond what can be made and held."""
-        problems = Problems()
-        for s in self.sizes:
-            value = sizes.get(s.key)
-            field = f"{prefix}{s.key}_mm"
-            if value is None:
-                problems.add(field, f"{s.name} is missing", f"Type it, for example {s.nominal_mm:g} mm.")
-            elif not s.low_mm <= value <= s.high_mm:
-                problems.add(
-                    field,
-                    f"{s.name} of {value:g} mm is outside {s.low_mm:g} to {s.high_mm:g} mm",
-                    "Check the unit; a bare number is read in your own unit of length.",
-                )
-        problems.raise_if_any()
-
-    def warnings(self, sizes: Mapping[str, float]) -> list[str]:
-        """What the rules of thumb of this method have to say about these sizes."""
-        return [said for check in self.checks if (said := check(sizes)) is not None]
-
 
 INTERFACE, IN_GLUE, AT_LINE, DEEP, ELSEWHERE, MIXED = (
     "interface",
@@ -89,35 +34,89 @@ FAILURE_NAMES: dict[str, str] = {
 """Key of a failure mode -> the field's word for it."""
 
 
-def _tall_shear_block(sizes: Mapping[str, float]) -> str | None:
-    if sizes["overlap"] > 2 * sizes["thickness"]:
-        return (
-            "The overlap is more than twice the thickness: the block tips in the fixture and the line "
-            "peels. Shorten the overlap or use thicker stock."
-        )
-    return None
+@dataclass(frozen=True)
+class Method:
+    """A way to break a joint.
+
+    ``per_newton`` is the figure of merit of one newton on a piece of these sizes (mm), in the base unit of
+    ``figure_dimension``. ``solid_figure`` is what solid wood of a species bears in that figure, from handbook
+    values. ``forms`` are the joint forms that the method can break, the usual one first. ``plausible`` is the range of
+    the figure beyond which a reading is questioned; ``working`` names the size that is changed first to fit a rig.
+    """
+
+    key: str
+    name: str
+    blurb: str
+    own_sizes: tuple[Size, ...]
+    forms: tuple[str, ...]
+    per_newton: Callable[[Sizes], float]
+    figure_sizes: tuple[str, ...]
+    figure_name: str
+    figure_dimension: Dimension
+    solid_figure: Callable[[Wood, Sizes], float]
+    plausible: tuple[float, float]
+    failure_modes: tuple[str, ...]
+    cautions: tuple[str, ...]
+    working: str
+    checks: tuple[Callable[[Sizes], str | None], ...] = ()
+    setup_sizes: tuple[str, ...] = ()
+    solid: bool = True
+
+    def form(self, key: object) -> Form:
+        """The form of that name if the method can break it, else the usual one."""
+        return FORMS[key if isinstance(key, str) and key in self.forms else self.forms[0]]
+
+    def sizes_for(self, forms: tuple[str, ...] = ()) -> tuple[Size, ...]:
+        """Every size to be stated when these joint forms are tested: the method's own first, each once."""
+        wanted = [self.form(f) for f in forms] or [self.form(None)]
+        found = {s.key: s for s in (*self.own_sizes, *(s for f in wanted for s in f.sizes))}
+        found.update({s.key: s for s in self.own_sizes})
+        return tuple(found.values())
+
+    @property
+    def sizes(self) -> tuple[Size, ...]:
+        """The sizes of its usual joint form."""
+        return self.sizes_for()
+
+    def figure(self, load_n: float, sizes: Sizes) -> float:
+        """The figure of merit of a load in N on a piece of these sizes (mm)."""
+        return load_n * self.per_newton(sizes)
+
+    def relative_error(self, sizes: Sizes, error_mm: float) -> list[float]:
+        """Relative error of the figure from each measured size, when each may be off by ``error_mm``."""
+        here, small = self.per_newton(sizes), 1e-4
+        measured = [k for k in self.figure_sizes if k in sizes and k not in self.setup_sizes]
+        slopes = ((self.per_newton({**sizes, k: sizes[k] + small}) / here - 1) / small for k in measured)
+        return [abs(slope) * error_mm for slope in slopes]
+
+    def refuse_bad_sizes(self, sizes: Sizes, prefix: str = "sizes.", forms: tuple[str, ...] = ()) -> None:
+        """Raise ``Refusal`` naming each size that is missing or beyond what can be made and held."""
+        problems = Problems()
+        for s in self.sizes_for(forms):
+            value = sizes.get(s.key)
+            field = f"{prefix}{s.key}" + ("_mm" if s.unit else "")
+            if value is None:
+                problems.add(
+                    field, f"{s.name} is missing", f"Type it, for example {s.nominal:g} {s.unit}".strip() + "."
+                )
+            elif not s.low <= value <= s.high:
+                problems.add(
+                    field,
+                    f"{s.name} of {value:g} {s.unit}".strip()
+                    + f" is outside {s.low:g} to {s.high:g} {s.unit}".rstrip(),
+                    "Check the unit; a bare number is read in your own unit of length.",
+                )
+        problems.raise_if_any()
+
+    def warnings(self, sizes: Sizes) -> list[str]:
+        """What the rules of thumb of this method have to say about these sizes."""
+        return [said for check in self.checks if (said := check(sizes)) is not None]
 
 
-COMPRESSION_SHEAR = Method(
-    key="compression-shear",
-    name="Compression shear block",
-    blurb="Two blocks glued with a step; a press pushes one past the other along the line.",
-    sizes=(
-        Size("width", "Width", 20, 5, 150),
-        Size("overlap", "Overlap", 25, 5, 150),
-        Size("thickness", "Thickness of each half", 20, 3, 100),
-    ),
-    glued_area_mm2=lambda s: s["width"] * s["overlap"],
-    figure_name="Shear strength",
-    figure_dimension=Dimension.STRESS,
-    plausible=(0.05, 40.0),
-    failure_modes=(INTERFACE, IN_GLUE, AT_LINE, DEEP, ELSEWHERE, MIXED),
-    cautions=(
-        "Pieces fly at rupture: guard closed, eyes and ears covered, hands clear.",
-        "Load slowly; release the pressure before you reach in.",
-        "Stay below the weakest part of the rig.",
-    ),
-    checks=(_tall_shear_block,),
-)
-
-METHODS: dict[str, Method] = {m.key: m for m in (COMPRESSION_SHEAR,)}
+def nominal_sizes(
+    method: Method, forms: tuple[str, ...] = (), kept: Mapping[str, float] | None = None
+) -> dict[str, float]:
+    """Sizes to start from: those of ``kept`` that the method needs, the usual ones for the rest."""
+    kept = kept or {}
+    return {s.key: kept[s.key] if s.low <= kept.get(s.key, s.low - 1) <= s.high else s.nominal
+            for s in method.sizes_for(forms)}  # fmt: skip

@@ -156,17 +156,16 @@ class Datum:
         return self.kind is Kind.EXACT
 
 
-def datum(o: Observation, glued_area_mm2: float | None, *, target: str = "joint") -> Datum | None:
-    """An observation as a load (``glued_area_mm2`` None) or as a stress on that area.
+def datum(o: Observation, per_newton: float = 1.0, *, target: str = "joint") -> Datum | None:
+    """An observation as a load, or as the figure of merit that each newton makes on this piece.
 
     ``target`` ``"adhesive"`` takes a break in the wood for a lower bound of the bond; ``"joint"`` takes it as the
     strength of the joint. Void and held pieces give ``None``: neither belongs in a short-time strength.
     """
     if o.kind in (Kind.VOID, Kind.HELD):
         return None
-    divisor = 1.0 if glued_area_mm2 is None else glued_area_mm2
-    low = (o.low_n or 0.0) / divisor
-    high = math.inf if o.kind is Kind.AT_LEAST else (o.high_n or 0.0) / divisor
+    low = (o.low_n or 0.0) * per_newton
+    high = math.inf if o.kind is Kind.AT_LEAST else (o.high_n or 0.0) * per_newton
     away = o.failure_mode == "elsewhere" or (target == "adhesive" and o.failure_mode in WOOD_MODES)
     if away and o.kind in (Kind.EXACT, Kind.BETWEEN):
         return Datum(Kind.AT_LEAST, low, math.inf)

@@ -34,6 +34,8 @@ class Dimension(StrEnum):
     TEMPERATURE = "temperature"
     SHARE = "share"
     DENSITY = "density"
+    MOMENT = "moment"
+    LINE_LOAD = "load per length"
     NUMBER = "number"
 
 
@@ -100,6 +102,10 @@ _UNITS = (
     Unit("°F", Dimension.TEMPERATURE, Fraction(5, 9), Fraction(-160, 9), ("f", "degf")),
     _u("%", Dimension.SHARE, 1, "percent"),
     _u("kg/m³", Dimension.DENSITY, 1, "kg/m3"),
+    _u("N·m", Dimension.MOMENT, 1, "nm", "n m"),
+    _u("lbf·ft", Dimension.MOMENT, _LBF * _INCH * 12 / 1000, "lb ft", "ft lb"),
+    _u("N/mm", Dimension.LINE_LOAD, 1, "kn/m"),
+    _u("lbf/in", Dimension.LINE_LOAD, _LBF / _INCH, "lb/in"),
     _u("", Dimension.NUMBER, 1),
 )
 
@@ -114,7 +120,7 @@ BASE: dict[Dimension, str] = {
 # The quiet second unit beside a value: what somebody schooled in the other system thinks in.
 OTHER: dict[str, str] = {
     "mm": "in", "in": "mm", "N": "lbf", "kN": "lbf", "lbf": "N", "kgf": "N", "MPa": "psi",
-    "psi": "MPa", "bar": "MPa", "°C": "°F", "°F": "°C",
+    "psi": "MPa", "bar": "MPa", "°C": "°F", "°F": "°C", "N·m": "lbf·ft", "N/mm": "lbf/in",
 }  # fmt: skip
 
 

@@ -12,19 +12,19 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, fields
 
+from adhaero.core.method_catalogue import METHODS
 from adhaero.core.refusal import Problems, refuse
 
 TEXT = (
     "batch", "question", "code", "treatment", "treatment_label", "role", "control", "method", "target", "species_a",
     "species_b", "orientation", "glue", "prep", "glued_at", "glued_by", "bottle", "clamp_force_known", "unclamped_at",
-    "kind", "failure_mode", "source", "observed_at", "observed_by", "reason", "note",
+    "figure_unit", "kind", "failure_mode", "source", "observed_at", "observed_by", "reason", "note",
 )  # fmt: skip
 COUNT = ("replicate", "break_order", "glue_order", "glueup", "clamps")
 NUMBER = (
-    "planned_pressure_mpa", "planned_clamp_s", "planned_cure_s", "nominal_width_mm", "nominal_overlap_mm",
-    "nominal_thickness_mm", "width_mm", "overlap_mm", "thickness_mm", "clamp_force_n", "air_c", "humidity_pct",
+    "planned_pressure_mpa", "planned_clamp_s", "planned_cure_s", "clamp_force_n", "air_c", "humidity_pct",
     "load_low_n", "load_high_n", "held_s", "first_crack_n", "area_mm2", "strength_low_mpa", "strength_high_mpa",
-    "wood_failure_pct",
+    "figure_low", "figure_high", "wood_failure_pct",
 )  # fmt: skip
 NEEDED = ("batch", "code", "treatment_label", "role")
 MAX_TEXT = 2000
@@ -54,12 +54,6 @@ class Row:
     planned_pressure_mpa: float | None = None
     planned_clamp_s: float | None = None
     planned_cure_s: float | None = None
-    nominal_width_mm: float | None = None
-    nominal_overlap_mm: float | None = None
-    nominal_thickness_mm: float | None = None
-    width_mm: float | None = None
-    overlap_mm: float | None = None
-    thickness_mm: float | None = None
     glueup: int | None = None
     glued_at: str = ""
     glued_by: str = ""
@@ -78,6 +72,9 @@ class Row:
     area_mm2: float | None = None
     strength_low_mpa: float | None = None
     strength_high_mpa: float | None = None
+    figure_low: float | None = None
+    figure_high: float | None = None
+    figure_unit: str = ""
     failure_mode: str = ""
     wood_failure_pct: float | None = None
     source: str = ""
@@ -86,11 +83,24 @@ class Row:
     reason: str = ""
     note: str = ""
     factors: dict[str, tuple[str | float | None, str]] = field(default_factory=dict)
+    nominal: dict[str, float] = field(default_factory=dict)
+    sizes: dict[str, float] = field(default_factory=dict)
     number: int = 0
 
 
-_COLUMNS = [f.name for f in fields(Row) if f.name not in ("factors", "number")]
+_COLUMNS = [f.name for f in fields(Row) if f.name not in ("factors", "nominal", "sizes", "number")]
 _FACTOR = "factor "
+_ALL_SIZES = {s.key: s for m in METHODS.values() for s in m.sizes_for(m.forms)}
+
+
+def size_head(key: str) -> str:
+    """Heading of a size: ``width_mm``; a plain number has no unit."""
+    return f"{key}_mm" if _ALL_SIZES[key].unit else f"{key}_count"
+
+
+_SIZE_HEADS = {size_head(k): ("sizes", k) for k in _ALL_SIZES} | {
+    f"nominal_{size_head(k)}": ("nominal", k) for k in _ALL_SIZES
+}
 
 
 def _cell(value: object) -> str:
@@ -106,11 +116,17 @@ def write(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     heads = {key: f"{_FACTOR}{key}: {name}" + (f" [{unit}]" if unit else "") for key, name, unit in factors}
-    writer.writerow([*_COLUMNS, *heads.values()])
+    keys = [k for k in _ALL_SIZES if any(k in row.nominal or k in row.sizes for row in rows)]
+    size_heads = [h for k in keys for h in (f"nominal_{size_head(k)}", size_head(k))]
+    writer.writerow([*_COLUMNS, *size_heads, *heads.values()])
     for row in rows:
         values = vars(row)
         levels = [row.factors.get(key, ("", ""))[0] for key in heads]
-        writer.writerow([*(_cell(values[c]) for c in _COLUMNS), *("none" if v is None else _cell(v) for v in levels)])
+        sizes = [v for k in keys for v in (row.nominal.get(k), row.sizes.get(k))]
+        writer.writerow([
+            *(_cell(values[c]) for c in _COLUMNS), *(_cell(v) for v in sizes),
+            *("none" if v is None else _cell(v) for v in levels),
+        ])  # fmt: skip
     return out.getvalue()
 
 
@@ -139,7 +155,7 @@ def read(text: str) -> tuple[list[Row], list[tuple[str, str, str]]]:
     heads = [h.strip() for h in lines[0][1]]
     problems = Problems()
     for head in heads:
-        known = head in _COLUMNS or head.startswith(_FACTOR)
+        known = head in _COLUMNS or head in _SIZE_HEADS or head.startswith(_FACTOR)
         if not known or heads.count(head) > 1:
             what = "stands twice" if known else "is not a column of this format"
             problems.add(f"row 1: {head[:40]}", what, "Rename or remove it; the names are in docs/data-format.md.")
@@ -158,6 +174,7 @@ def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems:
         problems.add(f"row {number}", f"has {len(cells)} cells instead of {len(heads)}", "Check its commas and quotes.")
         return Row(number=number)
     values: dict[str, object] = {"number": number}
+    sizes: dict[str, dict[str, float]] = {"sizes": {}, "nominal": {}}
     levels: dict[str, tuple[str | float | None, str]] = {}
     for head, raw in zip(heads, cells, strict=True):
         cell = raw.strip()
@@ -174,10 +191,14 @@ def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems:
             values[head] = cell
         else:
             try:
-                values[head] = int(cell) if head in COUNT else _number(cell)
+                if head in _SIZE_HEADS:
+                    which, key = _SIZE_HEADS[head]
+                    sizes[which][key] = _number(cell)
+                else:
+                    values[head] = int(cell) if head in COUNT else _number(cell)
             except ValueError:
                 problems.add(where, f"{cell[:40]!r} is not a number", "Use a point for decimals; no unit in the cell.")
-    return Row(**values, factors=levels)  # type: ignore[arg-type]
+    return Row(**values, factors=levels, **sizes)  # type: ignore[arg-type]
 
 
 def _level(cell: str) -> str | float | None:

@@ -31,14 +31,19 @@ _BOND: dict[str, tuple[float, float]] = {
     "none": (0.02, 0.3),
 }
 _PREP = {"oily": 0.62, "sawn": 0.9, "planed-aged": 0.93, "sanded-80": 0.95, "solvent-wiped": 0.97}
+_CONDITIONING = {
+    "soak-24h": 0.55, "soak-24h-dried": 0.85, "soak-7d": 0.4, "boil-6h": 0.25, "freeze-thaw-5": 0.7,
+    "freeze-thaw-20": 0.5, "wet-cold-3wk": 0.6, "hot-60": 0.7, "swing-10": 0.85, "outdoors": 0.7,
+}  # fmt: skip
+_ORIENTATION = {"long-crossed": 0.7, "long-end": 0.45, "end-end": 0.35}
 _DAY = 86400.0
 
 
 @dataclass(frozen=True)
 class Piece:
-    """What is put into the rig. ``gap_mm`` and ``age_s`` are what treatments may vary beside the record."""
+    """What is put into the rig. ``solid_n`` is the load at which solid wood of this section usually breaks."""
 
-    glued_area_mm2: float
+    solid_n: float
     species: str = "ash"
     glue: str = "pva-indoor"
     prep: str = "planed"
@@ -46,6 +51,8 @@ class Piece:
     clamp_s: float = 4 * 3600
     cure_s: float = 3 * _DAY
     gap_mm: float = 0.0
+    conditioning: str = ""
+    orientation: str = "long-parallel"
     solid: bool = False
 
 
@@ -66,15 +73,18 @@ def _lognormal(rng: random.Random, mean: float, cv: float) -> float:
 
 def draw(piece: Piece, rng: random.Random) -> Fate:
     """The fate of a piece. Bond and wood are drawn apart; the weaker one decides, both near the same give a mix."""
-    wood = _lognormal(rng, WOODS[piece.species].shear_mpa if piece.species in WOODS else 10.0, 0.13)
+    usual = WOODS[piece.species].shear_mpa if piece.species in WOODS else 10.0
+    area = piece.solid_n / usual  # loads are drawn as shear stresses on the area that bears them in solid wood
+    wood = _lognormal(rng, usual, 0.13)
     if piece.solid:
-        return Fate(wood * piece.glued_area_mm2, "wood-deep", 100.0, None)
+        return Fate(wood * area, "wood-deep", 100.0, None)
     mean, cv = _BOND.get(piece.glue, (8.0, 0.2))
     mean *= _PREP.get(piece.prep, 1.0)
     mean *= 1 - math.exp(-(piece.cure_s + 1800) / (0.35 * _DAY))
     mean *= 1 - 0.35 * math.exp(-piece.clamp_s / 2400)
     mean *= math.exp(-((piece.gap_mm / 0.6) ** 1.4))
     mean *= 0.75 + 0.25 * (1 - math.exp(-piece.pressure_mpa / 0.25))
+    mean *= _CONDITIONING.get(piece.conditioning, 1.0) * _ORIENTATION.get(piece.orientation, 1.0)
     mean *= 1 - 0.06 * max(0.0, math.log10(max(piece.cure_s, 1) / (14 * _DAY)))
     bond = _lognormal(rng, mean, cv)
     strength = min(bond, wood)
@@ -89,5 +99,4 @@ def draw(piece: Piece, rng: random.Random) -> Fate:
     else:
         mode = "in-glue" if rng.random() < 0.45 else "interface"
     crack = strength * rng.uniform(0.7, 0.92) if rng.random() < 0.15 else None
-    area = piece.glued_area_mm2
     return Fate(strength * area, mode, 5 * round(share / 5), None if crack is None else crack * area)

@@ -29,9 +29,11 @@ class PlanVersion:
     reason: str
 
 
-def add_batch(conn: sqlite3.Connection, name: str, now: str) -> int:
+def add_batch(conn: sqlite3.Connection, name: str, now: str, cloned_from: int | None = None) -> int:
     """A new, empty batch; returns its id."""
-    cursor = conn.execute("INSERT INTO batch (name, created_at) VALUES (?, ?)", (name, now))
+    cursor = conn.execute(
+        "INSERT INTO batch (name, created_at, cloned_from) VALUES (?, ?, ?)", (name, now, cloned_from)
+    )
     return int(cursor.lastrowid or 0)
 
 

@@ -7,8 +7,9 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.joint import adherends
-from adhaero.core.plan.design import JOINT, NewSpecimen, Treatment
+from adhaero.core.plan.design import JOINT, NewSpecimen, Treatment, other_species
 from adhaero.core.plan.document import Level
+from adhaero.core.plan.fields import FIELDS
 from adhaero.store import scope
 
 
@@ -61,21 +62,16 @@ def add_treatments(
         cursor = conn.execute(
             """INSERT INTO treatment (batch_id, letter, label, role, control, replicates, action_id)
                VALUES (?, ?, ?, ?, ?, ?, ?)""",
-            (batch_id, t.letter, t.label, t.role, _control(t), t.replicates, action_id),
+            (batch_id, t.letter, t.label, t.role, t.control, t.replicates, action_id),
         )
         ids.append(int(cursor.lastrowid or 0))
-        varied = [(k, v) for k, v in t.record.items() if k in names]
+        own = {**names, **{k: FIELDS[k].name if k in FIELDS else k for k in t.changed}}
+        varied = [(k, name, t.record[k]) for k, name in own.items() if k in t.record]
         conn.executemany(
             "INSERT INTO treatment_level VALUES (?, ?, ?, ?, ?, ?, ?)",
-            [(ids[-1], i, k, names[k], *_split(v.value), v.unit) for i, (k, v) in enumerate(varied)],
+            [(ids[-1], i, k, name, *_split(v.value), v.unit) for i, (k, name, v) in enumerate(varied)],
         )
     return ids
-
-
-def _control(t: Treatment) -> str | None:
-    if t.role == "solid":
-        return "solid"
-    return "standard" if t.is_control else None
 
 
 def _split(value: str | float | None) -> tuple[str | None, float | None]:
@@ -89,8 +85,9 @@ def add_specimens(
     treatment_ids: Sequence[int],
     specimens: Iterable[NewSpecimen],
     action_id: int,
+    slope: float | None = None,
 ) -> None:
-    """Write the pieces of a plan with their planned record and both adherends."""
+    """Write the pieces of a plan with their planned record and both adherends; ``slope`` is that of a scarf."""
     for s in specimens:
         t = treatments[s.treatment]
         joint = t.role == JOINT
@@ -106,11 +103,14 @@ def add_specimens(
             ),
         )  # fmt: skip
         species = str(t.record["species"].value)
-        pieces = adherends(text["orientation"], species, species) if joint else ()
-        rows = [(cursor.lastrowid, side, p.material, p.face.value) for side, p in zip("ab", pieces, strict=False)]
+        pieces = adherends(text["orientation"], species, other_species(t.record), t.form, slope) if joint else ()
+        rows = [
+            (cursor.lastrowid, side, p.material, p.face.value, p.angle_deg)
+            for side, p in zip("ab", pieces, strict=False)
+        ]
         conn.executemany(
-            "INSERT INTO adherend (specimen_id, side, material, face) VALUES (?, ?, ?, ?)",
-            rows or [(cursor.lastrowid, "a", species, "long")],
+            "INSERT INTO adherend (specimen_id, side, material, face, angle_deg) VALUES (?, ?, ?, ?, ?)",
+            rows or [(cursor.lastrowid, "a", species, "long", None)],
         )
 
 

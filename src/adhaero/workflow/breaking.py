@@ -8,9 +8,11 @@ from datetime import timedelta
 from operator import attrgetter
 from typing import Any
 
+from adhaero.core.materials.wood import WOODS
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.observation import Kind, Observation, checked
-from adhaero.core.quantity import Dimension, shown
+from adhaero.core.plan.document import Level
+from adhaero.core.quantity import BASE, Dimension, shown
 from adhaero.core.refusal import refuse
 from adhaero.rig import fate
 from adhaero.store import breaks, curves, shop
@@ -23,7 +25,7 @@ from adhaero.workflow.workshop import Act, NotFound, Workshop, iso, moment
 
 @dataclass(frozen=True)
 class BreakRow:
-    """A piece in the queue, or broken. ``figure`` is its strength in MPa; ``bound`` says how to read it."""
+    """A piece in the queue, or broken. ``figure_low`` and ``figure_high`` bound its figure of merit."""
 
     code: str
     treatment: str
@@ -31,6 +33,8 @@ class BreakRow:
     role: str
     break_order: int
     area_mm2: float
+    form: str
+    orientation: str
     measured: bool
     ready: str | None
     due_at: str | None
@@ -62,6 +66,7 @@ class BreakView:
 
     batch_id: int
     name: str
+    method: str
     figure_name: str
     rows: list[BreakRow]
     next: str | None
@@ -91,7 +96,7 @@ def _ready(facts: Facts, s: Specimen, w: Workshop) -> tuple[str | None, str | No
 
 def _row(facts: Facts, s: Specimen, ready: str | None, due: str | None) -> BreakRow:
     t, o = facts.treatments[s.treatment_id], facts.observed.get(s.id)
-    area = facts.area_mm2(s.id)
+    scale = facts.per_newton(s.id)
     seen = o.observation if o else None
     return BreakRow(
         code=s.code,
@@ -99,7 +104,9 @@ def _row(facts: Facts, s: Specimen, ready: str | None, due: str | None) -> Break
         label=t.label,
         role=s.role,
         break_order=s.break_order,
-        area_mm2=area,
+        area_mm2=facts.area_mm2(s),
+        form=facts.form(s).key,
+        orientation=s.orientation,
         measured=facts.is_measured(s.id),
         ready=ready,
         due_at=due,
@@ -107,8 +114,8 @@ def _row(facts: Facts, s: Specimen, ready: str | None, due: str | None) -> Break
         low_n=seen.low_n if seen else None,
         high_n=seen.high_n if seen else None,
         held_s=seen.held_s if seen else None,
-        figure_low=seen.low_n / area if seen and seen.low_n is not None else None,
-        figure_high=seen.high_n / area if seen and seen.high_n is not None else None,
+        figure_low=seen.low_n * scale if seen and seen.low_n is not None else None,
+        figure_high=seen.high_n * scale if seen and seen.high_n is not None else None,
         uncertainty=facts.uncertainty(s.id, seen.low_n) if seen and seen.low_n else None,
         failure_mode=seen.failure_mode if seen else None,
         wood_failure_pct=seen.wood_failure_pct if seen else None,
@@ -133,6 +140,7 @@ def view(w: Workshop, batch_id: int) -> BreakView:
     return BreakView(
         batch_id=batch_id,
         name=facts.batch.name,
+        method=facts.plan.method,
         figure_name=facts.method.figure_name,
         rows=rows,
         next=next((r.code for r in rows if r.kind is None), None),
@@ -204,15 +212,15 @@ def _from_trace(pull: Pull | None, o: Observation) -> tuple[Observation, float |
 
 
 def _plausible(facts: Facts, piece: Specimen, o: Observation) -> None:
-    top = facts.method.plausible[1]
+    method, scale = facts.method, facts.per_newton(piece.id)
+    top, dimension = method.plausible[1], method.figure_dimension
     for field, load_n in (("low_n", o.low_n), ("high_n", o.high_n)):
-        if load_n is not None and load_n / facts.area_mm2(piece.id) > top:
-            stress = shown(load_n / facts.area_mm2(piece.id), "MPa", Dimension.STRESS)
+        if load_n is not None and load_n * scale > top:
+            figure, most = (shown(v, BASE[dimension], dimension) for v in (load_n * scale, top))
             raise refuse(
                 field,
-                f"{shown(load_n, 'N', Dimension.FORCE)} on this piece would be {stress}; "
-                f"no joint bears over {top:g} MPa",
-                "Check the unit of the load, and the measured width and overlap.",
+                f"{shown(load_n, 'N', Dimension.FORCE)} on this piece would be {figure}; no joint bears over {most}",
+                "Check the unit of the load, and the measured sizes.",
             )
 
 
@@ -299,18 +307,24 @@ def piece_for_stand_in(w: Workshop, batch_id: int, code: str) -> fate.Piece:
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
         s = find_piece(conn, facts, code)
-    gap = next(
-        (float(v.value) for k, n, v in facts.treatments[s.treatment_id].levels
-         if "gap" in (k + n).lower() and isinstance(v.value, float | int)), 0.0,
-    )  # fmt: skip
+        gap = facts.level(s, "gap_mm")
+        wood = WOODS.get(s.species_a, WOODS["ash"])
+        sizes = facts.sizes(s.id)
+        strongest_n = facts.method.solid_figure(wood, sizes) / facts.method.per_newton(sizes)
     return fate.Piece(
-        glued_area_mm2=facts.area_mm2(s.id),
+        solid_n=strongest_n,
         species=s.species_a,
         glue=s.glue or "none",
         prep=s.prep,
         pressure_mpa=s.pressure_mpa or 0.0,
         clamp_s=s.clamp_s or 0.0,
         cure_s=s.cure_s or 0.0,
-        gap_mm=gap,
+        gap_mm=float(gap.value) if gap is not None and isinstance(gap.value, float | int) else 0.0,
+        conditioning=_word(facts.level(s, "conditioning")),
+        orientation=s.orientation,
         solid=s.role == "solid",
     )
+
+
+def _word(level: Level | None) -> str:
+    return level.value if level is not None and isinstance(level.value, str) else ""

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from adhaero.core.compare.analysis import WEAK_N, Analysis, Group, Piece, Row, analyse
 from adhaero.core.compare.verdict import Comparison, Sentence, judge
 from adhaero.core.observation import Kind, datum, wood_failure
-from adhaero.core.quantity import Dimension, shown, supported_digits
+from adhaero.core.quantity import BASE, Dimension, shown, supported_digits
 from adhaero.core.refusal import refuse
 from adhaero.store import shop
 from adhaero.store.specimens import Specimen
@@ -17,7 +17,7 @@ from adhaero.workflow.facts import Facts, load, version
 from adhaero.workflow.workshop import Workshop
 
 MANY_PAIRS = 150
-FIGURES = {"strength": Dimension.STRESS, "load": Dimension.FORCE}
+FIGURES = ("strength", "load")
 
 
 @dataclass(frozen=True)
@@ -95,6 +95,7 @@ class CompareView:
     figure: str
     figure_name: str
     unit: str
+    dimension: str
     decimals: int
     target: str
     fallen_as_zero: bool
@@ -115,7 +116,7 @@ def _piece(facts: Facts, s: Specimen, stress: bool) -> Piece:
     o = seen.observation
     return Piece(
         code=s.code,
-        datum=datum(o, facts.area_mm2(s.id) if stress else None, target=facts.plan.target),
+        datum=datum(o, facts.per_newton(s.id) if stress else 1.0, target=facts.plan.target),
         failure_mode=o.failure_mode,
         wood_failure_pct=wood_failure(o),
         void=o.kind is Kind.VOID,
@@ -218,8 +219,8 @@ def compare(
         raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
     with w.db.read() as conn:
         facts, rig = load(w, conn, batch_id), shop.rig(conn)
-        base = "MPa" if figure == "strength" else "N"
-        unit = shop.settings(conn).get("units", {}).get("stress" if figure == "strength" else "force", base)
+        dimension = facts.method.figure_dimension if figure == "strength" else Dimension.FORCE
+        unit = shop.settings(conn).get("units", {}).get(dimension.value, BASE[dimension])
         name = ("compare", batch_id, figure, fallen_as_zero, all_pairs)
         return w.kept(
             name,
@@ -251,8 +252,7 @@ def _compare(
         for t in facts.treatments.values()
     ]
     analysis = analyse(groups, fallen_as_zero=as_zero, alpha=a.alpha)
-    dimension = FIGURES[figure]
-    base = "MPa" if stress else "N"
+    dimension = facts.method.figure_dimension if stress else Dimension.FORCE
     verdict = judge(
         analysis,
         lambda v: shown(v, unit, dimension),
@@ -261,8 +261,8 @@ def _compare(
         wanted_power=a.power,
         single_figure=figure,
     )
-    area = facts.method.glued_area_mm2(plan.sizes)
-    limit = (rig.capacity_n / area if stress else rig.capacity_n) if rig else None
+    scale = facts.method.per_newton(plan.sizes) if stress else 1.0
+    limit = rig.capacity_n * scale if rig else None
     welch = analysis.welch
     return CompareView(
         batch_id=facts.batch.id,
@@ -271,7 +271,8 @@ def _compare(
         guess=plan.guess,
         figure=figure,
         figure_name=facts.method.figure_name if stress else "Load at failure",
-        unit=base,
+        unit=BASE[dimension],
+        dimension=dimension.value,
         decimals=_decimals(facts, stress=stress),
         target=plan.target,
         fallen_as_zero=as_zero,

@@ -8,22 +8,21 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from adhaero.core.joint_forms import Size
+from adhaero.core.plan.document import forms_of
 from adhaero.core.quantity import Dimension, parse
-from adhaero.core.refusal import Problems, Refusal
+from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.store import shop, specimens
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, load
 from adhaero.workflow.workshop import Act, Workshop
 
-QUANTITIES: dict[str, Dimension] = {
-    "width": Dimension.LENGTH,
-    "overlap": Dimension.LENGTH,
-    "thickness": Dimension.LENGTH,
-    "gap": Dimension.LENGTH,
-    "moisture": Dimension.SHARE,
-    "mass": Dimension.MASS,
+_OTHER: dict[str, tuple[str, Dimension, float, float]] = {
+    "gap": ("Gap", Dimension.LENGTH, 0, 20),
+    "moisture": ("Moisture", Dimension.SHARE, 0, 200),
+    "mass": ("Mass", Dimension.MASS, 0.1, 100_000),
 }
-_SANE: dict[str, tuple[float, float]] = {"gap": (0, 20), "moisture": (0, 200), "mass": (0.1, 100_000)}
+"""What may be measured of every piece beside the sizes of its method: name, dimension, sane range."""
 FAR_OFF = 0.15
 """A size this share away from the nominal one is questioned: a slip of the unit or a wrong piece."""
 
@@ -60,16 +59,21 @@ class CutView:
     name: str
     nominal: dict[str, float]
     size_names: dict[str, str]
+    to_measure: list[str]
     blanks: dict[str, int]
     rows: list[CutRow]
     measured: int
+
+
+def _sizes(facts: Facts) -> tuple[Size, ...]:
+    return facts.method.sizes_for(forms_of(facts.plan))
 
 
 def _question(facts: Facts, specimen_id: int) -> str | None:
     for key, m in facts.measured.get(specimen_id, {}).items():
         nominal = facts.plan.sizes.get(key)
         if nominal and abs(m.value / nominal - 1) > FAR_OFF:
-            name = next(s.name for s in facts.method.sizes if s.key == key)
+            name = next((s.name for s in _sizes(facts) if s.key == key), key)
             off = f"{100 * (m.value / nominal - 1):+.0f} %"
             return f"{name} is {off} off the planned {nominal:g} mm: right piece, right unit?"
     return None
@@ -85,7 +89,7 @@ def _row(facts: Facts, s: Specimen) -> CutRow:
         replicate=s.replicate,
         halves=[s.code] if s.role == "solid" else [f"{s.code}-a", f"{s.code}-b"],
         sizes={k: SizeView(m.value, m.typed) for k, m in facts.measured.get(s.id, {}).items()},
-        area_mm2=facts.area_mm2(s.id),
+        area_mm2=facts.area_mm2(s),
         measured=facts.is_measured(s.id),
         question=_question(facts, s.id),
     )
@@ -101,7 +105,8 @@ def view(w: Workshop, batch_id: int) -> CutView:
         batch_id=batch_id,
         name=facts.batch.name,
         nominal=dict(facts.plan.sizes),
-        size_names={s.key: s.name for s in facts.method.sizes},
+        size_names={s.key: s.name for s in _sizes(facts)},
+        to_measure=list(facts.to_measure),
         blanks=dict(Counter(wood)),
         rows=rows,
         measured=sum(r.measured for r in rows),
@@ -119,26 +124,27 @@ class Typed:
 
 def read_size(facts: Facts, quantity: str, text: str, length_unit: str, field: str) -> float:
     """A typed size in its base unit; ``Refusal`` with ``field`` for what cannot be."""
-    problems = Problems()
-    dimension = QUANTITIES.get(quantity)
-    if dimension is None:
-        problems.add(field, f"{quantity!r} is not measured on a piece", "Use one of: " + ", ".join(QUANTITIES) + ".")
-        raise Refusal(problems.found)
-    default = {Dimension.LENGTH: length_unit, Dimension.SHARE: "%", Dimension.MASS: "g"}[dimension]
+    size = next((s for s in _sizes(facts) if s.key == quantity), None)
+    if size is not None:
+        dimension = Dimension.LENGTH if size.unit else Dimension.NUMBER
+        name, low, high = size.name, size.low, size.high
+    elif quantity in _OTHER:
+        name, dimension, low, high = _OTHER[quantity]
+    else:
+        known = [s.key for s in _sizes(facts)] + list(_OTHER)
+        raise refuse(field, f"{quantity!r} is not measured on a piece", "Use one of: " + ", ".join(known) + ".")
+    default = {Dimension.LENGTH: length_unit, Dimension.SHARE: "%", Dimension.MASS: "g"}.get(dimension, "")
     try:
         value = parse(text, dimension, default).base
     except Refusal as refusal:
-        problems.add(field, refusal.problems[0].message, refusal.problems[0].remedy)
-        raise Refusal(problems.found) from refusal
-    size = next((s for s in facts.method.sizes if s.key == quantity), None)
-    low, high = (size.low_mm, size.high_mm) if size else _SANE.get(quantity, (0.1, 1000))
-    problems.check(
-        low <= value <= high,
-        field,
-        f"{quantity} of {value:g} is outside {low:g} to {high:g} {'mm' if dimension is Dimension.LENGTH else default}",
-        "Check the number and its unit.",
-    )
-    problems.raise_if_any()
+        raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal
+    if not low <= value <= high:
+        unit = "mm" if dimension is Dimension.LENGTH else default
+        raise refuse(
+            field,
+            f"{name.lower()} of {value:g} is outside {low:g} to {high:g} {unit}".rstrip(),
+            "Check the number and its unit.",
+        )
     return value
 
 

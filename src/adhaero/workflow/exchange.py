@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import sqlite3
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import product
 from typing import Any
 
-from adhaero.core.method import METHODS
+from adhaero.core.method import nominal_sizes
+from adhaero.core.method_catalogue import METHODS
 from adhaero.core.observation import Kind, Observation, checked
 from adhaero.core.plan import design
+from adhaero.core.plan.checks import problems
 from adhaero.core.plan.codes import read_code
-from adhaero.core.plan.document import Factor, Level, Plan, first_plan, problems
+from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan, treatment_name
 from adhaero.core.plan.fields import FIELDS
-from adhaero.core.quantity import BASE
+from adhaero.core.quantity import BASE, Dimension
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats import specimen_csv
 from adhaero.formats.specimen_csv import Row
@@ -26,10 +30,23 @@ def export_csv(w: Workshop, batch_id: int) -> tuple[str, str]:
     """(file name, text) of all specimens of a locked batch with what stands about them."""
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
-    factors = [(f.key, f.name, _unit(f)) for f in facts.plan.factors]
+    factors = [(f.key, f.name, _unit(f)) for f in _columns(facts.plan)]
     rows = [facts.row("csv", s, _row) for s in facts.pieces]
     safe = "".join(c if c.isalnum() else "-" for c in facts.batch.name.lower())[:60].strip("-")
     return f"{safe or 'batch'}.csv", specimen_csv.write(rows, factors)
+
+
+def _columns(plan: Plan) -> list[Factor]:
+    """The factors, and the fields in which single treatments differ where no other column shows them."""
+    more = {k: v for e in plan.extras for k, v in e.changes.items()}
+    shown = {f.key for f in plan.factors} | set(_CORE)
+    return [
+        *plan.factors,
+        *(Factor(k, FIELDS[k].name if k in FIELDS else k, (v,)) for k, v in more.items() if k not in shown),
+    ]
+
+
+_CORE = ("species", "orientation", "glue", "prep", "pressure_mpa", "clamp_s", "cure_s")
 
 
 def _unit(f: Factor) -> str:
@@ -40,36 +57,42 @@ def _unit(f: Factor) -> str:
 
 
 def _row(facts: Facts, s: specimens.Specimen) -> Row:
-    t, sizes = facts.treatments[s.treatment_id], {k: m.value for k, m in facts.measured.get(s.id, {}).items()}
-    member, out, seen = facts.members.get(s.id), facts.unclamped.get(s.id), facts.observed.get(s.id)
+    t, member, out, seen = (
+        facts.treatments[s.treatment_id], facts.members.get(s.id), facts.unclamped.get(s.id), facts.observed.get(s.id)
+    )  # fmt: skip
     g = facts.glueups[member.glueup_id] if member else None
     o = seen.observation if seen else None
-    area, nominal = facts.area_mm2(s.id), facts.plan.sizes
-    values: dict[str, Any] = dict(  # noqa: C408
-        batch=facts.batch.name, question=facts.plan.question, code=s.code, treatment=t.letter, treatment_label=t.label,
-        role=s.role, control=t.control or "", method=facts.plan.method, target=facts.plan.target, replicate=s.replicate,
-        break_order=s.break_order, glue_order=s.glue_order, species_a=s.species_a, species_b=s.species_b,
-        orientation=s.orientation, glue=s.glue, prep=s.prep, planned_pressure_mpa=s.pressure_mpa,
-        planned_clamp_s=s.clamp_s, planned_cure_s=s.cure_s, nominal_width_mm=nominal["width"],
-        nominal_overlap_mm=nominal["overlap"], nominal_thickness_mm=nominal["thickness"], width_mm=sizes.get("width"),
-        overlap_mm=sizes.get("overlap"), thickness_mm=sizes.get("thickness"), area_mm2=area,
-        factors={k: (v.value, v.unit) for k, _, v in t.levels},
-    )  # fmt: skip
+    levels = {f.key: facts.level(s, f.key) for f in _columns(facts.plan)} if s.role == "joint" else {}
+    values: dict[str, Any] = {
+        "batch": facts.batch.name, "question": facts.plan.question, "code": s.code, "treatment": t.letter,
+        "treatment_label": t.label, "role": s.role, "control": t.control or "", "method": facts.plan.method,
+        "target": facts.plan.target, "replicate": s.replicate, "break_order": s.break_order, "glue_order": s.glue_order,
+        "species_a": s.species_a, "species_b": s.species_b, "orientation": s.orientation, "glue": s.glue,
+        "prep": s.prep, "planned_pressure_mpa": s.pressure_mpa, "planned_clamp_s": s.clamp_s,
+        "planned_cure_s": s.cure_s, "area_mm2": facts.area_mm2(s), "nominal": dict(facts.plan.sizes),
+        "sizes": {k: m.value for k, m in facts.measured.get(s.id, {}).items() if k in facts.plan.sizes},
+        "factors": {k: (v.value, v.unit) for k, v in levels.items() if v is not None},
+    }  # fmt: skip
     if member and g:
-        values.update(
-            glueup=g.number, glued_at=g.started_at, glued_by=g.person,
-            bottle=member.bottle if member.bottle is not None else g.bottle, air_c=g.air_c, humidity_pct=g.humidity_pct,
-            clamp_force_n=member.force_n if member.force_n is not None else g.force_n, clamp_force_known=g.force_known,
-            clamps=member.clamps if member.clamps is not None else g.clamps, unclamped_at=out.at if out else "",
-        )  # fmt: skip
+        values |= {
+            "glueup": g.number, "glued_at": g.started_at, "glued_by": g.person,
+            "bottle": member.bottle if member.bottle is not None else g.bottle, "air_c": g.air_c,
+            "humidity_pct": g.humidity_pct, "clamp_force_known": g.force_known,
+            "clamp_force_n": member.force_n if member.force_n is not None else g.force_n,
+            "clamps": member.clamps if member.clamps is not None else g.clamps, "unclamped_at": out.at if out else "",
+        }  # fmt: skip
     if o and seen:
-        values.update(
-            kind=o.kind.value, load_low_n=o.low_n, load_high_n=o.high_n, held_s=o.held_s,
-            first_crack_n=seen.first_crack_n, strength_low_mpa=None if o.low_n is None else o.low_n / area,
-            strength_high_mpa=None if o.high_n is None else o.high_n / area, failure_mode=o.failure_mode or "",
-            wood_failure_pct=o.wood_failure_pct, source=seen.source, observed_at=seen.at, observed_by=seen.person,
-            reason=o.reason, note=o.note,
-        )  # fmt: skip
+        scale, dimension = facts.per_newton(s.id), facts.method.figure_dimension
+        low, high = (None if v is None else v * scale for v in (o.low_n, o.high_n))
+        stress = dimension is Dimension.STRESS
+        values |= {
+            "kind": o.kind.value, "load_low_n": o.low_n, "load_high_n": o.high_n, "held_s": o.held_s,
+            "first_crack_n": seen.first_crack_n, "strength_low_mpa": low if stress else None,
+            "strength_high_mpa": high if stress else None, "figure_low": low, "figure_high": high,
+            "figure_unit": BASE[dimension], "failure_mode": o.failure_mode or "",
+            "wood_failure_pct": o.wood_failure_pct, "source": seen.source, "observed_at": seen.at,
+            "observed_by": seen.person, "reason": o.reason, "note": o.note,
+        }  # fmt: skip
     return Row(**values)
 
 
@@ -155,9 +178,9 @@ def _check(rows: Sequence[Row]) -> None:
                     checked(o)
             except Refusal as refusal:
                 p.take(refusal, at)
-        for name in ("width_mm", "overlap_mm", "thickness_mm"):
-            value = getattr(r, name)
-            p.check(value is None or 1 <= value <= 500, f"{at}{name}", f"{value} mm is not possible", "Check its unit.")
+        for name, value in r.sizes.items():
+            field = f"{at}{specimen_csv.size_head(name)}"
+            p.check(0 < value <= 3000, field, f"{value:g} is not possible", "Check its unit.")
         for name in ("glued_at", "unclamped_at", "observed_at"):
             try:
                 if getattr(r, name):
@@ -193,48 +216,85 @@ def _level(key: str, value: str | float | None, unit: str) -> Level:
     return Level(value, unit)
 
 
+def _stated(r: Row) -> dict[str, Level]:
+    """What the columns of a row say about the fields of the record; empty cells say nothing."""
+    cells: dict[str, str | float | None] = {
+        "species": r.species_a, "orientation": r.orientation, "glue": r.glue, "prep": r.prep,
+        "pressure_mpa": r.planned_pressure_mpa, "clamp_s": r.planned_clamp_s, "cure_s": r.planned_cure_s,
+    }  # fmt: skip
+    return {k: _level(k, None if v == "none" else v, "") for k, v in cells.items() if v not in (None, "")}
+
+
 def _plan(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -> Plan:
-    """The plan that the rows bear out. ``Refusal`` if they make none."""
+    """The plan that the rows bear out. ``Refusal`` if they make none.
+
+    Rows whose label follows from their factor columns make the grid, of which cells without a row were dropped; other
+    joints are single treatments.
+    """
     joints = [r for r in rows if r.role == "joint"]
     if not joints:
         raise refuse("file", "there is no joint in it, only solid pieces", "Add the joints.")
-    levels: dict[str, list[Level]] = {key: [] for key, _, _ in factors}
-    for r in joints:
-        for key, (value, unit) in r.factors.items():
-            level = _level(key, value, unit)
-            if level not in levels[key]:
-                levels[key].append(level)
-    first, base = joints[0], first_plan()
-    stated: dict[str, str | float | None] = {
-        "species": first.species_a, "orientation": first.orientation, "glue": first.glue, "prep": first.prep,
-        "pressure_mpa": first.planned_pressure_mpa, "clamp_s": first.planned_clamp_s, "cure_s": first.planned_cure_s,
-    }  # fmt: skip
-    constants = {k: _level(k, v, "") for k, v in stated.items() if k not in levels and v not in (None, "")}
-    nominal = {
-        "width": first.nominal_width_mm, "overlap": first.nominal_overlap_mm, "thickness": first.nominal_thickness_mm,
-    }  # fmt: skip
-    control = next((r for r in joints if r.control), None)
-    cell = (
-        tuple(levels[k].index(_level(k, *control.factors[k])) for k, _, _ in factors) if control is not None else None
-    )
-    counts = {label: sum(r.treatment_label == label for r in rows) for label in {r.treatment_label for r in rows}}
-    solid = {r.treatment_label for r in rows if r.role == "solid"}
+    of = {r.code: {k: _level(k, *v) for k, v in r.factors.items()} for r in joints}
+
+    def label(r: Row, keys: Sequence[tuple[str, str, str]]) -> str:
+        return " · ".join(treatment_name(Factor(k, n, ()), of[r.code][k]) for k, n, _ in keys)
+
+    varied = [f for f in factors if len({of[r.code][f[0]] for r in joints if f[0] in of[r.code]}) > 1] or list(factors)
+    grid = [r for r in joints if r.treatment_label == label(r, varied)] or joints
+    varied = [f for f in varied if len({of[r.code][f[0]] for r in grid}) > 1] or varied
+    grid = [r for r in joints if r.treatment_label == label(r, varied)] or joints
+    levels = {k: list(dict.fromkeys(of[r.code][k] for r in grid)) for k, _, _ in varied}
+    first, base = grid[0], first_plan()
+    constants = {k: v for k, v in _stated(first).items() if k not in levels}
+    constants |= {k: v for k, v in of[first.code].items() if k not in levels}
+    constants = {**{k: v for k, v in base.constants.items() if k not in levels}, **constants}
+    counts = Counter(r.treatment_label for r in rows)
+    cells = {tuple(levels[k].index(of[r.code][k]) for k, _, _ in varied): counts[r.treatment_label] for r in grid}
+    every = list(product(*(range(len(v)) for v in levels.values())))
+    usual = Counter(cells.values()).most_common(1)[0][0]
+    chosen = next((of[r.code] for r in grid if r.control), None)
+    control = tuple(levels[k].index(chosen[k]) for k, _, _ in varied) if chosen is not None else None
+    singles = {r.treatment_label: r for r in joints if r.treatment_label not in {g.treatment_label for g in grid}}
+    p = Problems()
+    for r in singles.values():
+        same = all(any(of[r.code].get(k) == level for level in levels[k]) for k in levels)
+        p.check(
+            not same or set(_changes(r, of[r.code], constants, levels)) - set(levels) != set(),
+            f"row {r.number}: treatment_label", f"{r.treatment_label!r} does not follow from the factor columns",
+            "Make label and factor columns agree.",
+        )  # fmt: skip
+    p.raise_if_any()
+    method = METHODS.get(first.method, METHODS[base.method])
     plan = replace(
         base,
         question=first.question or f"Imported: {first.batch}",
         target=first.target or "joint",
-        method=first.method if first.method in METHODS else base.method,
-        sizes={k: v if v is not None else base.sizes[k] for k, v in nominal.items()},
-        factors=tuple(Factor(k, n, tuple(levels[k])) for k, n, _ in factors),
-        constants={**{k: v for k, v in base.constants.items() if k not in levels}, **constants},
-        replicates=max(n for label, n in counts.items() if label not in solid),
-        control=cell,
-        solid_reference=max((counts[label] for label in solid), default=0),
+        method=method.key,
+        sizes=nominal_sizes(method, method.forms, first.nominal),
+        factors=tuple(Factor(k, n, tuple(levels[k])) for k, n, _ in varied),
+        constants=constants,
+        replicates=usual,
+        control=control,
+        dropped=tuple(c for c in every if c not in cells),
+        extra_replicates=tuple((c, n) for c, n in cells.items() if n != usual),
+        extras=tuple(
+            Extra(name, _changes(r, of[r.code], constants, levels), counts[name], r.control or None)
+            for name, r in singles.items()
+        ),
+        solid_reference=max((counts[r.treatment_label] for r in rows if r.role == "solid"), default=0),
     )
     wrong = problems(plan)
     if wrong:
         raise Refusal(wrong)
     return plan
+
+
+def _changes(
+    r: Row, own: dict[str, Level], constants: dict[str, Level], levels: dict[str, list[Level]]
+) -> dict[str, Level]:
+    """In what a single treatment differs from the constants of the plan."""
+    stated = {k: v for k, v in _stated(r).items() if k not in levels}
+    return {k: v for k, v in {**stated, **own}.items() if constants.get(k) != v}
 
 
 def _make_batch(
@@ -267,9 +327,9 @@ def _take_facts(
     by_code, sizes, readings = facts.by_code(), 0, 0
     for r in rows:
         piece = by_code[r.code]
-        for quantity in ("width", "overlap", "thickness"):
-            value, old = getattr(r, f"{quantity}_mm"), facts.measured.get(piece.id, {}).get(quantity)
-            if value is not None and (old is None or old.value != value):
+        for quantity, value in r.sizes.items():
+            old = facts.measured.get(piece.id, {}).get(quantity)
+            if old is None or old.value != value:
                 specimens.add_measurement(conn, piece.id, quantity, value, f"{value:g} mm", w.stamp(), action_id)
                 sizes += 1
         o, seen = _observation(r), facts.observed.get(piece.id)

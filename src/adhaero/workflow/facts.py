@@ -9,9 +9,10 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, NamedTuple, TypeVar
 
+from adhaero.core.joint_forms import Form
 from adhaero.core.method import Method
 from adhaero.core.plan.codes import read_code
-from adhaero.core.plan.document import Plan, method_of
+from adhaero.core.plan.document import Level, Plan, method_of
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import actions, batches, breaks, glueups, shop, specimens
 from adhaero.store.breaks import Observed
@@ -49,21 +50,48 @@ class Facts:
         return {**self.plan.sizes, **own}
 
     def is_measured(self, specimen_id: int) -> bool:
-        """Whether the glued area rests on measured sizes."""
+        """Whether the figure of merit rests on measured sizes."""
         own = self.measured.get(specimen_id, {})
-        return "width" in own and "overlap" in own
+        return all(k in own for k in self.to_measure)
 
-    def area_mm2(self, specimen_id: int) -> float:
-        """Glued area in mm2 (for a solid piece, the sheared area)."""
-        return self.method.glued_area_mm2(self.sizes(specimen_id))
+    @cached_property
+    def to_measure(self) -> tuple[str, ...]:
+        """The sizes that the figure of merit takes from the piece itself; the others belong to the rig's set-up."""
+        return tuple(k for k in self.method.figure_sizes if k not in self.method.setup_sizes)
+
+    def level(self, piece: Specimen, key: str) -> Level | None:
+        """A field of a piece's planned record: its treatment's level, else what the plan holds constant."""
+        return self._levels[piece.treatment_id].get(key, self.plan.constants.get(key))
+
+    @cached_property
+    def _levels(self) -> dict[int, dict[str, Level]]:
+        return {t.id: {k: v for k, _, v in t.levels} for t in self.treatments.values()}
+
+    def form(self, piece: Specimen) -> Form:
+        """The joint form of a piece."""
+        return self._forms[piece.treatment_id]
+
+    @cached_property
+    def _forms(self) -> dict[int, Form]:
+        constant = self.plan.constants.get("form", Level(None))
+        return {t: self.method.form(own.get("form", constant).value) for t, own in self._levels.items()}
+
+    def area_mm2(self, piece: Specimen) -> float:
+        """Glued area in mm2, of the piece's own joint form and sizes (for a solid piece, that of the plain joint)."""
+        form = self.method.form(None) if piece.role == "solid" else self.form(piece)
+        return form.glued_area_mm2(self.sizes(piece.id))
+
+    def per_newton(self, specimen_id: int) -> float:
+        """Figure of merit of one newton on this piece."""
+        return self.method.per_newton(self.sizes(specimen_id))
 
     def uncertainty(self, specimen_id: int, load_n: float) -> float:
         """Of the figure of merit of a load: half a step of the rig and the caliper's error, added in squares."""
         if load_n <= 0:
             return 0.0
         sizes = self.sizes(specimen_id)
-        parts = [self.resolution_n / 2 / load_n, *(CALIPER_MM / sizes[k] for k in ("width", "overlap") if k in sizes)]
-        return load_n / self.area_mm2(specimen_id) * math.sqrt(sum(p * p for p in parts))
+        parts = [self.resolution_n / 2 / load_n, *self.method.relative_error(sizes, CALIPER_MM)]
+        return load_n * self.method.per_newton(sizes) * math.sqrt(sum(p * p for p in parts))
 
     def by_code(self) -> dict[str, Specimen]:
         """Pieces by code."""

@@ -32,6 +32,8 @@ class GluePiece:
     label: str
     glue: str
     glue_order: int
+    orientation: str
+    form: str
     area_mm2: float
     measured: bool
     wanted_mpa: float | None
@@ -73,7 +75,7 @@ def _pressure(facts: Facts, s: Specimen, member: Member, glueup: Glueup) -> floa
     clamps = member.clamps if member.clamps is not None else glueup.clamps
     if force is None or glueup.force_known == "unknown":
         return None
-    return pressure_mpa(force * clamps, facts.area_mm2(s.id))
+    return pressure_mpa(force * clamps, facts.area_mm2(s))
 
 
 def _flags(s: Specimen, pressure: float | None, late: bool) -> list[str]:
@@ -103,7 +105,7 @@ def _late(facts: Facts, s: Specimen, now: datetime) -> bool:
 
 def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
     t, member = facts.treatments[s.treatment_id], facts.members.get(s.id)
-    area = facts.area_mm2(s.id)
+    area = facts.area_mm2(s)
     glueup = facts.glueups[member.glueup_id] if member else None
     pressure = _pressure(facts, s, member, glueup) if member and glueup else None
     out = facts.unclamped.get(s.id)
@@ -115,6 +117,8 @@ def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
         label=t.label,
         glue=s.glue,
         glue_order=s.glue_order,
+        orientation=s.orientation,
+        form=facts.form(s).key,
         area_mm2=area,
         measured=facts.is_measured(s.id),
         wanted_mpa=s.pressure_mpa,

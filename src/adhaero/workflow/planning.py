@@ -6,50 +6,20 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Any
 
-from adhaero.core.glue.clamping import force_n
 from adhaero.core.plan import design
-from adhaero.core.plan.document import (
-    Caveat,
-    Plan,
-    cells,
-    first_plan,
-    method_of,
-    plan_from_json,
-    problems,
-    warnings,
-)
+from adhaero.core.plan.checks import problems
+from adhaero.core.plan.document import Plan, plan_from_json
+from adhaero.core.plan.questions import QUESTIONS, plan_for
 from adhaero.core.refusal import Problem, Refusal, refuse
 from adhaero.store import actions, batches, specimens
+from adhaero.workflow import outlook
+from adhaero.workflow.outlook import Outlook
 from adhaero.workflow.workshop import Act, Conflict, Workshop, need_batch
 
 
 @dataclass(frozen=True)
-class TreatmentView:
-    """A treatment as planned: what it is, how many, and the clamp force that its nominal area needs."""
-
-    letter: str
-    label: str
-    role: str
-    is_control: bool
-    replicates: int
-    clamp_force_n: float | None
-
-
-@dataclass(frozen=True)
-class ReachView:
-    """What this number of pieces can show; differences in percent of the reference mean."""
-
-    n: int
-    one_pair_pct: float | None
-    all_pairs_pct: float | None
-    one_control_pct: float | None
-    needed: int | None
-    curve: list[tuple[int, float]]
-
-
-@dataclass(frozen=True)
 class PlanView:
-    """A plan with everything that follows from it. ``reach`` is empty while the plan has problems."""
+    """A plan with everything that follows from it."""
 
     batch_id: int
     name: str
@@ -57,14 +27,8 @@ class PlanView:
     kind: str
     document: dict[str, Any]
     seed: int
-    problems: list[Problem]
-    warnings: list[Caveat]
-    treatments: list[TreatmentView]
-    pieces: int
-    blanks: int
-    reach: ReachView | None
-    glued_area_mm2: float | None
     reopenable: bool
+    outlook: Outlook
 
 
 def _name(text: str) -> str:
@@ -74,58 +38,27 @@ def _name(text: str) -> str:
     return name
 
 
-def create(w: Workshop, name: str, key: str | None = None) -> dict[str, Any]:
-    """A new batch with a first draft. Returns its id."""
-    name, seed = _name(name), w.new_seed()
+def create(w: Workshop, name: str, key: str | None = None, start: str = "own") -> dict[str, Any]:
+    """A new batch with a first draft, begun from a question. Returns its id."""
+    if start not in QUESTIONS:
+        raise refuse("start", f"{start[:40]!r} is no question to start from", "Choose one from the list.")
+    return begin(w, _name(name), plan_for(start), key)
+
+
+def begin(w: Workshop, name: str, plan: Plan, key: str | None, cloned_from: int | None = None) -> dict[str, Any]:
+    """A new batch with this plan as its draft. Returns its id."""
+    seed = w.new_seed()
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        batch_id = batches.add_batch(conn, name, w.stamp())
+        batch_id = batches.add_batch(conn, name, w.stamp(), cloned_from)
         actions.assign(conn, action_id, batch_id)
-        batches.add_version(conn, batch_id, "draft", first_plan(), seed, "", action_id)
+        batches.add_version(conn, batch_id, "draft", plan, seed, "", action_id)
         return {"id": batch_id}
 
-    return w.perform(Act("plan", "create", f"Began {name}", key=key, request=name, undoable=False), body)
-
-
-def _pct(share: float | None) -> float | None:
-    return None if share is None else 100 * share
-
-
-def _evaluate(plan: Plan) -> dict[str, Any]:
-    wrong = problems(plan)
-    blocking = {p.field.split(".")[0] for p in wrong}
-    shape_ok = not blocking & {"factors", "constants", "sizes", "method", "control"}
-    area = None
-    if not blocking & {"sizes", "method"}:
-        area = method_of(plan).glued_area_mm2(plan.sizes)
-    treatments = design.treatments(plan) if shape_ok else []
-    r = design.reach(plan) if not blocking & {"factors", "replicates", "assumptions"} and cells(plan) else None
-    return {
-        "problems": wrong,
-        "warnings": warnings(plan) if not wrong else [],
-        "treatments": [
-            TreatmentView(t.letter, t.label, t.role, t.is_control, t.replicates, _clamp_force(t, area))
-            for t in treatments
-        ],
-        "pieces": sum(t.replicates for t in treatments),
-        "blanks": sum(t.replicates * (1 if t.role == design.SOLID else 2) for t in treatments),
-        "reach": None
-        if r is None
-        else ReachView(
-            r.n,
-            _pct(r.one_pair),
-            _pct(r.all_pairs),
-            _pct(r.one_control),
-            r.needed,
-            [(n, 100 * d) for n, d in r.curve],
-        ),
-        "glued_area_mm2": area,
-    }
-
-
-def _clamp_force(t: design.Treatment, area: float | None) -> float | None:
-    pressure = t.record["pressure_mpa"].value if t.role == design.JOINT else None
-    return force_n(float(pressure), area) if area and isinstance(pressure, float | int) else None
+    return w.perform(
+        Act("plan", "create", f"Began {name}", key=key, request=f"{name}{plan.start}{cloned_from}", undoable=False),
+        body,
+    )
 
 
 def view(w: Workshop, batch_id: int) -> PlanView:
@@ -143,7 +76,7 @@ def view(w: Workshop, batch_id: int) -> PlanView:
             document=version.plan.to_json(),
             seed=version.seed,
             reopenable=locked and not actions.later_work(conn, batch_id),
-            **_evaluate(version.plan),
+            outlook=outlook.outlook(w, conn, version.plan, batch_id),
         )
 
 
@@ -186,6 +119,19 @@ def save_draft(w: Workshop, batch_id: int, base: int, name: str, document: dict[
     w.perform(Act("plan", "draft", "Changed the plan", batch_id, key=key, request=f"{base}{document}"), body)
 
 
+def start_from(w: Workshop, batch_id: int, base: int, start: str, key: str | None) -> None:
+    """Begin a draft anew from a question; what was written before comes back with undo."""
+    if start not in QUESTIONS:
+        raise refuse("start", f"{start[:40]!r} is no question to start from", "Choose one from the list.")
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        old = _need_draft(conn, batch_id, base)
+        return {"version": batches.add_version(conn, batch_id, "draft", plan_for(start), old.seed, "", action_id)}
+
+    what = f"Started from: {QUESTIONS[start].name}"
+    w.perform(Act("plan", "start", what, batch_id, key=key, request=f"{base}{start}"), body)
+
+
 def lock(w: Workshop, batch_id: int, base: int, person: str, key: str | None) -> dict[str, Any]:
     """Lock the plan: check it whole, then write treatments and specimens. Returns the number of pieces."""
 
@@ -199,9 +145,23 @@ def lock(w: Workshop, batch_id: int, base: int, person: str, key: str | None) ->
         names = {f.key: f.name for f in old.plan.factors}
         ids = specimens.add_treatments(conn, batch_id, planned, names, action_id)
         pieces = design.specimens(old.plan, old.seed, specimens.taken_codes(conn))
-        specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id)
+        specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id, old.plan.sizes.get("slope"))
         return {"pieces": len(pieces)}
 
     return w.perform(
         Act("plan", "lock", "Locked the plan", batch_id, person, key=key, request=f"lock {batch_id} {base}"), body
     )
+
+
+def duplicate(w: Workshop, batch_id: int, name: str, key: str | None) -> dict[str, Any]:
+    """A new batch whose draft is a copy of another's plan. Returns its id."""
+    with w.db.read() as conn:
+        need_batch(conn, batch_id)
+        version = batches.current_version(conn, batch_id)
+    assert version is not None
+    return begin(w, _name(name), version.plan, key, cloned_from=batch_id)
+
+
+def import_plan(w: Workshop, name: str, document: dict[str, Any], key: str | None) -> dict[str, Any]:
+    """A new batch from a plan's document, as ``export`` of another workshop gave it. Returns its id."""
+    return begin(w, _name(name), plan_from_json(document), key)

@@ -8,10 +8,13 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from adhaero.core.joint import ORIENTATIONS
+from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES, SOURCE
 from adhaero.core.materials.wood import WOODS
-from adhaero.core.method import FAILURE_NAMES, METHODS
+from adhaero.core.method import FAILURE_NAMES
+from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.fields import FIELDS
+from adhaero.core.plan.questions import QUESTIONS
 from adhaero.core.quantity import BASE, OTHER, UNITS, Dimension, parse, parse_level, shown
 from adhaero.core.refusal import refuse
 
@@ -25,7 +28,8 @@ class FieldView:
     choices: list[tuple[str, str]]
     free_text: bool
     dimension: str | None
-    usual: str | float
+    usual: str | float | None
+    needed: bool
 
 
 @dataclass(frozen=True)
@@ -45,7 +49,8 @@ class MethodSize:
 
     key: str
     name: str
-    nominal_mm: float
+    nominal: float
+    unit: str
 
 
 @dataclass(frozen=True)
@@ -58,6 +63,18 @@ class MethodView:
     sizes: list[MethodSize]
     figure_name: str
     cautions: list[str]
+    forms: list[tuple[str, str]]
+    solid: bool
+
+
+@dataclass(frozen=True)
+class QuestionView:
+    """A question to start from."""
+
+    key: str
+    name: str
+    question: str
+    hint: str
 
 
 @dataclass(frozen=True)
@@ -99,6 +116,7 @@ class ReferenceView:
     woods: list[WoodView]
     faces: dict[str, tuple[str, str, float]]
     failure_modes: dict[str, str]
+    questions: list[QuestionView]
 
 
 @lru_cache(maxsize=1)
@@ -106,7 +124,7 @@ def view() -> ReferenceView:
     """The reference, made once."""
     return ReferenceView(
         fields=[
-            FieldView(f.key, f.name, list((f.choices or {}).items()), f.free_text, f.dimension, f.usual)
+            FieldView(f.key, f.name, list((f.choices or {}).items()), f.free_text, f.dimension, f.usual, f.needed)
             for f in FIELDS.values()
         ],
         units=[
@@ -115,8 +133,8 @@ def view() -> ReferenceView:
         base_units={d.value: s for d, s in BASE.items()},
         methods=[
             MethodView(
-                m.key, m.name, m.blurb, [MethodSize(s.key, s.name, s.nominal_mm) for s in m.sizes], m.figure_name,
-                list(m.cautions),
+                m.key, m.name, m.blurb, [MethodSize(s.key, s.name, s.nominal, s.unit) for s in m.sizes], m.figure_name,
+                list(m.cautions), [(f, FORMS[f].name) for f in m.forms], m.solid,
             )
             for m in METHODS.values()
         ],
@@ -131,6 +149,7 @@ def view() -> ReferenceView:
         ],
         faces={o.key: (o.face_a.value, o.face_b.value, o.grain_angle_deg) for o in ORIENTATIONS.values()},
         failure_modes=dict(FAILURE_NAMES),
+        questions=[QuestionView(q.key, q.name, q.question, q.hint) for q in QUESTIONS.values()],
     )  # fmt: skip
 
 

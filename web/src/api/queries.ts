@@ -60,7 +60,11 @@ export const parseQuantity = (text: string, dimension: string, unit: string) =>
 export const parseLevel = (text: string) => take<"ParsedLevel">(api.POST("/api/levels", { body: { text } }));
 
 export const writes = {
-  createBatch: (name: string) => take<"Id">(api.POST("/api/batches", { body: { name } })),
+  createBatch: (name: string) => take<"Id">(api.POST("/api/batches", { body: { name, start: "own" } })),
+  copyBatch: (id: number, name: string) => take<"Id">(api.POST("/api/batches/{batch_id}/copy", { ...at(id), body: { name } })),
+  planFile: (body: Schemas["PlanFileIn"]) => take<"Id">(api.POST("/api/batches/from-plan", { body })),
+  startFrom: (id: number, version: number, start: string) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/start", { ...at(id), body: { version, start } })),
   importCsv: (text: string) =>
     take<"Imported">(api.POST("/api/batches/import", { body: text, headers: { "Content-Type": "text/csv" }, bodySerializer: (b) => b ?? "" })),
   savePlan: (id: number, body: Schemas["PlanIn"]) => take<"PlanView">(api.PUT("/api/batches/{batch_id}/plan", { ...at(id), body })),

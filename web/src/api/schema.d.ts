@@ -148,6 +148,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_copy_api_batches__batch_id__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/from-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_plan_file_api_batches_from_plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/import": {
         parameters: {
             query?: never;
@@ -174,6 +206,22 @@ export interface paths {
         get: operations["get_plan_api_batches__batch_id__plan_get"];
         put: operations["put_plan_api_batches__batch_id__plan_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_start_api_batches__batch_id__start_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -547,12 +595,20 @@ export interface components {
             undone: boolean;
             undoable: boolean;
         };
+        AreaView: {
+            form: string;
+            name: string;
+            faces: components["schemas"]["GluedFace"][];
+            area_mm2: number;
+        };
         AssumptionsIn: {
             cv: number;
             alpha: number;
             power: number;
             matters: number;
             fallen_as_zero: boolean;
+            humidity_low_pct: number;
+            humidity_high_pct: number;
         };
         Batch: {
             id: number;
@@ -561,6 +617,7 @@ export interface components {
         };
         BatchIn: {
             name: string;
+            start: string;
         };
         Bottle: {
             id: number;
@@ -592,6 +649,8 @@ export interface components {
             role: string;
             break_order: number;
             area_mm2: number;
+            form: string;
+            orientation: string;
             measured: boolean;
             ready: string | null;
             due_at: string | null;
@@ -611,6 +670,7 @@ export interface components {
         BreakView: {
             batch_id: number;
             name: string;
+            method: string;
             figure_name: string;
             rows: components["schemas"]["BreakRow"][];
             next: string | null;
@@ -631,6 +691,9 @@ export interface components {
             field: string;
             text: string;
             remedy: string;
+            change?: {
+                [key: string]: unknown;
+            } | null;
         };
         CompareView: {
             batch_id: number;
@@ -640,6 +703,7 @@ export interface components {
             figure: string;
             figure_name: string;
             unit: string;
+            dimension: string;
             decimals: number;
             target: string;
             fallen_as_zero: boolean;
@@ -664,6 +728,28 @@ export interface components {
             p: number | null;
             text: string;
         };
+        CopyIn: {
+            name: string;
+        };
+        Cost: {
+            n: number;
+            pieces: number;
+            blanks: number;
+            cut_h: number;
+            glue_h: number;
+            break_h: number;
+            wood_dm3: number;
+            glue_g: number;
+            money: number;
+        };
+        CostsIn: {
+            cut_s: number;
+            glue_s: number;
+            break_s: number;
+            wood_per_m3: number;
+            glue_per_kg: number;
+            spread_g_m2: number;
+        };
         Curve: {
             pull_id: number;
             state: string;
@@ -683,7 +769,7 @@ export interface components {
             replicate: number;
             halves: string[];
             sizes: {
-                [key: string]: components["schemas"]["SizeView"];
+                [key: string]: components["schemas"]["adhaero__workflow__cutting__SizeView"];
             };
             area_mm2: number;
             measured: boolean;
@@ -698,6 +784,7 @@ export interface components {
             size_names: {
                 [key: string]: string;
             };
+            to_measure: string[];
             blanks: {
                 [key: string]: number;
             };
@@ -721,6 +808,25 @@ export interface components {
             clamps?: number | null;
             bottle?: string | null;
             note: string;
+        };
+        Expected: {
+            letter: string;
+            figure: number;
+            cv: number;
+            load_n: number;
+            low_n: number;
+            high_n: number;
+            beyond: number | null;
+            unreadable: number | null;
+            source: string;
+        };
+        ExtraIn: {
+            label: string;
+            changes: {
+                [key: string]: components["schemas"]["LevelIn"];
+            };
+            replicates: number;
+            control?: string | null;
         };
         FactorIn: {
             key: string;
@@ -752,7 +858,8 @@ export interface components {
             ][];
             free_text: boolean;
             dimension: string | null;
-            usual: string | number;
+            usual: string | number | null;
+            needed: boolean;
         };
         GluePiece: {
             code: string;
@@ -760,6 +867,8 @@ export interface components {
             label: string;
             glue: string;
             glue_order: number;
+            orientation: string;
+            form: string;
             area_mm2: number;
             measured: boolean;
             wanted_mpa: number | null;
@@ -786,6 +895,11 @@ export interface components {
                 string,
                 string
             ][];
+        };
+        GluedFace: {
+            name: string;
+            grain: string;
+            area_mm2: number;
         };
         Glueup: {
             id: number;
@@ -891,7 +1005,8 @@ export interface components {
         MethodSize: {
             key: string;
             name: string;
-            nominal_mm: number;
+            nominal: number;
+            unit: string;
         };
         MethodView: {
             key: string;
@@ -900,6 +1015,11 @@ export interface components {
             sizes: components["schemas"]["MethodSize"][];
             figure_name: string;
             cautions: string[];
+            forms: [
+                string,
+                string
+            ][];
+            solid: boolean;
         };
         ObservationIn: {
             code: string;
@@ -919,6 +1039,23 @@ export interface components {
             next: string | null;
         };
         Outcome: "better" | "worse" | "same for practical purposes" | "can't tell yet";
+        Outlook: {
+            problems: components["schemas"]["Problem"][];
+            caveats: components["schemas"]["Caveat"][];
+            treatments: components["schemas"]["TreatmentView"][];
+            pieces: number;
+            blanks: number;
+            reach: components["schemas"]["ReachView"] | null;
+            sizes: components["schemas"]["adhaero__workflow__outlook__SizeView"][];
+            areas: components["schemas"]["AreaView"][];
+            cost: components["schemas"]["Cost"] | null;
+            costs: components["schemas"]["Cost"][];
+            forecast: components["schemas"]["Expected"][];
+            figure_unit: string;
+            limit_n: number | null;
+            own_cv_pct: number | null;
+            own_cv_pieces: number;
+        };
         PairResult: {
             first: string;
             second: string;
@@ -965,6 +1102,13 @@ export interface components {
             side_questions: string[];
             predictions: string[];
             assumptions: components["schemas"]["AssumptionsIn"];
+            extras: components["schemas"]["ExtraIn"][];
+            start: string;
+            costs: components["schemas"]["CostsIn"];
+        };
+        PlanFileIn: {
+            name: string;
+            document: components["schemas"]["PlanDocument"];
         };
         PlanIn: {
             version: number;
@@ -980,14 +1124,8 @@ export interface components {
                 [key: string]: unknown;
             };
             seed: number;
-            problems: components["schemas"]["Problem"][];
-            warnings: components["schemas"]["Caveat"][];
-            treatments: components["schemas"]["TreatmentView"][];
-            pieces: number;
-            blanks: number;
-            reach: components["schemas"]["ReachView"] | null;
-            glued_area_mm2: number | null;
             reopenable: boolean;
+            outlook: components["schemas"]["Outlook"];
         };
         Problem: {
             field: string;
@@ -1033,6 +1171,12 @@ export interface components {
             dimension: string;
             unit: string;
         };
+        QuestionView: {
+            key: string;
+            name: string;
+            question: string;
+            hint: string;
+        };
         ReachView: {
             n: number;
             one_pair_pct: number | null;
@@ -1066,6 +1210,7 @@ export interface components {
             failure_modes: {
                 [key: string]: string;
             };
+            questions: components["schemas"]["QuestionView"][];
         };
         Rig: {
             id: number;
@@ -1120,15 +1265,15 @@ export interface components {
             quantity: string;
             text: string;
         };
-        SizeView: {
-            value: number;
-            typed: string;
-        };
         SizesIn: {
             cells: components["schemas"]["SizeIn"][];
         };
         StageIn: {
             stage: "plan" | "cut" | "glue" | "break" | "compare";
+        };
+        StartIn: {
+            version: number;
+            start: string;
         };
         TodayView: {
             now: string;
@@ -1176,8 +1321,12 @@ export interface components {
             label: string;
             role: string;
             is_control: boolean;
+            control: string | null;
             replicates: number;
             clamp_force_n: number | null;
+            cell: number[] | null;
+            form: string;
+            orientation: string;
         };
         UnclampIn: {
             codes: string[];
@@ -1205,6 +1354,16 @@ export interface components {
         };
         Zeroed: {
             zero_n: number;
+        };
+        adhaero__workflow__cutting__SizeView: {
+            value: number;
+            typed: string;
+        };
+        adhaero__workflow__outlook__SizeView: {
+            key: string;
+            name: string;
+            unit: string;
+            nominal: number;
         };
     };
     responses: never;
@@ -1486,6 +1645,74 @@ export interface operations {
             };
         };
     };
+    post_copy_api_batches__batch_id__copy_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyIn"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_plan_file_api_batches_from_plan_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanFileIn"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     post_import_api_batches_import_post: {
         parameters: {
             query?: never;
@@ -1563,6 +1790,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_start_api_batches__batch_id__start_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
             };
         };
         responses: {

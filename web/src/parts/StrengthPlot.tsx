@@ -20,7 +20,7 @@ export function StrengthPlot({ view }: Props) {
   const holder = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(900);
   const units = useUnits();
-  const dimension = view.figure === "load" ? "force" : "stress";
+  const dimension = view.dimension;
   useLayoutEffect(() => {
     const element = holder.current;
     if (!element) return;

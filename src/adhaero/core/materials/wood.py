@@ -54,3 +54,30 @@ WOODS: dict[str, Wood] = {
         _w("walnut", "Walnut", 550, 9.4, 7.0, 101, 5.5, 7.8, like="black walnut"),
     )
 }
+
+
+def moisture_at(humidity_pct: float, air_c: float = 20.0) -> float:
+    """Moisture that wood comes to in air of a relative humidity, in % of its dry mass.
+
+    Source: Wood Handbook, equation 4-5 (sorption model of Hailwood and Horrobin with two hydrates), metric constants.
+    0 to 99 % and -10 to 60 degrees Celsius.
+    """
+    h, t = humidity_pct / 100, air_c
+    w = 349 + 1.29 * t + 0.0135 * t * t
+    k = 0.805 + 0.000736 * t - 0.00000273 * t * t
+    k1 = 6.27 - 0.00938 * t - 0.000303 * t * t
+    k2 = 1.91 + 0.0407 * t - 0.000293 * t * t
+    kh = k * h
+    hydrates = (k1 * kh + 2 * k1 * k2 * kh * kh) / (1 + k1 * kh + k1 * k2 * kh * kh)
+    return 1800 / w * (kh / (1 - kh) + hydrates)
+
+
+FIBRE_SATURATION_PCT = 30.0
+
+
+def movement_mm(width_mm: float, shrinkage_pct: float, moisture_swing_pct: float) -> float:
+    """How far a width moves across the grain when its moisture changes; shrinkage counts from green to dry.
+
+    Source: Wood Handbook, chapter 13: in proportion to the change below fibre saturation at 30 %.
+    """
+    return width_mm * shrinkage_pct / 100 * moisture_swing_pct / FIBRE_SATURATION_PCT

@@ -3,11 +3,20 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Container
+from collections.abc import Container, Mapping
 from dataclasses import dataclass
 
 from adhaero.core.plan.codes import new_codes
-from adhaero.core.plan.document import Level, Plan, cells, level_name, record_of, treatment_name
+from adhaero.core.plan.document import (
+    Level,
+    Plan,
+    cells,
+    level_name,
+    method_of,
+    record_of,
+    record_of_extra,
+    treatment_name,
+)
 from adhaero.core.plan.power import (
     comparisons,
     difference_curve,
@@ -20,7 +29,10 @@ SOLID, JOINT = "solid", "joint"
 
 @dataclass(frozen=True)
 class Treatment:
-    """One combination of levels, or a solid reference of one species. ``letter`` names it in short."""
+    """One combination of levels, a single treatment, or a solid reference of one species.
+
+    ``letter`` names it in short; ``changed`` are the fields in which a single treatment differs from the plan's record.
+    """
 
     letter: str
     label: str
@@ -29,6 +41,9 @@ class Treatment:
     record: dict[str, Level]
     replicates: int
     is_control: bool
+    control: str | None = None
+    form: str = "lap"
+    changed: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -52,9 +67,21 @@ def letter(index: int) -> str:
     return text
 
 
+def form_of(plan: Plan, record: Mapping[str, Level]) -> str:
+    """The joint form of a record, as the plan's method can break it."""
+    level = record.get("form")
+    return method_of(plan).form(level.value if level is not None else None).key
+
+
+def other_species(record: Mapping[str, Level]) -> str:
+    """Material of the second adherend: the first one's unless stated."""
+    level = record.get("species_b")
+    return str(level.value) if level is not None and level.value else str(record["species"].value)
+
+
 def treatments(plan: Plan) -> list[Treatment]:
-    """All treatments in grid order, then a solid reference for every species among them (percentages need their own
-    wood).
+    """All treatments in grid order, the single ones, then a solid reference for every species among them
+    (percentages need their own wood).
     """
     own = dict(plan.extra_replicates)
     found = []
@@ -69,9 +96,16 @@ def treatments(plan: Plan) -> list[Treatment]:
                 record=record_of(plan, cell),
                 replicates=own.get(cell, plan.replicates),
                 is_control=cell == plan.control,
+                control="standard" if cell == plan.control else None,
+                form=form_of(plan, record_of(plan, cell)),
             )
         )
-    if plan.solid_reference:
+    for extra in plan.extras:
+        name, record = letter(len(found)), record_of_extra(plan, extra)
+        form, keys = form_of(plan, record), tuple(extra.changes)
+        single = Treatment(name, extra.label, JOINT, None, record, extra.replicates, False, extra.control, form, keys)
+        found.append(single)
+    if plan.solid_reference and method_of(plan).solid:
         species = list(dict.fromkeys(t.record["species"] for t in found))
         for level in species:
             name = level_name("species", level).lower()
@@ -86,6 +120,7 @@ def treatments(plan: Plan) -> list[Treatment]:
                     record,
                     plan.solid_reference,
                     is_control=False,
+                    control="solid",
                 )
             )
     return found
@@ -126,7 +161,7 @@ class Reach:
 
 def reach(plan: Plan) -> Reach:
     """What the planned replicates can show at the assumed CV."""
-    a, k, n = plan.assumptions, len(cells(plan)), plan.replicates
+    a, k, n = plan.assumptions, len(cells(plan)) + len(plan.extras), plan.replicates
     pairs = max(1, comparisons(k, "all pairs"))
     control = max(1, comparisons(k, "one control"))
     needed = pieces_needed(a.matters, a.cv, a.alpha / pairs, a.power)

@@ -12,13 +12,14 @@ from dataclasses import asdict, dataclass, field
 from itertools import product
 from typing import Any
 
-from adhaero.core.materials.glue import GLUES
-from adhaero.core.method import METHODS, Method
+from adhaero.core.method import Method, nominal_sizes
+from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.fields import FIELDS, value_name
 from adhaero.core.quantity import BASE, Dimension, shown
-from adhaero.core.refusal import Problem, Problems, Refusal
+from adhaero.core.refusal import Problem, Refusal
 
-FORMAT = 1
+FORMAT = 2
+"""2 brought joint forms, extra treatments, spares and the costs; documents of format 1 are read as they were."""
 MAX_SPECIMENS = 5000
 Value = str | float | None
 
@@ -52,13 +53,41 @@ class Assumptions:
     power: float = 0.8
     matters: float = 0.10
     fallen_as_zero: bool = True
+    humidity_low_pct: float = 35.0
+    humidity_high_pct: float = 65.0
+
+
+@dataclass(frozen=True)
+class Costs:
+    """What a piece takes, for the count of hours and money; times in s, prices in the user's currency."""
+
+    cut_s: float = 240.0
+    glue_s: float = 150.0
+    break_s: float = 180.0
+    wood_per_m3: float = 2400.0
+    glue_per_kg: float = 15.0
+    spread_g_m2: float = 180.0
+
+
+@dataclass(frozen=True)
+class Extra:
+    """A single treatment outside the grid: the plan's usual record with ``changes`` over it.
+
+    ``control`` is what it serves as: plain, untreated, dry, time-zero, standard, or nothing.
+    """
+
+    label: str
+    changes: Mapping[str, Level]
+    replicates: int
+    control: str | None = None
 
 
 @dataclass(frozen=True)
 class Plan:
     """A plan. ``constants`` holds the fields that are not varied; ``control`` the level index of each factor.
 
-    ``dropped`` lists cells (level indices) that are not made, ``extra_replicates`` cells with a count of their own.
+    ``dropped`` lists cells (level indices) that are not made, ``extra_replicates`` cells with a count of their own,
+    ``extras`` single treatments beside the grid. ``start`` names the question that the plan began from.
     ``predictions`` and ``side_questions`` are carried for the record.
     """
 
@@ -77,7 +106,10 @@ class Plan:
     extra_replicates: tuple[tuple[tuple[int, ...], int], ...] = ()
     side_questions: tuple[str, ...] = ()
     predictions: tuple[str, ...] = ()
+    extras: tuple[Extra, ...] = ()
+    start: str = "own"
     assumptions: Assumptions = Assumptions()
+    costs: Costs = Costs()
     format: int = FORMAT
 
     def to_json(self) -> dict[str, Any]:
@@ -88,7 +120,7 @@ class Plan:
 def plan_from_json(document: Mapping[str, Any]) -> Plan:
     """A plan from its document. Raises ``Refusal`` for another format or a wrong shape."""
     try:
-        if document["format"] != FORMAT:
+        if document["format"] not in (1, FORMAT):
             raise Refusal(
                 [
                     Problem(
@@ -104,6 +136,9 @@ def plan_from_json(document: Mapping[str, Any]) -> Plan:
         )
         rest["constants"] = {k: Level(**v) for k, v in document["constants"].items()}
         rest["assumptions"] = Assumptions(**document["assumptions"])
+        rest["costs"] = Costs(**document.get("costs", {}))
+        rest["extras"] = tuple(_extra(e) for e in document.get("extras", ()))
+        rest["format"] = FORMAT
         for key in ("side_questions", "predictions"):
             rest[key] = tuple(document[key])
         rest["control"] = None if document["control"] is None else tuple(document["control"])
@@ -116,18 +151,27 @@ def plan_from_json(document: Mapping[str, Any]) -> Plan:
         raise Refusal([Problem("plan", f"the document is not a plan: {error}", "Check the file.")]) from error
 
 
+def _extra(e: Mapping[str, Any]) -> Extra:
+    return Extra(e["label"], {k: Level(**v) for k, v in e["changes"].items()}, int(e["replicates"]), e.get("control"))
+
+
 def first_plan() -> Plan:
     """The plan a new batch starts from: everything usual, nothing asked yet."""
-    method = METHODS["compression-shear"]
     return Plan(
-        sizes={s.key: s.nominal_mm for s in method.sizes},
-        constants={k: Level(f.usual, _usual_unit(f.dimension)) for k, f in FIELDS.items() if k != "glue"},
+        sizes=nominal_sizes(METHODS["compression-shear"]),
+        constants={k: usual_level(k) for k, f in FIELDS.items() if f.needed and k != "glue"},
         factors=(Factor("glue", "Glue", ()),),
     )
 
 
+def usual_level(key: str) -> Level:
+    """The usual value of a known field."""
+    return Level(FIELDS[key].usual, _usual_unit(FIELDS[key].dimension))
+
+
 def _usual_unit(dimension: Dimension | None) -> str:
-    return {Dimension.TIME: "h", Dimension.STRESS: "MPa"}.get(dimension, "") if dimension else ""
+    usual = {Dimension.TIME: "h", Dimension.STRESS: "MPa", Dimension.LENGTH: "mm", Dimension.SPREAD: "g/m²"}
+    return usual.get(dimension, "") if dimension else ""
 
 
 def level_name(key: str, level: Level) -> str:
@@ -158,134 +202,6 @@ def method_of(plan: Plan) -> Method:
     return found
 
 
-def problems(plan: Plan) -> list[Problem]:
-    """Everything that keeps the plan from being locked, each with its field and remedy."""
-    p = Problems()
-    p.check(
-        bool(plan.question.strip()),
-        "question",
-        "the question is empty",
-        "Say what you want to find out.",
-    )
-    p.check(len(plan.question) <= 500, "question", "is longer than 500 characters", "Shorten it.")
-    p.check(len(plan.guess) <= 2000, "guess", "is longer than 2000 characters", "Shorten it.")
-    try:
-        method_of(plan).refuse_bad_sizes(plan.sizes)
-    except Refusal as refusal:
-        p.take(refusal)
-    p.check(
-        1 <= len(plan.factors) <= 4,
-        "factors",
-        "one to four factors are needed",
-        "Choose what differs.",
-    )
-    keys = [f.key for f in plan.factors]
-    p.check(len(set(keys)) == len(keys), "factors", "a factor stands twice", "Take one of them out.")
-    for i, factor in enumerate(plan.factors):
-        _check_factor(i, factor, p)
-    for key, known in FIELDS.items():
-        if key in keys:
-            continue
-        level = plan.constants.get(key)
-        if p.check(
-            level is not None,
-            f"constants.{key}",
-            f"{known.name} is not stated",
-            "Say what it is for all.",
-        ):
-            assert level is not None
-            _check_value(f"constants.{key}", key, level, p)
-    p.check(
-        1 <= plan.replicates <= 500,
-        "replicates",
-        f"{plan.replicates} pieces of each is not possible",
-        "Take 1 to 500.",
-    )
-    p.check(
-        0 <= plan.solid_reference <= 500,
-        "solid_reference",
-        "must be 0 to 500",
-        "Take 4 or more, or none.",
-    )
-    a = plan.assumptions
-    p.check(
-        0 < a.cv <= 1.5,
-        "assumptions.cv",
-        "a scatter outside 0 to 150 % is not possible",
-        "15 % is usual for glued wood.",
-    )
-    p.check(0 < a.matters < 1, "assumptions.matters", "must be between 0 and 100 %", "10 % is usual.")
-    p.check(0 < a.alpha < 0.5, "assumptions.alpha", "must be between 0 and 50 %", "5 % is usual.")
-    p.check(
-        a.alpha < a.power < 1,
-        "assumptions.power",
-        "must lie between alpha and 100 %",
-        "80 % is usual.",
-    )
-    if plan.control is not None:
-        fits = len(plan.control) == len(plan.factors) and all(
-            0 <= c < len(f.levels) for c, f in zip(plan.control, plan.factors, strict=False)
-        )
-        p.check(fits, "control", "the control is not one of the treatments", "Choose it again.")
-    if not p.found:
-        total = len(cells(plan)) * plan.replicates + plan.solid_reference
-        p.check(
-            total <= MAX_SPECIMENS,
-            "replicates",
-            f"{total} pieces are more than one batch can hold",
-            f"Stay under {MAX_SPECIMENS}: fewer levels or pieces, or two batches.",
-        )
-        _check_times(plan, p)
-    return p.found  # fmt: skip
-
-
-def _check_factor(i: int, factor: Factor, p: Problems) -> None:
-    where = f"factors.{i}"
-    p.check(
-        bool(factor.name.strip()) and len(factor.name) <= 60,
-        f"{where}.name",
-        "needs a short name",
-        "Name what differs.",
-    )
-    p.check(
-        2 <= len(factor.levels) <= 8,
-        f"{where}.levels",
-        f"{factor.name or 'the factor'} has {len(factor.levels)} level{'s' * (len(factor.levels) != 1)}",
-        "Give it two to eight levels.",
-    )
-    names = [level_name(factor.key, level) for level in factor.levels]
-    for j, name in enumerate(names):
-        if name.lower() in (n.lower() for n in names[:j]):
-            p.add(f"{where}.levels.{j}", f"{name!r} stands twice", "Change or remove one of the two.")
-        _check_value(f"{where}.levels.{j}", factor.key, factor.levels[j], p)  # fmt: skip
-
-
-def _check_value(where: str, key: str, level: Level, p: Problems) -> None:
-    known, value = FIELDS.get(key), level.value
-    if value is None:
-        p.check(known is None or key == "glue", where, "cannot be 'none'", "Give it a value.")
-    elif isinstance(value, str):
-        fine = 0 < len(value.strip()) <= 80
-        if p.check(fine, where, "is empty or longer than 80 characters", "Type a short text.") and known:
-            listed = known.choices is not None and (value in known.choices or known.free_text)
-            p.check(
-                listed,
-                where,
-                f"{value!r} is not a value of {known.name}",
-                "Choose one from the list.",
-            )
-    elif known is not None and known.dimension is None:
-        p.add(where, f"{known.name} cannot be a number", "Choose one from the list.")
-    elif known is not None and known.dimension is not None:
-        unit = level.unit or BASE[known.dimension]
-        low, high = (shown(v, unit, known.dimension) for v in (known.low, known.high))
-        p.check(
-            known.low <= value <= known.high, where,
-            f"{known.name} of {shown(value, unit, known.dimension)} is outside {low} to {high}",
-            "Check the number and its unit.",
-        )  # fmt: skip
-
-
 def cells(plan: Plan) -> list[tuple[int, ...]]:
     """Level indices of every treatment that is made, the last factor running fastest."""
     grid = product(*(range(len(f.levels)) for f in plan.factors))
@@ -300,96 +216,37 @@ def record_of(plan: Plan, cell: tuple[int, ...]) -> dict[str, Level]:
     return record
 
 
-def _check_times(plan: Plan, p: Problems) -> None:
-    for cell in cells(plan):
-        record = record_of(plan, cell)
-        clamp, cure = record["clamp_s"].value, record["cure_s"].value
-        if isinstance(clamp, float | int) and isinstance(cure, float | int) and clamp > cure:
-            p.add(
-                "constants.cure_s",
-                f"cure time ({level_name('cure_s', record['cure_s'])}) is shorter than clamp time "
-                f"({level_name('clamp_s', record['clamp_s'])}), which is part of it",
-                "Cure time runs from closing to breaking: make it longer.",
-            )
-            return
+def base_cell(plan: Plan) -> tuple[int, ...]:
+    """The cell that single treatments start from: the control, or the first level of every factor."""
+    return plan.control if plan.control is not None else (0,) * len(plan.factors)
 
 
-@dataclass(frozen=True)
-class Caveat:
-    """Something the user should know before locking: what will happen, at which field, and what helps."""
-
-    field: str
-    text: str
-    remedy: str
+def record_of_extra(plan: Plan, extra: Extra) -> dict[str, Level]:
+    """The whole record of a single treatment."""
+    return {**record_of(plan, base_cell(plan)), **extra.changes}
 
 
-def warnings(plan: Plan) -> list[Caveat]:
-    """What the plan cannot find out, or does against the usual. Assumes ``problems(plan)`` is empty."""
-    found = [Caveat("sizes", text, "") for text in method_of(plan).warnings(plan.sizes)]
-    if plan.replicates == 1:
-        found.append(
-            Caveat(
-                "replicates",
-                "One piece shows that it can happen, not how often: no scatter, no test.",
-                "Make three or more of each.",
-            )
-        )
-    elif plan.replicates < 3:
-        found.append(
-            Caveat(
-                "replicates",
-                "Two pieces give hardly a scatter: only very large differences show.",
-                "Make three or more of each.",
-            )
-        )
-    if plan.control is None:
-        found.append(
-            Caveat(
-                "control",
-                "No control: nothing to measure 'better' against.",
-                "Choose a control level.",
-            )
-        )
-    if plan.solid_reference == 0:
-        found.append(
-            Caveat(
-                "solid_reference",
-                "No solid reference: joint efficiency stays unknown.",
-                "Add 4 solid pieces.",
-            )
-        )
-    elif plan.solid_reference < 3:
-        found.append(
-            Caveat(
-                "solid_reference",
-                "Fewer than three solid pieces: joint efficiency gets no interval worth having.",
-                "Make it 4.",
-            )
-        )
-    for cell in cells(plan):
-        record = record_of(plan, cell)
-        family = GLUES.get(str(record["glue"].value))
-        pressure, clamp = record["pressure_mpa"].value, record["clamp_s"].value
-        if family is None or isinstance(pressure, str) or pressure is None or not isinstance(clamp, float | int):
-            continue
-        typed = level_name("pressure_mpa", record["pressure_mpa"])
-        low, high = family.pressure_low_mpa, family.pressure_high_mpa
-        if not low <= pressure <= high:
-            side = "below" if pressure < low else "above"
-            found.append(
-                Caveat(
-                    "constants.pressure_mpa",
-                    f"{family.name}: {typed} is {side} the usual {low:g} to {high:g} MPa.",
-                    "Check the label, or state that all get the same on purpose.",
-                )
-            )
-        if clamp < family.clamp_s:
-            found.append(
-                Caveat(
-                    "constants.clamp_s",
-                    f"{family.name}: {level_name('clamp_s', record['clamp_s'])} in the clamp is "
-                    f"shorter than the usual {family.clamp_s / 3600:g} h.",
-                    "Lengthen it unless that is the question.",
-                )
-            )
-    return list(dict.fromkeys(found))  # fmt: skip
+def records(plan: Plan) -> list[dict[str, Level]]:
+    """The records of all joints that the plan makes: the grid, then the single treatments."""
+    return [record_of(plan, c) for c in cells(plan)] + [record_of_extra(plan, e) for e in plan.extras]
+
+
+def forms_of(plan: Plan) -> tuple[str, ...]:
+    """The joint forms that the plan makes, each once, as its method can break them."""
+    method = method_of(plan)
+    found = (
+        [method.form(_text(r.get("form"))).key for r in records(plan)] if all(f.levels for f in plan.factors) else []
+    )
+    return tuple(dict.fromkeys(found)) or (method.form(_text(plan.constants.get("form"))).key,)
+
+
+def _text(level: Level | None) -> str | None:
+    return level.value if level is not None and isinstance(level.value, str) else None
+
+
+def pieces_in_all(plan: Plan) -> int:
+    """Number of pieces that a lock would make."""
+    own = dict(plan.extra_replicates)
+    joints = sum(own.get(c, plan.replicates) for c in cells(plan)) + sum(e.replicates for e in plan.extras)
+    species = {r["species"] for r in records(plan) if "species" in r}
+    return joints + plan.solid_reference * len(species) * method_of(plan).solid

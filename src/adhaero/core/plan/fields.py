@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from adhaero.core.joint import ORIENTATIONS
+from adhaero.core.joint import METALS, ORIENTATIONS
+from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES, NO_GLUE
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.quantity import Dimension
@@ -15,17 +16,59 @@ from adhaero.core.quantity import Dimension
 
 @dataclass(frozen=True)
 class Field:
-    """A field of the record. ``choices`` maps keys to names; a quantity has a dimension and a range instead."""
+    """A field of the record. ``choices`` maps keys to names; a quantity has a dimension and a range instead.
+
+    A plan must state what is ``needed``; what is not, and is not stated, is as usual and nobody looks at it.
+    """
 
     key: str
     name: str
-    usual: str | float
+    usual: str | float | None
     choices: dict[str, str] | None = None
     free_text: bool = False
     dimension: Dimension | None = None
     low: float = 0.0
     high: float = 0.0
+    needed: bool = True
+    may_be_none: bool = False
 
+
+CONDITIONINGS: dict[str, str] = {
+    "dry": "Dry, indoors",
+    "soak-24h": "Soaked 24 h, wet",
+    "soak-24h-dried": "Soaked 24 h, dried again",
+    "soak-7d": "Soaked 7 days, wet",
+    "boil-6h": "Boiled 6 h, wet",
+    "freeze-thaw-5": "5 times frozen and thawed",
+    "freeze-thaw-20": "20 times frozen and thawed",
+    "wet-cold-3wk": "Three weeks wet and cold",
+    "hot-60": "At 60 °C for a day, hot",
+    "swing-10": "10 swings of humidity",
+    "outdoors": "Outdoors",
+}
+GLUE_STATES: dict[str, str] = {
+    "fresh": "Fresh",
+    "opened-1y": "Opened a year ago",
+    "opened-3y": "Opened three years ago",
+    "frozen-thawed": "Frozen and thawed",
+    "thinned-5": "Thinned by 5 %",
+    "thinned-10": "Thinned by 10 %",
+}
+ADDITIVES: dict[str, str] = {
+    "none": "Nothing",
+    "salt": "A pinch of salt",
+    "sand": "Fine sand",
+    "grit": "Anti-slip grit",
+    "sawdust": "Sanding dust",
+    "pigment": "Pigment powder",
+}
+REINFORCEMENTS: dict[str, str] = {
+    "none": "Nothing",
+    "screws": "Screws left in",
+    "brads": "Brads left in",
+    "dowels": "Dowels",
+    "splines": "Splines",
+}
 
 PREPS: dict[str, str] = {
     "planed": "Fresh planed",
@@ -42,16 +85,38 @@ PREPS: dict[str, str] = {
 _DAY = 86400.0
 _GLUE_NAMES = {k: g.name for k, g in GLUES.items()} | {NO_GLUE: "No glue"}
 
+_MATERIALS = {k: w.name for k, w in WOODS.items()} | {m: m.capitalize() for m in METALS}
+
+
+def _more(
+    key: str, name: str, usual: str | float | None, choices: dict[str, str] | None = None, *, free_text: bool = False,
+    dimension: Dimension | None = None, low: float = 0.0, high: float = 0.0,
+) -> Field:  # fmt: skip
+    return Field(key, name, usual, choices, free_text, dimension, low, high, needed=False, may_be_none=True)
+
+
 FIELDS: dict[str, Field] = {
     f.key: f
     for f in (
         Field("species", "Species", "ash", {k: w.name for k, w in WOODS.items()}, free_text=True),
         Field("orientation", "Grain orientation", "long-parallel", {k: o.name for k, o in ORIENTATIONS.items()}),
-        Field("glue", "Glue", "pva-indoor", _GLUE_NAMES, free_text=True),
+        Field("glue", "Glue", "pva-indoor", _GLUE_NAMES, free_text=True, may_be_none=True),
         Field("prep", "Surface prep", "planed", PREPS, free_text=True),
         Field("pressure_mpa", "Clamp pressure", 0.8, dimension=Dimension.STRESS, low=0.0, high=20.0),
         Field("clamp_s", "Clamp time", 4 * 3600.0, dimension=Dimension.TIME, low=0.0, high=60 * _DAY),
-        Field("cure_s", "Cure time", 3 * _DAY, dimension=Dimension.TIME, low=0.0, high=20 * 365 * _DAY),
+        Field("cure_s", "Cure time", 3 * _DAY, dimension=Dimension.TIME, low=0.0, high=20 * 366 * _DAY),
+        _more("form", "Joint form", None, {k: f.name for k, f in FORMS.items()}),
+        _more("conditioning", "Conditioning", "dry", CONDITIONINGS, free_text=True),
+        _more("species_b", "Other adherend", None, _MATERIALS, free_text=True),
+        _more("glue_state", "State of the glue", "fresh", GLUE_STATES, free_text=True),
+        _more("additive", "Additive", "none", ADDITIVES, free_text=True),
+        _more("reinforcement", "Reinforcement", "none", REINFORCEMENTS, free_text=True),
+        _more("faces", "Faces spread", "one", {"one": "One face", "both": "Both faces"}),
+        _more("gap_mm", "Gap", 0.0, dimension=Dimension.LENGTH, low=0.0, high=10.0),
+        _more("spread_g_m2", "Spread", 180.0, dimension=Dimension.SPREAD, low=0.0, high=2000.0),
+        _more("open_s", "Open time", 120.0, dimension=Dimension.TIME, low=0.0, high=6 * 3600.0),
+        _more("moisture_pct", "Wood moisture", 10.0, dimension=Dimension.SHARE, low=2.0, high=60.0),
+        _more("air_c", "Air temperature", 20.0, dimension=Dimension.TEMPERATURE, low=-20.0, high=50.0),
     )
 }  # fmt: skip
 

@@ -10,6 +10,7 @@ Source: Cohen, Statistical power analysis for the behavioral sciences, chapter 2
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -48,6 +49,7 @@ def _nct_cdf(t: float, df: float, shift: float) -> float:
     return min(max(value, 0.0), 1.0)
 
 
+@lru_cache(maxsize=1024)
 def pieces_needed(
     difference: float, cv: float, alpha: float, wanted: float, *, both_tails: bool = True
 ) -> tuple[int, float | None] | None:
@@ -73,6 +75,7 @@ def pieces_needed(
     return math.ceil(n - 1e-9), n
 
 
+@lru_cache(maxsize=4096)
 def smallest_difference(n: int, cv: float, alpha: float, wanted: float, *, both_tails: bool = True) -> float | None:
     """Smallest true difference (fraction of the reference mean) that n pieces show with a power of ``wanted``.
 

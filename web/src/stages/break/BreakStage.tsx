@@ -74,10 +74,10 @@ export default function BreakStage({ batch }: { batch: number }) {
 function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean }) {
   const { data: reference } = useReference();
   const units = useUnits();
-  const glyph = facesOf(reference, "long-parallel");
+  const glyph = facesOf(reference, row.orientation);
   return (
     <div className="flex items-center gap-5">
-      <JointGlyph faces={row.role === "solid" ? null : glyph.faces} angle={glyph.angle} size={compact ? 60 : 96} />
+      <JointGlyph faces={row.role === "solid" ? null : glyph.faces} angle={glyph.angle} form={row.form} method={view.method} size={compact ? 60 : 96} />
       <div className="min-w-0">
         <p className="text-sm text-faded">
           Piece {view.rows.indexOf(row) + 1} of {view.rows.length}, {view.rows.length - view.done} to go

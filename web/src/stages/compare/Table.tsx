@@ -10,7 +10,7 @@ type Treatment = Schemas["TreatmentResult"];
 
 export function Table({ view }: { view: View }) {
   const units = useUnits();
-  const dimension = view.figure === "load" ? "force" : "stress";
+  const dimension = view.dimension;
   const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, view.decimals));
   const pct = (v: number | null, decimals = 0) => (v === null ? "" : v.toFixed(decimals));
   const mean = (t: Treatment) => {
@@ -75,7 +75,7 @@ export function Table({ view }: { view: View }) {
 
 export function Pairs({ view, onEvery }: { view: View; onEvery: () => void }) {
   const units = useUnits();
-  const dimension = view.figure === "load" ? "force" : "stress";
+  const dimension = view.dimension;
   const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, view.decimals));
   const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
   if (!view.pairs.length) return null;

@@ -29,7 +29,6 @@ export default function GlueStage({ batch }: { batch: number }) {
     setChosen(next);
   };
   const treatments = [...new Map(waiting.map((p) => [p.treatment, p])).values()].sort((a, b) => a.treatment.localeCompare(b.treatment));
-  const glyph = facesOf(reference, "long-parallel");
 
   const columns: Column<Piece>[] = [
     {
@@ -64,7 +63,7 @@ export default function GlueStage({ batch }: { batch: number }) {
               return (
                 <label key={t.treatment} className="flex items-center gap-1.5">
                   <input type="checkbox" className="size-5" checked={codes.every((c) => ready.has(c))} onChange={(e) => choose(codes, e.target.checked)} />
-                  <JointGlyph faces={glyph.faces} angle={glyph.angle} size={28} />
+                  <JointGlyph {...facesOf(reference, t.orientation)} form={t.form} dry={t.glue === "none"} size={28} />
                   {t.label} ({codes.length})
                 </label>
               );

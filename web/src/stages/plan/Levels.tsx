@@ -6,39 +6,40 @@ import { ChoiceField } from "../../parts/ChoiceField";
 import { QuantityField } from "../../parts/QuantityField";
 import { Button } from "../../parts/controls";
 import { useUnits } from "../../parts/units";
-import { usualUnit } from "./draft";
+import { levelName, usualUnit } from "./draft";
 
 type Level = Schemas["LevelIn"];
 
 interface Props {
   factor: Schemas["FactorIn"];
   field: Schemas["FieldView"] | undefined;
-  control: number | null;
+  /** Place of the factor in the plan, for its problems. */
+  index: number;
+  /** Level of the control; undefined where the control is chosen in the grid. */
+  control: number | null | undefined;
   locked: boolean;
   problems: readonly Schemas["Problem"][];
   onLevels: (levels: Level[]) => void;
   onControl: (index: number | null) => void;
 }
 
-export function Levels({ factor, field, control, locked, problems, onLevels, onControl }: Props) {
+export function Levels({ factor, field, index, control, locked, problems, onLevels, onControl }: Props) {
   const units = useUnits();
-  const name = (level: Level): string => {
-    if (level.value === null) return "none";
-    if (typeof level.value === "string") return field?.choices.find(([k]) => k === level.value)?.[1] ?? level.value;
-    return field?.dimension ? units.text(level.value, field.dimension, undefined, level.unit || undefined) : `${level.value} ${level.unit ?? ""}`.trim();
-  };
+  const name = (level: Level) => levelName(level, field, units);
   return (
     <>
       <ol className="my-1 flex flex-wrap gap-2 leading-6">
         {factor.levels.map((level, i) => {
-          const wrong = problems.find((p) => p.field === `factors.0.levels.${i}`);
+          const wrong = problems.find((p) => p.field === `factors.${index}.levels.${i}`);
           return (
             <li key={`${i}${String(level.value)}`} className={`sheet flex items-center gap-2 py-1 pr-1 pl-3 ${wrong ? "border-alarm" : ""}`}>
               <span className="font-semibold">{name(level)}</span>
-              <label className="flex items-center gap-1 text-sm text-faded">
-                <input type="checkbox" checked={control === i} disabled={locked} onChange={(e) => onControl(e.target.checked ? i : null)} />
-                control<span className="sr-only"> {name(level)}</span>
-              </label>
+              {control !== undefined && (
+                <label className="flex items-center gap-1 text-sm text-faded">
+                  <input type="checkbox" checked={control === i} disabled={locked} onChange={(e) => onControl(e.target.checked ? i : null)} />
+                  control<span className="sr-only"> {name(level)}</span>
+                </label>
+              )}
               {!locked && (
                 <button type="button" aria-label={`Remove ${name(level)}`} className="px-1.5 text-faded hover:text-alarm" onClick={() => onLevels(factor.levels.filter((_, j) => j !== i))}>
                   ×

@@ -1,53 +1,31 @@
-/** What the plan can and cannot find out: the treatments, the smallest difference that shows, and what to mind. */
+/** What the plan can and cannot find out: the treatments, what to expect at the rig, the smallest difference that shows, and what to mind. */
 import type { Schemas } from "../../api/client";
-import { Mind } from "../../parts/controls";
+import { Button } from "../../parts/controls";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { facesOf } from "../../parts/facts";
 import { useUnits } from "../../parts/units";
-import type { Document } from "./draft";
+import { applied, type Draft } from "./draft";
+import { Forecast } from "./Forecast";
 
 interface Props {
   view: Schemas["PlanView"];
   reference: Schemas["ReferenceView"];
-  document: Document;
+  draft: Draft;
+  locked: boolean;
 }
 
-export function Outlook({ view, reference, document }: Props) {
+export function Outlook({ view, reference, draft, locked }: Props) {
   const units = useUnits();
-  const reach = view.reach;
+  const { document } = draft;
+  const found = view.outlook;
   return (
     <section aria-label="What it can find out" className="min-w-0 space-y-5">
-      <div>
-        <h2 className="mb-1 text-lg font-bold">Treatments</h2>
-        {view.treatments.length === 0 && <p className="text-faded">They appear here once there are two levels.</p>}
-        <ul>
-          {view.treatments.map((t, i) => {
-            const orientation = orientationOf(document, i) ?? "long-parallel";
-            const faces = facesOf(reference, orientation);
-            return (
-              <li key={t.letter} className="grid grid-cols-[2rem_2.6rem_1fr_auto] items-center gap-x-2 border-t border-rule py-1">
-                <span className="font-mono font-semibold">{t.letter}</span>
-                <JointGlyph faces={t.role === "solid" ? null : faces.faces} angle={faces.angle} />
-                <span className="min-w-0">
-                  <span className="font-semibold wrap-anywhere">{t.label}</span>
-                  {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}
-                  {t.clamp_force_n !== null && (
-                    <span className="block text-sm text-faded">press with {units.text(t.clamp_force_n, "force")} a joint</span>
-                  )}
-                </span>
-                <Pieces n={t.replicates} />
-              </li>
-            );
-          })}
-        </ul>
-      </div>
-      {reach && <ReachView reach={reach} matters={document.assumptions.matters} cv={document.assumptions.cv} />}
       <div className="space-y-2">
-        {view.problems.length > 0 && view.kind === "draft" && (
+        {found.problems.length > 0 && !locked && (
           <div className="text-sm text-faded">
             <p className="font-semibold">Before it can be locked:</p>
             <ul className="list-disc pl-5">
-              {view.problems.map((p) => (
+              {found.problems.map((p) => (
                 <li key={p.field + p.message}>
                   {p.message}. {p.remedy}
                 </li>
@@ -55,21 +33,44 @@ export function Outlook({ view, reference, document }: Props) {
             </ul>
           </div>
         )}
-        {view.warnings.map((w) => (
-          <Mind key={w.text}>
-            {w.text} {w.remedy}
-          </Mind>
+        {found.caveats.map((c) => (
+          <div key={c.text} className="flex flex-wrap items-center justify-between gap-x-4 gap-y-1 border-l-4 border-mind bg-mind-pale px-3 py-1.5 text-mind">
+            <p className="min-w-56 flex-1">{c.text}</p>
+            {c.change && !locked && (
+              <Button className="text-ink" onClick={() => draft.change(applied(document, c.change as Record<string, unknown>))}>
+                {c.remedy}
+              </Button>
+            )}
+          </div>
         ))}
       </div>
+      <div>
+        <h2 className="mb-1 text-lg font-bold">Treatments</h2>
+        {found.treatments.length === 0 && <p className="text-faded">They appear here once there are two levels.</p>}
+        <ul className="max-h-96 overflow-y-auto" tabIndex={found.treatments.length > 8 ? SCROLLS : undefined}>
+          {found.treatments.map((t) => (
+            <li key={t.letter} className="grid grid-cols-[2rem_2.6rem_1fr_auto] items-center gap-x-2 border-t border-rule py-1">
+              <span className="font-mono font-semibold">{t.letter}</span>
+              <JointGlyph {...facesOf(reference, t.orientation)} faces={t.role === "solid" ? null : facesOf(reference, t.orientation).faces} form={t.form} method={document.method} />
+              <span className="min-w-0">
+                <span className="font-semibold wrap-anywhere">{t.label}</span>
+                {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}
+                {!t.is_control && t.control && t.role !== "solid" && <span className="ml-2 text-sm text-spruce">control: {t.control}</span>}
+                {t.clamp_force_n !== null && <span className="block text-sm text-faded">press with {units.text(t.clamp_force_n, "force")} a joint</span>}
+              </span>
+              <Pieces n={t.replicates} />
+            </li>
+          ))}
+        </ul>
+      </div>
+      {found.forecast.length > 0 && <Forecast view={view} />}
+      {found.reach && <ReachView found={found} matters={document.assumptions.matters} cv={document.assumptions.cv} />}
     </section>
   );
 }
 
-function orientationOf(document: Document, index: number): string | undefined {
-  const factor = document.factors[0];
-  const level = factor?.key === "orientation" ? factor.levels[index] : document.constants["orientation"];
-  return typeof level?.value === "string" ? level.value : undefined;
-}
+/** A part that scrolls must take the focus, so that the keyboard can scroll it. */
+const SCROLLS = 0;
 
 function Pieces({ n }: { n: number }) {
   return (
@@ -82,8 +83,10 @@ function Pieces({ n }: { n: number }) {
 const WIDTH = 420;
 const HEIGHT = 120;
 
-function ReachView({ reach, matters, cv }: { reach: Schemas["ReachView"]; matters: number; cv: number }) {
+function ReachView({ found, matters, cv }: { found: Schemas["Outlook"]; matters: number; cv: number }) {
+  const reach = found.reach!;
   const shown = reach.all_pairs_pct;
+  const cost = found.cost;
   return (
     <div>
       <h2 className="mb-1 text-lg font-bold">What {reach.n} of each can show</h2>
@@ -101,8 +104,47 @@ function ReachView({ reach, matters, cv }: { reach: Schemas["ReachView"]; matter
           To show {(100 * matters).toFixed(0)} % it takes {reach.needed} of each, at a scatter of {(100 * cv).toFixed(0)} % (risk 5 %, power 80 %).
         </p>
       )}
+      {cost && (
+        <p className="text-sm text-faded">
+          It takes about {hours(cost.cut_h)} to cut, {hours(cost.glue_h)} to glue and {hours(cost.break_h)} at the rig; {cost.wood_dm3.toFixed(1)} dm³ of wood, {cost.glue_g.toFixed(0)} g of glue, {cost.money.toFixed(0)} in money.
+        </p>
+      )}
       <Curve reach={reach} matters={100 * matters} />
+      <Counts found={found} />
     </div>
+  );
+}
+
+const hours = (h: number) => (h < 1 ? `${Math.round(60 * h)} min` : `${h.toFixed(1)} h`);
+
+/** Number of pieces against what it shows and what it takes. */
+function Counts({ found }: { found: Schemas["Outlook"] }) {
+  const shows = new Map(found.reach?.curve as [number, number][]);
+  return (
+    <table className="mt-1 w-full max-w-lg text-right text-sm">
+      <thead className="head">
+        <tr>
+          <th scope="col" className="text-left font-semibold">Of each</th>
+          <th scope="col" className="font-semibold">shows</th>
+          <th scope="col" className="font-semibold">pieces</th>
+          <th scope="col" className="font-semibold">hours</th>
+          <th scope="col" className="font-semibold">money</th>
+        </tr>
+      </thead>
+      <tbody>
+        {found.costs
+          .filter((c) => [3, 5, 8, 12, 20].includes(c.n) || c.n === found.reach?.n)
+          .map((c) => (
+            <tr key={c.n} className={`border-t border-rule ${c.n === found.reach?.n ? "font-semibold" : ""}`}>
+              <td className="text-left">{c.n}</td>
+              <td>{shows.has(c.n) ? `${shows.get(c.n)!.toFixed(0)} %` : ""}</td>
+              <td>{c.pieces}</td>
+              <td>{(c.cut_h + c.glue_h + c.break_h).toFixed(1)}</td>
+              <td>{c.money.toFixed(0)}</td>
+            </tr>
+          ))}
+      </tbody>
+    </table>
   );
 }
 
@@ -110,14 +152,14 @@ function Curve({ reach, matters }: { reach: Schemas["ReachView"]; matters: numbe
   const points = reach.curve.filter(([n]) => n >= 3 || reach.n < 3);
   const most = Math.max(...points.map(([, d]) => d), matters) * 1.05;
   const last = Math.max(...points.map(([n]) => n));
-  const x = (n: number) => 34 + ((WIDTH - 44) * (n - 2)) / (last - 2);
+  const x = (n: number) => 42 + ((WIDTH - 52) * (n - 2)) / (last - 2);
   const y = (d: number) => HEIGHT - 22 - (HEIGHT - 34) * (d / most);
   const here = points.find(([n]) => n === reach.n);
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="mt-1 w-full max-w-lg" role="img" aria-label={`Smallest difference against pieces of each: ${points.map(([n, d]) => `${n}: ${d.toFixed(0)} %`).join(", ")}`}>
-      <path d={`M34 ${y(0)}H${WIDTH - 8}`} className="stroke-strong-rule" />
-      <path d={`M34 ${y(matters)}H${WIDTH - 8}`} className="stroke-mind" strokeDasharray="4 3" />
-      <text x={WIDTH - 8} y={y(matters) + 12} textAnchor="end" className="fill-mind text-[11px]">
+      <path d={`M42 ${y(0)}H${WIDTH - 8}`} className="stroke-strong-rule" />
+      <path d={`M42 ${y(matters)}H${WIDTH - 8}`} className="stroke-mind" strokeDasharray="4 3" />
+      <text x={WIDTH - 8} y={y(matters) - 4} textAnchor="end" className="fill-mind text-[11px]">
         matters: {matters.toFixed(0)} %
       </text>
       <path d={points.map(([n, d], i) => `${i ? "L" : "M"}${x(n)} ${y(d)}`).join("")} className="fill-none stroke-ink" strokeWidth="1.6" />
@@ -128,7 +170,7 @@ function Curve({ reach, matters }: { reach: Schemas["ReachView"]; matters: numbe
             {n}
           </text>
         ))}
-      <text x={30} y={y(most * 0.93)} textAnchor="end" className="fill-faded text-[11px]">
+      <text x={38} y={y(most * 0.93)} textAnchor="end" className="fill-faded text-[11px]">
         {(most * 0.93).toFixed(0)} %
       </text>
       {here && (

@@ -6,6 +6,7 @@ import { UndoBar } from "../../parts/UndoBar";
 import { useDraft } from "./draft";
 import { Outlook } from "./Outlook";
 import { Sentences } from "./Sentences";
+import { Start } from "./Start";
 
 export default function PlanStage({ batch }: { batch: number }) {
   const { data: view, error } = usePlan(batch);
@@ -25,22 +26,23 @@ function Editor({ view, reference }: Props) {
   const locked = view.kind !== "draft";
   const lock = useWrite(async () => writes.lock(view.batch_id, await draft.settled()), view.batch_id);
   const method = reference.methods.find((m) => m.key === draft.document.method);
-  const ready = !draft.saving && view.problems.length === 0;
+  const ready = !draft.saving && view.outlook.problems.length === 0;
   return (
     <>
       <div className="grid gap-8 lg:grid-cols-[minmax(0,6fr)_minmax(0,5fr)]">
         <section aria-label="The plan" className="min-w-0">
+          {!locked && <Start view={view} reference={reference} settled={draft.settled} key={view.version === 1 ? "first" : "later"} />}
           <Sentences draft={draft} view={view} reference={reference} locked={locked} />
           <ProblemNote problem={draft.problem} />
           {draft.problem?.status === 409 && <Button onClick={() => window.location.reload()}>Reload the plan</Button>}
           <div className="mt-5 flex flex-wrap items-center gap-4">
             {locked ? (
               <p>
-                <strong>Locked.</strong> {view.pieces} pieces have their codes and their random order (seed <span className="tabular-nums">{view.seed}</span>).
+                <strong>Locked.</strong> {view.outlook.pieces} pieces have their codes and their random order (seed <span className="tabular-nums">{view.seed}</span>).
               </p>
             ) : (
               <Button look="main" disabled={!ready || lock.isPending} onClick={() => lock.mutate(undefined)}>
-                Lock the plan and make {view.pieces || ""} codes
+                Lock the plan and make {view.outlook.pieces || ""} codes
               </Button>
             )}
             {!locked && (
@@ -52,7 +54,7 @@ function Editor({ view, reference }: Props) {
           <ProblemNote problem={lock.error} />
           <UndoBar batch={view.batch_id} stage="plan" />
         </section>
-        <Outlook view={view} reference={reference} document={draft.document} />
+        <Outlook view={view} reference={reference} draft={draft} locked={locked} />
       </div>
       <div className="mt-6">
         <Cautions

@@ -2,22 +2,22 @@
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { QuantityField } from "../../parts/QuantityField";
-import { usualUnit, type Document, type Draft } from "./draft";
-import { Levels } from "./Levels";
+import { Constants } from "./Constants";
+import { Differs } from "./Differs";
+import type { Document, Draft } from "./draft";
+import { Singles } from "./Singles";
 
-interface Props {
+export interface PlanProps {
   draft: Draft;
   view: Schemas["PlanView"];
   reference: Schemas["ReferenceView"];
   locked: boolean;
 }
 
-const OWN = "own";
-
-export function Sentences({ draft, view, reference, locked }: Props) {
+export function Sentences(props: PlanProps) {
+  const { draft, view, locked } = props;
   const { document: d, change } = draft;
-  const problem = (field: string) => view.problems.find((p) => p.field === field || p.field.startsWith(`${field}.`));
-  const method = reference.methods.find((m) => m.key === d.method);
+  const problem = (field: string) => view.outlook.problems.find((p) => p.field === field || p.field.startsWith(`${field}.`));
   return (
     <div className="space-y-4 leading-9">
       <p>
@@ -29,31 +29,10 @@ export function Sentences({ draft, view, reference, locked }: Props) {
         I guess{" "}
         <Line label="Guess" value={d.guess} onChange={(guess) => change({ guess })} disabled={locked} placeholder="what will come out" className="w-4/5" />
       </p>
-      <p>
-        Test: <strong>{method?.name}</strong>, with{" "}
-        {method?.sizes.map((s, i) => (
-          <span key={s.key}>
-            {i > 0 && ", "}
-            {s.name.toLowerCase()}{" "}
-            <QuantityField
-              label={s.name}
-              dimension="length"
-              value={d.sizes[s.key] ?? null}
-              disabled={locked}
-              problem={problem(`sizes.${s.key}_mm`)?.message}
-              onChange={(v) => v !== null && change({ sizes: { ...d.sizes, [s.key]: v } })}
-            />
-          </span>
-        ))}
-        . What counts is{" "}
-        <select aria-label="What is tested" className="written" disabled={locked} value={d.target} onChange={(e) => change({ target: e.target.value as Document["target"] })}>
-          <option value="joint">the joint, however it breaks</option>
-          <option value="adhesive">the glue: broken wood is a lower bound</option>
-        </select>
-        .
-      </p>
-      <Differs draft={draft} view={view} reference={reference} locked={locked} />
-      <Constants draft={draft} view={view} reference={reference} locked={locked} />
+      <Test {...props} />
+      <Differs {...props} />
+      <Singles {...props} />
+      <Constants {...props} />
       <HowMany draft={draft} view={view} locked={locked} />
     </div>
   );
@@ -69,7 +48,7 @@ interface LineProps {
   bad?: boolean;
 }
 
-function Line({ label, value, onChange, disabled, placeholder, className, bad }: LineProps) {
+export function Line({ label, value, onChange, disabled, placeholder, className, bad }: LineProps) {
   return (
     <input
       aria-label={label}
@@ -83,104 +62,73 @@ function Line({ label, value, onChange, disabled, placeholder, className, bad }:
   );
 }
 
-function Differs({ draft, view, reference, locked }: Props) {
+function Test({ draft, view, reference, locked }: PlanProps) {
   const { document: d, change } = draft;
-  const factor = d.factors[0] ?? { key: "glue", name: "Glue", levels: [] };
-  const field = reference.fields.find((f) => f.key === factor.key);
-  const choices = [...reference.fields.map((f) => [f.key, f.name] as const), [OWN, "Something of my own"] as const];
+  const method = reference.methods.find((m) => m.key === d.method);
+  const formVaries = d.factors.some((f) => f.key === "form");
+  const form = String(d.constants["form"]?.value ?? method?.forms[0]?.[0] ?? "");
+  const problem = (key: string) => view.outlook.problems.find((p) => p.field.startsWith(`sizes.${key}`))?.message;
 
-  /** What stops being constant takes the old constant as its first level; what starts to be constant gets its usual value. */
-  const vary = (key: string) => {
-    const next = reference.fields.find((f) => f.key === key);
-    const constants = { ...d.constants };
-    const before = reference.fields.find((f) => f.key === factor.key);
-    if (before) constants[before.key] = factor.levels[0] ?? { value: before.usual, unit: usualUnit(before) };
-    const first = next ? constants[next.key] : undefined;
-    if (next) constants[next.key] = undefined as never;
-    const kept = Object.fromEntries(Object.entries(constants).filter(([, v]) => v !== undefined));
-    change({ constants: kept, control: null, factors: [{ key: next ? next.key : OWN, name: next ? next.name : "", levels: first ? [first] : [] }] });
+  /** Another method brings its own usual sizes; a form that it cannot break is dropped. */
+  const choose = (key: string) => {
+    const next = reference.methods.find((m) => m.key === key);
+    if (!next) return;
+    const sizes = { ...Object.fromEntries(next.sizes.map((s) => [s.key, s.nominal])) };
+    const constants = Object.fromEntries(Object.entries(d.constants).filter(([k]) => k !== "form"));
+    const factors = d.factors.filter((f) => f.key !== "form" || f.levels.every((l) => next.forms.some(([k]) => k === l.value)));
+    change({ method: key, sizes, constants, factors, control: factors.length === d.factors.length ? d.control : null, dropped: [], extra_replicates: [], solid_reference: next.solid ? d.solid_reference : 0 });
   };
-
-  const setFactor = (part: Partial<typeof factor>) => {
-    const next = { ...factor, ...part };
-    const control = d.control && (d.control[0] ?? 0) < next.levels.length ? d.control : null;
-    change({ factors: [next], control });
-  };
-
   return (
     <div>
       <p>
-        What differs is{" "}
-        <ChoiceField label="Factor" className="w-44" value={field ? factor.key : OWN} choices={choices} disabled={locked} onChange={vary} />
-        {!field && (
+        I test by{" "}
+        <ChoiceField label="Test method" className="w-64 font-semibold" value={d.method} choices={reference.methods.map((m) => [m.key, m.name] as const)} disabled={locked} onChange={choose} />
+        {method && method.forms.length > 1 && !formVaries && (
           <>
-            {" "}
-            called{" "}
-            <Line label="Name of the factor" value={factor.name} disabled={locked} placeholder="gap, grit, additive …" className="w-48" onChange={(name) => setFactor({ name })} />
+            {" "}of a joint of the form{" "}
+            <ChoiceField label="Joint form" className="w-52" value={form} choices={method.forms as [string, string][]} disabled={locked} onChange={(value) => change({ constants: { ...d.constants, form: { value, unit: "" } } })} />
           </>
         )}
-        , at these levels:
+        , with{" "}
+        {view.outlook.sizes.map((s, i) => (
+          <span key={s.key}>
+            {i > 0 && ", "}
+            {s.name.toLowerCase()}{" "}
+            <QuantityField
+              label={s.name}
+              dimension={s.unit ? "length" : "number"}
+              className={s.unit ? "w-24" : "w-12"}
+              value={d.sizes[s.key] ?? s.nominal}
+              disabled={locked}
+              problem={problem(s.key)}
+              onChange={(v) => v !== null && change({ sizes: { ...d.sizes, [s.key]: v } })}
+            />
+          </span>
+        ))}
+        . What counts is{" "}
+        <select aria-label="What is tested" className="written" disabled={locked} value={d.target} onChange={(e) => change({ target: e.target.value as Document["target"] })}>
+          <option value="joint">the joint, however it breaks</option>
+          <option value="adhesive">the glue: broken wood is a lower bound</option>
+        </select>
+        .
       </p>
-      <Levels
-        factor={factor}
-        field={field}
-        control={d.control?.[0] ?? null}
-        locked={locked}
-        problems={view.problems.filter((p) => p.field.startsWith("factors"))}
-        onLevels={(levels) => setFactor({ levels })}
-        onControl={(i) => change({ control: i === null ? null : [i] })}
-      />
+      <p className="text-sm leading-6 text-faded">
+        {method?.blurb}{" "}
+        {view.outlook.areas.map((a) => (
+          <span key={a.form} className="mr-3 inline-block">
+            {a.name}: {a.faces.map((f) => `${f.name} ${f.area_mm2.toFixed(0)} mm² (${f.grain} grain)`).join(", ")}
+            {a.faces.length > 1 && `, together ${a.area_mm2.toFixed(0)} mm²`}.
+          </span>
+        ))}
+      </p>
     </div>
   );
 }
 
-function Constants({ draft, view, reference, locked }: Props) {
-  const { document: d, change } = draft;
-  const held = reference.fields.filter((f) => !d.factors.some((x) => x.key === f.key));
-  const set = (key: string, level: Schemas["LevelIn"]) => change({ constants: { ...d.constants, [key]: level } });
-  return (
-    <div>
-      <p>The rest is the same for all:</p>
-      <ul className="grid gap-x-6 sm:grid-cols-2">
-        {held.map((f) => {
-          const level = d.constants[f.key];
-          const wrong = view.problems.find((p) => p.field === `constants.${f.key}`);
-          return (
-            <li key={f.key} className="flex flex-wrap items-baseline gap-x-2">
-              <span className="head w-32 shrink-0">{f.name}</span>
-              {f.dimension ? (
-                <QuantityField
-                  label={f.name}
-                  dimension={f.dimension}
-                  unit={level?.unit || usualUnit(f)}
-                  value={typeof level?.value === "number" ? level.value : null}
-                  disabled={locked}
-                  problem={wrong ? `${wrong.message}. ${wrong.remedy}` : undefined}
-                  onChange={(value, unit) => value !== null && set(f.key, { value, unit })}
-                />
-              ) : (
-                <ChoiceField
-                  label={f.name}
-                  className="w-44"
-                  value={String(level?.value ?? "")}
-                  choices={f.choices as [string, string][]}
-                  freeText={f.free_text}
-                  disabled={locked}
-                  problem={Boolean(wrong)}
-                  onChange={(value) => set(f.key, { value, unit: "" })}
-                />
-              )}
-            </li>
-          );
-        })}
-      </ul>
-    </div>
-  );
-}
-
-function HowMany({ draft, view, locked }: Omit<Props, "reference">) {
+function HowMany({ draft, view, locked }: Omit<PlanProps, "reference">) {
   const { document: d, change } = draft;
   const a = d.assumptions;
+  const own = view.outlook.own_cv_pct;
   const whole = (text: string) => Math.max(0, Math.min(9999, Math.round(Number(text) || 0)));
   const count = (label: string, value: number, onChange: (n: number) => void) => (
     <input aria-label={label} type="number" min={0} max={500} className="written w-16 text-center" value={value} disabled={locked} onChange={(e) => onChange(whole(e.target.value))} />
@@ -192,11 +140,21 @@ function HowMany({ draft, view, locked }: Omit<Props, "reference">) {
     <div>
       <p>
         I make {count("Pieces of each treatment", d.replicates, (replicates) => change({ replicates }))} of each, and{" "}
-        {count("Solid pieces", d.solid_reference, (solid_reference) => change({ solid_reference }))} solid pieces as reference: {view.pieces} pieces from {view.blanks} blanks.
+        {count("Solid pieces", d.solid_reference, (solid_reference) => change({ solid_reference }))} solid pieces as reference: {view.outlook.pieces} pieces from {view.outlook.blanks} blanks.
       </p>
       <p>
         I expect a scatter (CV) of {percent("Expected scatter", a.cv, (cv) => change({ assumptions: { ...a, cv } }))}; a difference under{" "}
         {percent("Smallest difference that matters", a.matters, (matters) => change({ assumptions: { ...a, matters } }))} does not matter to me.
+        {own !== null && (
+          <span className="block text-sm leading-6 text-faded">
+            Your own {view.outlook.own_cv_pieces} pieces of this test scattered by {own.toFixed(0)} %.{" "}
+            {!locked && Math.abs(own / 100 - a.cv) > 0.004 && (
+              <button type="button" className="text-spruce underline underline-offset-4" onClick={() => change({ assumptions: { ...a, cv: Math.round(own * 10) / 1000 } })}>
+                Take that
+              </button>
+            )}
+          </span>
+        )}
       </p>
     </div>
   );

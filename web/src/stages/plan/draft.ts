@@ -3,9 +3,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
 import { writes } from "../../api/queries";
+import type { Units } from "../../parts/units";
 
 export type Document = Schemas["PlanDocument"];
 type View = Schemas["PlanView"];
+type Level = Schemas["LevelIn"];
 
 /** The unit in which a bare number is read in this field. */
 export function usualUnit(field: Schemas["FieldView"]): string {
@@ -100,4 +102,29 @@ export function useDraft(view: View): Draft {
       return version.current;
     },
   };
+}
+
+/** A remedy's change laid over the document: parts of a part (one size, one constant) leave the others as they are. */
+export function applied(document: Document, change: Readonly<Record<string, unknown>>): Document {
+  const next: Record<string, unknown> = { ...document };
+  for (const [key, value] of Object.entries(change)) {
+    const old = next[key];
+    const both = (v: unknown): v is Record<string, unknown> => typeof v === "object" && v !== null && !Array.isArray(v);
+    next[key] = both(old) && both(value) ? { ...old, ...value } : value;
+  }
+  return next as unknown as Document;
+}
+
+/** Every cell of the grid, the last factor running fastest. */
+export function gridCells(document: Document): number[][] {
+  return document.factors.reduce<number[][]>((cells, f) => cells.flatMap((c) => f.levels.map((_, i) => [...c, i])), [[]]);
+}
+
+export const same = (a: readonly number[], b: readonly number[]): boolean => a.length === b.length && a.every((v, i) => v === b[i]);
+
+/** A level in words: the choice's name, or the number in the unit it was typed in. */
+export function levelName(level: Level, field: Schemas["FieldView"] | undefined, units: Units): string {
+  if (level.value === null) return "none";
+  if (typeof level.value === "string") return field?.choices.find(([k]) => k === level.value)?.[1] ?? level.value;
+  return field?.dimension ? units.text(level.value, field.dimension, undefined, level.unit || undefined) : `${level.value} ${level.unit ?? ""}`.trim();
 }

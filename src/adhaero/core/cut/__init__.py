@@ -1,0 +1,1 @@
+"""From the plan to the saw: blanks, boards, allocation and layout."""

@@ -1,0 +1,179 @@
+"""What keeps a plan from being locked, each with its field and remedy."""
+
+from __future__ import annotations
+
+from adhaero.core.plan.document import (
+    MAX_SPECIMENS,
+    Factor,
+    Level,
+    Plan,
+    cells,
+    forms_of,
+    level_name,
+    method_of,
+    pieces_in_all,
+    records,
+)
+from adhaero.core.plan.fields import FIELDS
+from adhaero.core.quantity import BASE, shown
+from adhaero.core.refusal import Problem, Problems, Refusal
+
+CONTROLS = ("plain", "untreated", "dry", "time-zero", "standard")
+
+
+def problems(plan: Plan) -> list[Problem]:
+    """Everything that keeps the plan from being locked, each with its field and remedy."""
+    p = Problems()
+    p.check(
+        bool(plan.question.strip()),
+        "question",
+        "the question is empty",
+        "Say what you want to find out.",
+    )
+    p.check(len(plan.question) <= 500, "question", "is longer than 500 characters", "Shorten it.")
+    p.check(len(plan.guess) <= 2000, "guess", "is longer than 2000 characters", "Shorten it.")
+    try:
+        method_of(plan).refuse_bad_sizes(plan.sizes, forms=forms_of(plan))
+    except Refusal as refusal:
+        p.take(refusal)
+    p.check(
+        1 <= len(plan.factors) <= 4,
+        "factors",
+        "one to four factors are needed",
+        "Choose what differs.",
+    )
+    keys = [f.key for f in plan.factors]
+    p.check(len(set(keys)) == len(keys), "factors", "a factor stands twice", "Take one of them out.")
+    for i, factor in enumerate(plan.factors):
+        _check_factor(i, factor, p)
+    for key, known in FIELDS.items():
+        level = plan.constants.get(key)
+        if key in keys or (level is None and not known.needed):
+            continue
+        if p.check(level is not None, f"constants.{key}", f"{known.name} is not stated", "Say what it is for all."):
+            assert level is not None
+            _check_value(f"constants.{key}", key, level, p)
+    _check_extras(plan, p)
+    p.check(
+        1 <= plan.replicates <= 500,
+        "replicates",
+        f"{plan.replicates} pieces of each is not possible",
+        "Take 1 to 500.",
+    )
+    p.check(
+        0 <= plan.solid_reference <= 500,
+        "solid_reference",
+        "must be 0 to 500",
+        "Take 4 or more, or none.",
+    )
+    a = plan.assumptions
+    p.check(
+        0 < a.cv <= 1.5,
+        "assumptions.cv",
+        "a scatter outside 0 to 150 % is not possible",
+        "15 % is usual for glued wood.",
+    )
+    p.check(0 < a.matters < 1, "assumptions.matters", "must be between 0 and 100 %", "10 % is usual.")
+    p.check(0 < a.alpha < 0.5, "assumptions.alpha", "must be between 0 and 50 %", "5 % is usual.")
+    p.check(
+        a.alpha < a.power < 1,
+        "assumptions.power",
+        "must lie between alpha and 100 %",
+        "80 % is usual.",
+    )
+    if plan.control is not None:
+        fits = len(plan.control) == len(plan.factors) and all(
+            0 <= c < len(f.levels) for c, f in zip(plan.control, plan.factors, strict=False)
+        )
+        p.check(fits, "control", "the control is not one of the treatments", "Choose it again.")
+    if not p.found:
+        p.check(bool(cells(plan)), "dropped", "no treatment of the grid is left", "Tick at least two cells.")
+        p.check(
+            len(cells(plan)) + len(plan.extras) >= 2, "dropped", "one treatment alone answers nothing", "Tick another."
+        )
+    if not p.found:
+        total = pieces_in_all(plan)
+        p.check(
+            total <= MAX_SPECIMENS,
+            "replicates",
+            f"{total} pieces are more than one batch can hold",
+            f"Stay under {MAX_SPECIMENS}: fewer levels or pieces, or two batches.",
+        )
+        _check_times(plan, p)
+    return p.found  # fmt: skip
+
+
+def _check_extras(plan: Plan, p: Problems) -> None:
+    names: list[str] = []
+    for i, extra in enumerate(plan.extras):
+        where, label = f"extras.{i}", extra.label.strip()
+        p.check(0 < len(label) <= 80, f"{where}.label", "a single treatment needs a short name", "Name it.")
+        p.check(label.lower() not in names, f"{where}.label", f"{label!r} stands twice", "Rename one of the two.")
+        names.append(label.lower())
+        p.check(1 <= extra.replicates <= 500, f"{where}.replicates", "must be 1 to 500", "Type how many pieces.")
+        p.check(
+            extra.control is None or extra.control in CONTROLS, f"{where}.control", "is no kind of control",
+            "Use one of: " + ", ".join(CONTROLS) + ".",
+        )  # fmt: skip
+        for key, level in extra.changes.items():
+            _check_value(f"{where}.changes.{key}", key, level, p)
+
+
+def _check_factor(i: int, factor: Factor, p: Problems) -> None:
+    where = f"factors.{i}"
+    p.check(
+        bool(factor.name.strip()) and len(factor.name) <= 60,
+        f"{where}.name",
+        "needs a short name",
+        "Name what differs.",
+    )
+    p.check(
+        2 <= len(factor.levels) <= 8,
+        f"{where}.levels",
+        f"{factor.name or 'the factor'} has {len(factor.levels)} level{'s' * (len(factor.levels) != 1)}",
+        "Give it two to eight levels.",
+    )
+    names = [level_name(factor.key, level) for level in factor.levels]
+    for j, name in enumerate(names):
+        if name.lower() in (n.lower() for n in names[:j]):
+            p.add(f"{where}.levels.{j}", f"{name!r} stands twice", "Change or remove one of the two.")
+        _check_value(f"{where}.levels.{j}", factor.key, factor.levels[j], p)  # fmt: skip
+
+
+def _check_value(where: str, key: str, level: Level, p: Problems) -> None:
+    known, value = FIELDS.get(key), level.value
+    if value is None:
+        p.check(known is None or known.may_be_none, where, "cannot be 'none'", "Give it a value.")
+    elif isinstance(value, str):
+        fine = 0 < len(value.strip()) <= 80
+        if p.check(fine, where, "is empty or longer than 80 characters", "Type a short text.") and known:
+            listed = known.choices is not None and (value in known.choices or known.free_text)
+            p.check(
+                listed,
+                where,
+                f"{value!r} is not a value of {known.name}",
+                "Choose one from the list.",
+            )
+    elif known is not None and known.dimension is None:
+        p.add(where, f"{known.name} cannot be a number", "Choose one from the list.")
+    elif known is not None and known.dimension is not None:
+        unit = level.unit or BASE[known.dimension]
+        low, high = (shown(v, unit, known.dimension) for v in (known.low, known.high))
+        p.check(
+            known.low <= value <= known.high, where,
+            f"{known.name} of {shown(value, unit, known.dimension)} is outside {low} to {high}",
+            "Check the number and its unit.",
+        )  # fmt: skip
+
+
+def _check_times(plan: Plan, p: Problems) -> None:
+    for record in records(plan):
+        clamp, cure = record["clamp_s"].value, record["cure_s"].value
+        if isinstance(clamp, float | int) and isinstance(cure, float | int) and clamp > cure:
+            p.add(
+                "constants.cure_s",
+                f"cure time ({level_name('cure_s', record['cure_s'])}) is shorter than clamp time "
+                f"({level_name('clamp_s', record['clamp_s'])}), which is part of it",
+                "Cure time runs from closing to breaking: make it longer.",
+            )
+            return

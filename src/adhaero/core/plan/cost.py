@@ -1,0 +1,67 @@
+"""What a number of pieces takes: hours, wood, glue, money and time at the rig."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from adhaero.core.cut.blanks import blanks
+from adhaero.core.plan.design import Treatment, treatments
+from adhaero.core.plan.document import Plan
+
+WASTE = 1.35
+"""Rough wood to finished blanks: kerf, planing and off-cuts; the layout on real boards says it exactly."""
+GLUE_WASTE = 1.5
+
+
+@dataclass(frozen=True)
+class Cost:
+    """Of ``n`` pieces of each treatment: number of pieces and blanks, hands-on hours, wood in dm3, glue in g, money."""
+
+    n: int
+    pieces: int
+    blanks: int
+    cut_h: float
+    glue_h: float
+    break_h: float
+    wood_dm3: float
+    glue_g: float
+    money: float
+
+    @property
+    def hours(self) -> float:
+        """Hands-on hours in all."""
+        return self.cut_h + self.glue_h + self.break_h
+
+
+def cost(plan: Plan, glued_area_mm2: float) -> Cost:
+    """What the plan takes as it stands."""
+    return _of(plan, treatments(plan), glued_area_mm2)
+
+
+def _of(plan: Plan, made: list[Treatment], glued_area_mm2: float) -> Cost:
+    c = plan.costs
+    own = {role: blanks(plan.method, role, plan.sizes) for role in ("joint", "solid")}
+    pieces = sum(t.replicates for t in made)
+    joints = sum(t.replicates for t in made if t.role != "solid")
+    count = sum(t.replicates * len(own[t.role]) for t in made)
+    volume = math.fsum(
+        t.replicates * b.length_mm * b.width_mm * b.thickness_mm for t in made for b in own[t.role]
+    ) * WASTE  # fmt: skip
+    glue_g = joints * glued_area_mm2 * 1e-6 * c.spread_g_m2 * GLUE_WASTE
+    return Cost(
+        n=plan.replicates,
+        pieces=pieces,
+        blanks=count,
+        cut_h=count * c.cut_s / 2 / 3600,
+        glue_h=joints * c.glue_s / 3600,
+        break_h=pieces * c.break_s / 3600,
+        wood_dm3=volume * 1e-6,
+        glue_g=glue_g,
+        money=volume * 1e-9 * c.wood_per_m3 + glue_g / 1000 * c.glue_per_kg,
+    )
+
+
+def costs(plan: Plan, counts: list[int], glued_area_mm2: float) -> list[Cost]:
+    """The same for other numbers of pieces of each treatment."""
+    return [cost(replace(plan, replicates=n, extra_replicates=()), glued_area_mm2) for n in counts]

@@ -1,0 +1,65 @@
+"""What the user's own pieces have shown so far, as a base for forecasts."""
+
+from __future__ import annotations
+
+import sqlite3
+import statistics
+
+from adhaero.core.observation import Kind
+from adhaero.core.plan.forecast import History, Key, kind_of
+from adhaero.store import actions, batches
+from adhaero.workflow.facts import Facts, load
+from adhaero.workflow.workshop import Workshop
+
+Figures = dict[Key, list[float]]
+
+
+def of_own_pieces(w: Workshop, conn: sqlite3.Connection, besides: int | None = None) -> dict[Key, History]:
+    """Mean, scatter and number of every kind of piece broken so far, in all batches ``besides`` one."""
+    parts = w.kept("history", actions.last_id(conn), lambda old: _parts(w, conn, old[1] if old else {}))
+    joined: Figures = {}
+    for batch_id, (_, figures) in parts.items():
+        if batch_id != besides:
+            for key, values in figures.items():
+                joined.setdefault(key, []).extend(values)
+    return {k: _history(v) for k, v in joined.items()}
+
+
+def usual_cv(history: dict[Key, History], method: str) -> tuple[float, int] | None:
+    """Scatter within a kind, pooled over all kinds of joints of a method, with the pieces behind it."""
+    own = [h for k, h in history.items() if k[0] == method and h.n >= 2 and k[5] != "solid"]
+    weight = sum(h.n - 1 for h in own)
+    if weight < 5:
+        return None
+    return (sum(h.cv**2 * (h.n - 1) for h in own) / weight) ** 0.5, sum(h.n for h in own)
+
+
+def _history(values: list[float]) -> History:
+    mean = statistics.fmean(values)
+    cv = statistics.stdev(values) / mean if len(values) > 1 and mean else 0.0
+    return History(mean, cv, len(values))
+
+
+def _parts(
+    w: Workshop, conn: sqlite3.Connection, old: dict[int, tuple[int, Figures]]
+) -> dict[int, tuple[int, Figures]]:
+    parts = {}
+    for batch_id, last in batches.last_actions(conn).items():
+        kept = old.get(batch_id)
+        if kept is not None and kept[0] == last:
+            parts[batch_id] = kept
+        elif batches.standing(conn, batch_id).locked:
+            parts[batch_id] = last, _figures(load(w, conn, batch_id))
+    return parts
+
+
+def _figures(facts: Facts) -> Figures:
+    found: Figures = {}
+    for s in facts.pieces:
+        seen = facts.observed.get(s.id)
+        if seen is None or seen.observation.kind is not Kind.EXACT or not seen.observation.low_n:
+            continue
+        record = {k: level for k in ("species", "glue", "conditioning", "orientation") if (level := facts.level(s, k))}
+        key = kind_of(facts.plan.method, facts.form(s).key, record, s.role)
+        found.setdefault(key, []).append(seen.observation.low_n * facts.per_newton(s.id))
+    return found

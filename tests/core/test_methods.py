@@ -1,0 +1,78 @@
+"""Figures of merit against loads worked out by hand."""
+
+from __future__ import annotations
+
+import pytest
+
+from adhaero.core.materials.wood import moisture_at, movement_mm
+from adhaero.core.method_catalogue import METHODS
+from adhaero.core.quantity import Dimension, shown
+
+CASES = [
+    ("compression-shear", {"width": 20, "overlap": 25, "thickness": 20}, 3600, 7.20),
+    ("lap-tension", {"width": 20, "overlap": 25, "thickness": 10}, 3600, 7.20),
+    ("lap-tension-double", {"width": 20, "overlap": 25, "thickness": 10}, 3600, 3.60),
+    ("bend-three-point", {"width": 20, "depth": 20, "span": 240}, 800, 36.0),
+    ("bend-four-point", {"width": 20, "depth": 20, "span": 240, "load_span": 80}, 800, 24.0),
+    ("racking", {"arm": 400, "joint_height": 50, "thickness": 22}, 150, 60.0),
+    ("racking", {"arm": 250, "joint_height": 50, "thickness": 22}, 150, 37.5),
+    ("corner-pull", {"width": 90, "thickness": 18}, 1800, 20.0),
+    ("withdrawal", {"inserts": 1, "dowel_diameter": 9, "insert_depth": 22}, 3110.2, 5.0),
+    ("butt-pull", {"width": 30, "depth": 20}, 1200, 2.0),
+    ("cross-lap-pull", {"width": 25, "other_width": 40}, 1000, 1.0),
+    ("edge-fold", {"width": 50, "depth": 18, "span": 200}, 540, 10.0),
+    ("dissimilar-pull", {"width": 20, "overlap": 25, "thickness": 20}, 1000, 2.0),
+]
+
+
+@pytest.mark.parametrize(("key", "sizes", "load_n", "figure"), CASES)
+def test_figure_of_merit(key: str, sizes: dict[str, float], load_n: float, figure: float) -> None:
+    assert METHODS[key].figure(load_n, sizes) == pytest.approx(figure, rel=1e-4)
+
+
+def test_every_method_has_a_case() -> None:
+    assert {c[0] for c in CASES} == set(METHODS)
+
+
+@pytest.mark.parametrize(
+    ("key", "sizes", "word"),
+    [
+        ("bend-three-point", {"width": 20, "depth": 20, "span": 60}, "Short beam"),
+        ("bend-four-point", {"width": 20, "depth": 20, "span": 240, "load_span": 220}, "load points"),
+        ("lap-tension", {"width": 20, "overlap": 40, "thickness": 10}, "overlap"),
+        ("lap-tension-double", {"width": 20, "overlap": 25, "thickness": 10}, "middle strip"),
+        ("racking", {"arm": 80, "joint_height": 50, "thickness": 20}, "lever arm"),
+        ("compression-shear", {"width": 20, "overlap": 50, "thickness": 20}, "tips"),
+    ],
+)
+def test_rules_of_thumb_speak_up(key: str, sizes: dict[str, float], word: str) -> None:
+    assert any(word in text for text in METHODS[key].warnings(sizes))
+
+
+def test_bending_strength_does_not_depend_on_the_section_of_the_same_wood() -> None:
+    """The depth-squared law: twice the depth bears four times the load at one and the same modulus of rupture."""
+    thin, thick = ({"width": 20, "depth": d, "span": 400} for d in (10, 20))
+    bend = METHODS["bend-three-point"]
+    assert bend.figure(500, thin) == pytest.approx(bend.figure(2000, thick))
+
+
+def test_uncertainty_of_a_bar_counts_its_depth_twice() -> None:
+    width, depth = METHODS["bend-three-point"].relative_error({"width": 20, "depth": 20, "span": 240}, 0.05)
+    assert (width, depth) == (pytest.approx(0.0025, rel=1e-3), pytest.approx(0.005, rel=1e-3))
+
+
+def test_moisture_of_wood_in_the_handbook_table() -> None:
+    """Wood Handbook, table 4-2, at 70 degrees Fahrenheit (21.1 C): 30 % -> 6.2, 50 % -> 9.2, 80 % -> 16.0."""
+    for humidity, moisture in ((30, 6.2), (50, 9.2), (80, 16.0)):
+        assert moisture_at(humidity, 21.1) == pytest.approx(moisture, abs=0.1)
+
+
+def test_movement_is_all_of_the_shrinkage_from_green_to_dry() -> None:
+    assert movement_mm(200, 7.8, 30) == pytest.approx(15.6)
+    assert movement_mm(100, 9.0, 5) == pytest.approx(1.5)
+
+
+def test_moments_and_line_loads_have_units_of_their_own() -> None:
+    assert shown(60.0, "N·m", Dimension.MOMENT) == "60 N·m"
+    assert shown(1.3558179483, "lbf·ft", Dimension.MOMENT) == "1 lbf·ft"
+    assert shown(0.1751268, "lbf/in", Dimension.LINE_LOAD) == "1 lbf/in"

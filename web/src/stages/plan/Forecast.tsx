@@ -1,0 +1,54 @@
+/** What loads to expect of each treatment, against what the rig is used to: known before the first cut. */
+import type { Schemas } from "../../api/client";
+import { useUnits } from "../../parts/units";
+
+const WIDTH = 460;
+const ROW = 24;
+const LEFT = 30;
+
+export function Forecast({ view }: { view: Schemas["PlanView"] }) {
+  const units = useUnits();
+  const { forecast, limit_n: limit } = view.outlook;
+  const rows = forecast.slice(0, MOST);
+  const most = 1.08 * Math.max(limit ?? 0, ...rows.map((e) => e.high_n));
+  const x = (load: number) => LEFT + ((WIDTH - LEFT - 8) * load) / most;
+  const height = rows.length * ROW + 22;
+  const sources = [...new Set(forecast.map((e) => e.source))];
+  const text = (n: number) => units.text(Number(n.toPrecision(2)), "force");
+  return (
+    <div>
+      <h2 className="mb-1 text-lg font-bold">What to expect at the rig</h2>
+      <svg viewBox={`0 0 ${WIDTH} ${height}`} className="w-full max-w-xl" role="img" aria-label={`Expected loads: ${rows.map((e) => `${e.letter} ${text(e.low_n)} to ${text(e.high_n)}`).join("; ")}${limit === null ? "" : `; the rig is used to ${text(limit)}`}`}>
+        {rows.map((e, i) => {
+          const y = i * ROW + ROW / 2;
+          const over = limit !== null && e.high_n > limit;
+          return (
+            <g key={e.letter}>
+              <text x="2" y={y + 5} className="fill-ink font-mono text-[14px] font-semibold">
+                {e.letter}
+              </text>
+              <path d={`M${x(e.low_n)} ${y}H${x(e.high_n)}`} className={over ? "stroke-mind" : "stroke-spruce"} strokeWidth="7" strokeLinecap="round" opacity="0.45" />
+              <path d={`M${x(e.load_n)} ${y - 8}v16`} className="stroke-ink" strokeWidth="2.5" />
+              <text x={Math.min(x(e.load_n) + 5, WIDTH - 60)} y={y - 3} className="fill-ink text-[11px]">
+                {text(e.load_n)}
+              </text>
+            </g>
+          );
+        })}
+        {limit !== null && (
+          <g>
+            <path d={`M${x(limit)} 0v${rows.length * ROW}`} className="stroke-alarm" strokeWidth="3" />
+            <text x={Math.min(x(limit) + 2, WIDTH - 4)} y={height - 6} textAnchor="end" className="fill-alarm text-[12px]">
+              the rig is used to {text(limit)}
+            </text>
+          </g>
+        )}
+      </svg>
+      <p className="text-sm text-faded">
+        Line: typical load; bar: nine pieces in ten. From {sources.slice(0, 3).join("; ")}.{forecast.length > MOST && ` The first ${MOST} of ${forecast.length} treatments are drawn.`}
+      </p>
+    </div>
+  );
+}
+
+const MOST = 16;

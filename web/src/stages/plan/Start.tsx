@@ -1,0 +1,56 @@
+/** Questions to start from: each fills in method, factors, levels, control and what must be held constant. Everything stays editable. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Problem, type Schemas } from "../../api/client";
+import { writes } from "../../api/queries";
+import { ProblemNote } from "../../parts/controls";
+
+interface Props {
+  view: Schemas["PlanView"];
+  reference: Schemas["ReferenceView"];
+  /** Waits until everything is saved; the version that stands then. */
+  settled: () => Promise<number>;
+}
+
+export function Start({ view, reference, settled }: Props) {
+  const client = useQueryClient();
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const fresh = !(view.document as { question?: string }).question;
+  const [open, setOpen] = useState(fresh);
+  const begin = async (key: string) => {
+    try {
+      const saved = await writes.startFrom(view.batch_id, await settled(), key);
+      client.setQueryData(["batch", view.batch_id, "plan"], saved);
+      setProblem(null);
+      setOpen(false);
+      void client.invalidateQueries({ queryKey: ["batch", view.batch_id, "undo"] });
+      void client.invalidateQueries({ queryKey: ["today"] });
+    } catch (error) {
+      setProblem(error instanceof Problem ? error : new Problem(0, String(error)));
+    }
+  };
+  return (
+    <details className="mb-4 border-y border-rule py-2" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary className="cursor-pointer font-semibold">{fresh ? "Start from a question" : "Start from another question"}</summary>
+      <ul className="mt-2 grid gap-x-6 gap-y-1 sm:grid-cols-2">
+        {reference.questions
+          .filter((q) => q.key !== "own")
+          .map((q) => (
+            <li key={q.key}>
+              <button type="button" className="w-full rounded-md px-2 py-1 text-left hover:bg-sheet" onClick={() => void begin(q.key)}>
+                <span className="block font-semibold text-spruce">{q.name}</span>
+                <span className="block text-sm text-faded">{q.hint}</span>
+              </button>
+            </li>
+          ))}
+      </ul>
+      <p className="mt-2 text-sm text-faded">
+        <button type="button" className="px-2 text-base font-semibold text-spruce underline underline-offset-4" onClick={() => setOpen(false)}>
+          A question of my own
+        </button>{" "}
+        Undo brings back what was there.
+      </p>
+      <ProblemNote problem={problem} />
+    </details>
+  );
+}
