@@ -47,7 +47,7 @@ def test_killed_in_the_middle_of_a_pull(page: Page, server: Server, rig: Rig) ->
     batch = locked_batch(server)
     before = call(server, "GET", f"/batches/{batch}/break")
     begin(page, server, batch)
-    hand(rig, do="seat", piece={"glued_area_mm2": 500.0})
+    hand(rig, do="seat", piece={"solid_n": 6600.0})
     hand(rig, do="pump", seconds=8)
     seen = wait_for(
         lambda: (live := call(server, "GET", "/rig/live"))["pull"]["seconds"] > 3 and live["pull"], "three seconds"
@@ -76,7 +76,7 @@ def test_killed_in_the_middle_of_a_pull(page: Page, server: Server, rig: Rig) ->
 def test_a_cable_pulled_out(page: Page, server: Server, rig: Rig) -> None:
     batch = locked_batch(server)
     begin(page, server, batch)
-    hand(rig, do="seat", piece={"glued_area_mm2": 500.0})
+    hand(rig, do="seat", piece={"solid_n": 6600.0})
     hand(rig, do="pump", seconds=5)
     expect(page.get_by_text("peak", exact=False).first).to_be_visible()
     hand(rig, do="fault", name="drop", seconds=1.5)

@@ -6,8 +6,10 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from adhaero.api.wire import Key, Shop, answer
+from adhaero.core.cut.layout import Rect
+from adhaero.store.boards import StoredBoard
 from adhaero.store.shop import Bottle, Rig
-from adhaero.workflow import reference, shop, today
+from adhaero.workflow import boards, reference, shop, today
 from adhaero.workflow.reference import ParsedLevel, ParsedQuantity, ReferenceView
 from adhaero.workflow.shop import ShopView
 from adhaero.workflow.today import TodayView
@@ -51,6 +53,31 @@ class BottleIn(Strict):
     opened_on: str | None = Field(None, max_length=20)
     expires_on: str | None = Field(None, max_length=20)
     note: str = Field("", max_length=500)
+
+
+class RectIn(Strict):
+    """A defect on a board, mm from its left lower corner: x along the grain, y across."""
+
+    x: float
+    y: float
+    length: float
+    width: float
+
+
+class BoardIn(Strict):
+    """A new board, rough size in mm."""
+
+    label: str = Field(max_length=500)
+    species: str = Field(max_length=80)
+    length_mm: float
+    width_mm: float
+    thickness_mm: float
+    moisture_pct: float | None = None
+    density_kg_m3: float | None = None
+    price: float | None = Field(None, ge=0)
+    source: str = Field("", max_length=200)
+    note: str = Field("", max_length=500)
+    defects: list[RectIn] = Field([], max_length=60)
 
 
 class RigIn(Strict):
@@ -99,6 +126,19 @@ def put_settings(w: Shop, body: SettingsIn) -> Response:
 @router.post("/bottles", response_model=ShopView)
 def post_bottle(w: Shop, body: BottleIn, key: Key = None) -> Response:
     shop.add_bottle(w, Bottle(0, **body.model_dump()), key)
+    return answer(shop.view(w))
+
+
+@router.post("/boards", response_model=ShopView)
+def post_board(w: Shop, body: BoardIn, key: Key = None) -> Response:
+    defects = tuple(Rect(d.x, d.y, d.length, d.width) for d in body.defects)
+    boards.add_board(w, StoredBoard(0, **body.model_dump(exclude={"defects"}), defects=defects), key)
+    return answer(shop.view(w))
+
+
+@router.post("/boards/{board_id}/retire", response_model=ShopView)
+def post_retire(w: Shop, board_id: int, key: Key = None) -> Response:
+    boards.retire_board(w, board_id, key)
     return answer(shop.view(w))
 
 

@@ -10,10 +10,11 @@ from pydantic import Field
 
 from adhaero.api.shop import Strict
 from adhaero.api.wire import Key, Person, Shop, answer
+from adhaero.core.cut.layout import Saw
 from adhaero.store.actions import ActionRecord
-from adhaero.workflow import comparing, cutting, exchange, gluing, planning, undoing
+from adhaero.workflow import boards, comparing, cutting, exchange, gluing, planning, undoing
 from adhaero.workflow.comparing import CompareView
-from adhaero.workflow.cutting import CutView, Typed
+from adhaero.workflow.cutting import CutView, Label, Typed
 from adhaero.workflow.exchange import Imported
 from adhaero.workflow.gluing import GlueView, NewGlueup
 from adhaero.workflow.planning import PlanView
@@ -165,6 +166,24 @@ class SizesIn(Strict):
     cells: list[SizeIn] = Field(min_length=1, max_length=20_000)
 
 
+class SawIn(Strict):
+    """How the boards are cut, mm, and which ones (all of the shop without a list)."""
+
+    kerf: float = 3.0
+    end_trim: float = 25.0
+    edge_trim: float = 5.0
+    planing: float = 2.0
+    jointing: float = 1.0
+    boards: list[int] | None = Field(None, max_length=1000)
+    by_treatment: bool = False
+
+
+class RecutIn(Strict):
+    """The piece that was spoiled."""
+
+    code: Code
+
+
 class GlueupIn(Strict):
     """A glue-up; numbers in N, degrees Celsius, %, g/m2. Without a start it begins now."""
 
@@ -254,9 +273,27 @@ def get_cut(w: Shop, batch_id: int) -> Response:
     return answer(cutting.view(w, batch_id))
 
 
+@router.get("/{batch_id}/labels", response_model=list[Label])
+def get_labels(w: Shop, batch_id: int, blind: bool = False) -> list[Label]:
+    return cutting.labels(w, batch_id, blind=blind)
+
+
 @router.post("/{batch_id}/sizes", response_model=Done)
 def post_sizes(w: Shop, batch_id: int, body: SizesIn, person: Person, key: Key = None) -> dict[str, Any]:
     return cutting.measure(w, batch_id, [Typed(c.code, c.quantity, c.text) for c in body.cells], person, key)
+
+
+@router.post("/{batch_id}/layout", response_model=CutView)
+def post_layout(w: Shop, batch_id: int, body: SawIn, person: Person, key: Key = None) -> Response:
+    saw = Saw(body.kerf, body.end_trim, body.edge_trim, body.planing, body.jointing)
+    boards.lay_out(w, batch_id, saw, body.boards, body.by_treatment, person, key)
+    return answer(cutting.view(w, batch_id))
+
+
+@router.post("/{batch_id}/recut", response_model=CutView)
+def post_recut(w: Shop, batch_id: int, body: RecutIn, person: Person, key: Key = None) -> Response:
+    boards.recut(w, batch_id, body.code, person, key)
+    return answer(cutting.view(w, batch_id))
 
 
 @router.get("/{batch_id}/glue", response_model=GlueView)

@@ -11,11 +11,13 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
+from adhaero.core.cut.layout import Rect, Saw
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.plan.document import Factor, Level, Plan, first_plan
 from adhaero.rig import fate
+from adhaero.store.boards import StoredBoard
 from adhaero.store.shop import Bottle, Rig
-from adhaero.workflow import breaking, cutting, gluing, planning, shop
+from adhaero.workflow import boards, breaking, cutting, gluing, planning, shop
 from adhaero.workflow.cutting import Typed
 from adhaero.workflow.gluing import NewGlueup
 from adhaero.workflow.workshop import Workshop
@@ -83,6 +85,18 @@ AGEING = _plan(
 )
 
 
+_BOARDS: tuple[tuple[Any, ...], ...] = (
+    ("Ash 11", "ash", 620, 118, 44, ((212, 30, 36, 28),)),
+    ("Ash 12", "ash", 540, 126, 44, ()),
+    ("Ash 14", "ash", 700, 104, 46, ((0, 82, 180, 22), (455, 12, 30, 24))),
+    ("Larch 3", "larch", 980, 140, 45, ((610, 60, 44, 40),)),
+    ("Elm 2", "elm", 900, 160, 46, ((120, 0, 260, 26),)),
+    ("Birch 5", "birch", 760, 110, 44, ()),
+    ("Robinia 1", "robinia", 640, 96, 44, ((300, 20, 60, 30),)),
+)
+"""Label, species, length, width, thickness, and defects as (x, y, length, width); mm."""
+
+
 class _Story:
     """Moves one batch along."""
 
@@ -93,6 +107,10 @@ class _Story:
 
     def lock(self) -> None:
         planning.lock(self.w, self.batch_id, planning.view(self.w, self.batch_id).version, PERSON, None)
+
+    def cut(self) -> None:
+        """Lay the blanks out on the boards of the shop."""
+        boards.lay_out(self.w, self.batch_id, Saw(), None, False, PERSON, None)
 
     def measure(self, count: int | None = None) -> None:
         """Measure pieces as a caliper would: a tenth or two off the nominal."""
@@ -149,6 +167,9 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
         end = (today - timedelta(days=opened - 300)).isoformat()
         shop.add_bottle(w, Bottle(0, label, family, "", day, end, ""), None)
     shop.save_rig(w, Rig(0, "Bench press", rig_port, 20_000.0, 1.0, 0.8), "Shear fixture 2", "")
+    for label, species, length, width, thick, defects in _BOARDS:
+        board = StoredBoard(0, label, species, length, width, thick, 9.5, defects=tuple(Rect(*d) for d in defects))
+        boards.add_board(w, board, None)
     _ageing(w, clock)
     clock.at = morning - timedelta(days=12)
     _laminations(w, clock)
@@ -165,6 +186,7 @@ def _ageing(w: Workshop, clock: Clock) -> None:
     start = clock.at
     s = _Story(w, clock, "Last winter's pieces", AGEING, SEED)
     s.lock()
+    s.cut()
     s.measure()
     clock.at = start + timedelta(hours=3)
     s.glue(s.joints(), "Bottle 7", 17, 48)
@@ -182,6 +204,7 @@ def _laminations(w: Workshop, clock: Clock) -> None:
     start = clock.at
     s = _Story(w, clock, "Runner laminations", LAMINATIONS, SEED + 1)
     s.lock()
+    s.cut()
     s.measure()
     pieces = gluing.view(w, s.batch_id).pieces
     for i, (family, bottle) in enumerate(
@@ -201,6 +224,7 @@ def _stripping(w: Workshop, clock: Clock, now: datetime) -> None:
     start = clock.at
     s = _Story(w, clock, "When to strip the form", STRIPPING, SEED + 2)
     s.lock()
+    s.cut()
     s.measure()
     codes = s.joints()
     clock.at = start + timedelta(hours=1)
@@ -217,6 +241,7 @@ def _stripping(w: Workshop, clock: Clock, now: datetime) -> None:
 def _bridle(w: Workshop, clock: Clock, now: datetime) -> None:
     s = _Story(w, clock, "Loose bridle joints", BRIDLE, SEED + 3)
     s.lock()
+    s.cut()
     s.measure(20)
     codes = s.joints()
     clock.at = now - timedelta(hours=25)

@@ -8,12 +8,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from adhaero.core.cut.blanks import blanks
 from adhaero.core.joint_forms import Size
 from adhaero.core.plan.document import forms_of
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Problems, Refusal, refuse
+from adhaero.formats.labels import Symbol, symbol
+from adhaero.store import boards as store_boards
 from adhaero.store import shop, specimens
+from adhaero.store.boards import StoredBoard
 from adhaero.store.specimens import Specimen
+from adhaero.workflow import boards
+from adhaero.workflow.boards import CutLayout
 from adhaero.workflow.facts import Facts, find_piece, load
 from adhaero.workflow.workshop import Act, Workshop
 
@@ -63,6 +69,8 @@ class CutView:
     blanks: dict[str, int]
     rows: list[CutRow]
     measured: int
+    layout: CutLayout | None
+    stock: list[StoredBoard]
 
 
 def _sizes(facts: Facts) -> tuple[Size, ...]:
@@ -87,7 +95,7 @@ def _row(facts: Facts, s: Specimen) -> CutRow:
         label=t.label,
         role=s.role,
         replicate=s.replicate,
-        halves=[s.code] if s.role == "solid" else [f"{s.code}-a", f"{s.code}-b"],
+        halves=_halves(s),
         sizes={k: SizeView(m.value, m.typed) for k, m in facts.measured.get(s.id, {}).items()},
         area_mm2=facts.area_mm2(s),
         measured=facts.is_measured(s.id),
@@ -99,7 +107,9 @@ def view(w: Workshop, batch_id: int) -> CutView:
     """The cut sheet of a locked batch, in the order of the plan."""
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
-    wood = [m for s in facts.pieces for m in ([s.species_a] if s.role == "solid" else [s.species_a, s.species_b])]
+        laid, stock = boards.layout(w, conn, facts), store_boards.boards(conn)
+    made_of = {role: len(blanks(facts.plan.method, role, facts.plan.sizes)) for role in ("joint", "solid")}
+    wood = [m for s in facts.pieces for m in (s.species_a, s.species_b, s.species_b)[: made_of[s.role]]]
     rows = [facts.row("cut", s, _row) for s in facts.pieces]
     return CutView(
         batch_id=batch_id,
@@ -110,7 +120,39 @@ def view(w: Workshop, batch_id: int) -> CutView:
         blanks=dict(Counter(wood)),
         rows=rows,
         measured=sum(r.measured for r in rows),
+        layout=laid,
+        stock=[b for b in stock if b.species in set(wood)],
     )
+
+
+@dataclass(frozen=True)
+class Label:
+    """What to stick or write on one half; ``treatment`` and ``what`` are empty on a blind label."""
+
+    text: str
+    treatment: str
+    what: str
+    board: str
+    symbol: Symbol
+
+
+def labels(w: Workshop, batch_id: int, *, blind: bool) -> list[Label]:
+    """A label for every half in the order of the plan. A blind one does not tell the treatment."""
+    with w.db.read() as conn:
+        facts = load(w, conn, batch_id)
+        laid = boards.layout(w, conn, facts)
+    board = {b.code: m.board.label for m in laid.maps for b in m.blanks} if laid else {}
+    found = []
+    for s in facts.pieces:
+        t = facts.treatments[s.treatment_id]
+        shown = ("", "") if blind else (t.letter, t.label)
+        for half in _halves(s):
+            found.append(Label(half, *shown, board.get(s.code, ""), symbol(half.upper())))
+    return found
+
+
+def _halves(s: Specimen) -> list[str]:
+    return [s.code] if s.role == "solid" else [f"{s.code}-a", f"{s.code}-b"]
 
 
 @dataclass(frozen=True)

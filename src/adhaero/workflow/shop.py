@@ -10,7 +10,8 @@ from typing import Any
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.quantity import Dimension, unit
 from adhaero.core.refusal import refuse
-from adhaero.store import shop
+from adhaero.store import boards, shop
+from adhaero.store.boards import StoredBoard
 from adhaero.store.shop import Bottle, Rig, SetUp
 from adhaero.workflow.workshop import Act, Workshop
 
@@ -34,6 +35,7 @@ class ShopView:
     units: dict[str, str]
     person: str
     bottles: list[BottleView]
+    boards: list[StoredBoard]
     rig: Rig | None
     set_up: SetUp | None
     link: str
@@ -50,6 +52,7 @@ def view(w: Workshop) -> ShopView:
             units={**DEFAULT_UNITS, **settings.get("units", {})},
             person=settings.get("person", ""),
             bottles=[_bottle(b, today) for b in shop.bottles(conn)],
+            boards=boards.boards(conn),
             rig=shop.rig(conn),
             set_up=shop.set_up(conn),
             link=link.status,

@@ -15,6 +15,11 @@ export const usePlan = (id: number) =>
   useQuery({ queryKey: ["batch", id, "plan"], queryFn: () => take<"PlanView">(api.GET("/api/batches/{batch_id}/plan", at(id))) });
 export const useCut = (id: number) =>
   useQuery({ queryKey: ["batch", id, "cut"], queryFn: () => take<"CutView">(api.GET("/api/batches/{batch_id}/cut", at(id))) });
+export const useLabels = (id: number, blind: boolean) =>
+  useQuery({
+    queryKey: ["batch", id, "labels", blind],
+    queryFn: async () => (await take<"CutView">(api.GET("/api/batches/{batch_id}/labels", { params: { path: { batch_id: id }, query: { blind } } }))) as unknown as Schemas["Label"][],
+  });
 export const useGlue = (id: number) =>
   useQuery({ queryKey: ["batch", id, "glue"], queryFn: () => take<"GlueView">(api.GET("/api/batches/{batch_id}/glue", at(id))) });
 export const useBreak = (id: number) =>
@@ -69,6 +74,8 @@ export const writes = {
     take<"Imported">(api.POST("/api/batches/import", { body: text, headers: { "Content-Type": "text/csv" }, bodySerializer: (b) => b ?? "" })),
   savePlan: (id: number, body: Schemas["PlanIn"]) => take<"PlanView">(api.PUT("/api/batches/{batch_id}/plan", { ...at(id), body })),
   lock: (id: number, version: number) => take<"Done">(api.POST("/api/batches/{batch_id}/lock", { ...at(id), body: { version } })),
+  layOut: (id: number, body: Schemas["SawIn"]) => take<"CutView">(api.POST("/api/batches/{batch_id}/layout", { ...at(id), body })),
+  recut: (id: number, code: string) => take<"CutView">(api.POST("/api/batches/{batch_id}/recut", { ...at(id), body: { code } })),
   sizes: (id: number, cells: Schemas["SizeIn"][]) => take<"Done">(api.POST("/api/batches/{batch_id}/sizes", { ...at(id), body: { cells } })),
   glueup: (id: number, body: Schemas["GlueupIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/glueups", { ...at(id), body })),
   exception: (id: number, body: Schemas["ExceptionIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/exceptions", { ...at(id), body })),
@@ -84,5 +91,7 @@ export const writes = {
   redo: (id: number, stage: Stage) => take<"UndoView">(api.POST("/api/batches/{batch_id}/redo", { ...at(id), body: { stage } })),
   settings: (body: Schemas["SettingsIn"]) => take<"ShopView">(api.PUT("/api/settings", { body })),
   bottle: (body: Schemas["BottleIn"]) => take<"ShopView">(api.POST("/api/bottles", { body })),
+  board: (body: Schemas["BoardIn"]) => take<"ShopView">(api.POST("/api/boards", { body })),
+  retireBoard: (board_id: number) => take<"ShopView">(api.POST("/api/boards/{board_id}/retire", { params: { path: { board_id } } })),
   rig: (body: Schemas["RigIn"]) => take<"ShopView">(api.PUT("/api/rig", { body })),
 };

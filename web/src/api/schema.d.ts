@@ -116,6 +116,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_board_api_boards_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_retire_api_boards__board_id__retire_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rig": {
         parameters: {
             query?: never;
@@ -260,6 +292,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get_labels_api_batches__batch_id__labels_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/sizes": {
         parameters: {
             query?: never;
@@ -270,6 +318,38 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["post_sizes_api_batches__batch_id__sizes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_layout_api_batches__batch_id__layout_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/recut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_recut_api_batches__batch_id__recut_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -619,6 +699,23 @@ export interface components {
             name: string;
             start: string;
         };
+        BoardIn: {
+            label: string;
+            species: string;
+            length_mm: number;
+            width_mm: number;
+            thickness_mm: number;
+            moisture_pct?: number | null;
+            density_kg_m3?: number | null;
+            price?: number | null;
+            source: string;
+            note: string;
+            defects: components["schemas"]["RectIn"][];
+        };
+        BoardMap: {
+            board: components["schemas"]["StoredBoard"];
+            blanks: components["schemas"]["CutBlank"][];
+        };
         Bottle: {
             id: number;
             label: string;
@@ -761,6 +858,28 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
+        CutBlank: {
+            code: string;
+            side: string;
+            board_id: number;
+            strip: number;
+            rect: components["schemas"]["Rect"];
+        };
+        CutLayout: {
+            maps: components["schemas"]["BoardMap"][];
+            shares: components["schemas"]["Share"][];
+            worst: number;
+            confounded: boolean;
+            spare: number;
+            lower_bound: number;
+            fences_mm: number[];
+            stops_mm: number[];
+            short: components["schemas"]["Short"][];
+            sentences: string[];
+            saw: components["schemas"]["Saw"];
+            seed: number;
+            stale: boolean;
+        };
         CutRow: {
             code: string;
             treatment: string;
@@ -790,6 +909,8 @@ export interface components {
             };
             rows: components["schemas"]["CutRow"][];
             measured: number;
+            layout: components["schemas"]["CutLayout"] | null;
+            stock: components["schemas"]["StoredBoard"][];
         };
         Done: {
             pieces: number;
@@ -959,6 +1080,13 @@ export interface components {
             readings: number;
         };
         Kind: "exact" | "between" | "at_least" | "fell_apart" | "held" | "void";
+        Label: {
+            text: string;
+            treatment: string;
+            what: string;
+            board: string;
+            symbol: components["schemas"]["Symbol"];
+        };
         LevelIn: {
             value: string | number | null;
             unit: string;
@@ -1191,6 +1319,21 @@ export interface components {
         ReasonIn: {
             reason: string;
         };
+        Rect: {
+            x: number;
+            y: number;
+            length: number;
+            width: number;
+        };
+        RectIn: {
+            x: number;
+            y: number;
+            length: number;
+            width: number;
+        };
+        RecutIn: {
+            code: string;
+        };
         ReferenceView: {
             fields: components["schemas"]["FieldView"][];
             units: components["schemas"]["UnitView"][];
@@ -1229,6 +1372,22 @@ export interface components {
             fixture: string;
             reason: string;
         };
+        Saw: {
+            kerf: number;
+            end_trim: number;
+            edge_trim: number;
+            planing: number;
+            jointing: number;
+        };
+        SawIn: {
+            kerf: number;
+            end_trim: number;
+            edge_trim: number;
+            planing: number;
+            jointing: number;
+            boards?: number[] | null;
+            by_treatment: boolean;
+        };
         Sentence: {
             kind: string;
             text: string;
@@ -1249,16 +1408,29 @@ export interface components {
             } | null;
             person?: string | null;
         };
+        Share: {
+            board: string;
+            counts: {
+                [key: string]: number;
+            };
+        };
         ShopView: {
             units: {
                 [key: string]: string;
             };
             person: string;
             bottles: components["schemas"]["BottleView"][];
+            boards: components["schemas"]["StoredBoard"][];
             rig: components["schemas"]["Rig"] | null;
             set_up: components["schemas"]["SetUp"] | null;
             link: string;
             link_message: string;
+        };
+        Short: {
+            species: string;
+            pieces: number;
+            strip_mm: number;
+            length_mm: number;
         };
         SizeIn: {
             code: string;
@@ -1274,6 +1446,24 @@ export interface components {
         StartIn: {
             version: number;
             start: string;
+        };
+        StoredBoard: {
+            id: number;
+            label: string;
+            species: string;
+            length_mm: number;
+            width_mm: number;
+            thickness_mm: number;
+            moisture_pct?: number | null;
+            density_kg_m3?: number | null;
+            price?: number | null;
+            source: string;
+            note: string;
+            defects: components["schemas"]["Rect"][];
+        };
+        Symbol: {
+            path: string;
+            size: number;
         };
         TodayView: {
             now: string;
@@ -1562,6 +1752,70 @@ export interface operations {
                 "application/json": components["schemas"]["BottleIn"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_board_api_boards_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_retire_api_boards__board_id__retire_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path: {
+                board_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {
@@ -1911,6 +2165,37 @@ export interface operations {
             };
         };
     };
+    get_labels_api_batches__batch_id__labels_get: {
+        parameters: {
+            query?: {
+                blind?: boolean;
+            };
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Label"][];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     post_sizes_api_batches__batch_id__sizes_post: {
         parameters: {
             query?: never;
@@ -1935,6 +2220,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_layout_api_batches__batch_id__layout_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SawIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_recut_api_batches__batch_id__recut_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecutIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutView"];
                 };
             };
             422: {

@@ -1,11 +1,13 @@
 /** Cut: what to cut, what to write on it, and the real sizes, typed like in a sheet. */
 import { useState } from "react";
+import { Link } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
 import { useCut, useWrite, writes } from "../../api/queries";
 import { Button, Cautions, Code, Mind, ProblemNote, Waiting } from "../../parts/controls";
 import { Sheet, type Column, type Edit } from "../../parts/Sheet";
 import { UndoBar } from "../../parts/UndoBar";
 import { useUnits } from "../../parts/units";
+import { BoardPlan } from "./BoardPlan";
 
 type Row = Schemas["CutRow"];
 
@@ -57,8 +59,7 @@ export default function CutStage({ batch }: { batch: number }) {
     { key: "code", head: "Piece", width: "4.5rem", show: (r) => <Code>{r.code}</Code> },
     { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.3fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.label}</> },
     { key: "halves", head: "Write on the halves", width: "9.5rem", show: (r) => <span className="font-mono text-sm">{r.halves.join("  ")}</span> },
-    size("width"),
-    size("overlap"),
+    ...data.to_measure.map(size),
     {
       key: "area",
       head: "Glued area, mm²",
@@ -77,9 +78,12 @@ export default function CutStage({ batch }: { batch: number }) {
           {Object.entries(data.blanks)
             .map(([species, n]) => `${n} blanks of ${species}`)
             .join(" and ")}
-          , {units.text(data.nominal["width"] ?? 0, "length", 1)} wide. Write the code on both halves before anything else happens to them.
+          . Write the code on both halves before anything else happens to them.
         </p>
         <div className="flex items-center gap-4">
+          <Link className="text-spruce underline underline-offset-4 no-print" to={`/batch/${batch}/labels`}>
+            Labels
+          </Link>
           <Button onClick={() => window.print()} className="no-print">
             Print
           </Button>
@@ -96,6 +100,7 @@ export default function CutStage({ batch }: { batch: number }) {
       />
       {Object.values(typed).some((t) => t.why) && <ProblemNote problem={save.error} />}
       {questions.length > 0 && <Mind>{questions.length === 1 ? `${questions[0]!.code}: ${questions[0]!.question}` : `${questions.length} sizes look odd; they are marked in the sheet.`}</Mind>}
+      <BoardPlan batch={batch} view={data} />
       <Sheet
         label="Cut sheet"
         rows={data.rows}

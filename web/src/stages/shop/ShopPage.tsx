@@ -6,6 +6,7 @@ import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, Mind, ProblemNote, Waiting } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { clock } from "../../parts/units";
+import { Boards } from "./Boards";
 
 const UNIT_CHOICES: Record<string, readonly string[]> = {
   length: ["mm", "in"],
@@ -24,7 +25,10 @@ export default function ShopPage() {
         <Person shop={shop} />
         <Rig shop={shop} key={`${shop.rig?.id ?? 0} ${shop.set_up?.id ?? 0}`} />
       </div>
-      <Bottles shop={shop} />
+      <div>
+        <Bottles shop={shop} />
+        <Boards shop={shop} />
+      </div>
     </div>
   );
 }

@@ -1,0 +1,193 @@
+"""The cutting of a batch: boards chosen, places found, pieces given to places; and what is short."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+from adhaero.core.cut.layout import Board, Need, Place, Rect, Saw, fewest_boards, places
+from adhaero.core.plan.allocation import Balance, balance, counts, deal, loads
+
+SAFE_LENGTH_MM = 150.0
+"""Shorter than this no piece goes over saw, jointer or planer by hand: the usual rule of the shop."""
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A piece to be cut: its code, treatment, species and the kind of blanks that it needs."""
+
+    code: str
+    treatment: int
+    species: str
+    need: Need
+
+
+@dataclass(frozen=True)
+class CutBlank:
+    """A blank on a board; ``code`` is empty for a place left over."""
+
+    code: str
+    side: str
+    board_id: int
+    strip: int
+    rect: Rect
+
+
+@dataclass(frozen=True)
+class Short:
+    """What is missing: pieces without a place, and the length of strip that they take."""
+
+    species: str
+    pieces: int
+    strip_mm: float
+    length_mm: float
+
+
+@dataclass(frozen=True)
+class Cutting:
+    """The whole plan at the saw. ``table`` counts pieces by treatment and board; ``spare`` are places left over."""
+
+    blanks: list[CutBlank]
+    boards: list[int]
+    table: dict[int, dict[int, int]]
+    balance: Balance
+    spare: int
+    lower_bound: int
+    short: list[Short] = field(default_factory=list)
+
+
+def cutting(
+    wanted: Sequence[Wanted], boards: Sequence[Board], seed: int, *, by_treatment: bool = False,
+    progress: Callable[[float], None] = lambda _: None,
+) -> Cutting:  # fmt: skip
+    """Lay out all pieces on the boards that are there. Same input and seed, same plan.
+
+    ``by_treatment`` gives every treatment boards of its own, which makes board and treatment one and the same: it is
+    there because people do it, and it is called by its name.
+    """
+    rng = random.Random(f"cut {seed}")
+    kinds: dict[tuple[str, tuple[object, ...]], list[Wanted]] = {}
+    for w in wanted:
+        kinds.setdefault((w.species, w.need.blanks), []).append(w)
+    blanks: list[CutBlank] = []
+    table: dict[int, dict[int, int]] = {}
+    short: list[Short] = []
+    free: dict[int, tuple[float, int]] = {}
+    spare = bound = 0
+    used: set[int] = set()
+    # The many small pieces first: they decide the rip lines.
+    ordered = sorted(kinds.values(), key=lambda own: (-len(own), own[0].code))
+    for done, own in enumerate(ordered):
+        progress(done / len(ordered))
+        need = own[0].need
+        fit = [b for b in boards if b.species == own[0].species]
+        room = {b.id: places(b, need, *free.get(b.id, (None, 0))) for b in fit}
+        chosen = _choose([b.id for b in fit], {b: len(p) for b, p in room.items()}, len(own), used)
+        bound += 0 if used & set(room) else (fewest_boards([len(p) for p in room.values()], len(own)) or len(room))
+        got, missing = _allocate(own, chosen, room, rng, by_treatment)
+        for w, place in got:
+            blanks += [CutBlank(w.code, b.side, place.board_id, place.strip, r) for b, r in place.blanks(need)]
+            table.setdefault(w.treatment, {}).setdefault(place.board_id, 0)
+            table[w.treatment][place.board_id] += 1
+        taken = {id(place) for _, place in got}
+        for board_id in {place.board_id for _, place in got}:
+            used.add(board_id)
+            last = max(place.strip for _, place in got if place.board_id == board_id)
+            # Strips that were begun are ripped whole; those beyond stay in the board for other kinds of pieces.
+            ripped = [p for p in room[board_id] if p.strip <= last]
+            for place in ripped:
+                if id(place) not in taken:
+                    spare += 1
+                    blanks += [CutBlank("", b.side, board_id, place.strip, r) for b, r in place.blanks(need)]
+            free[board_id] = max(p.rect.y + p.rect.width for p in ripped) + need.saw.kerf, last + 1
+        if missing:
+            strip = max(b.width_mm for b in need.blanks) + need.saw.jointing
+            short.append(Short(own[0].species, missing, strip, missing * need.length_mm))
+    progress(1.0)
+    return Cutting(blanks, sorted(used), table, _balance(table, used, wanted), spare, bound, short)
+
+
+def _choose(ids: Sequence[int], capacity: dict[int, int], needed: int, used: set[int]) -> list[int]:
+    """The fewest boards that hold all; boards already begun come first."""
+    ranked = sorted((b for b in ids if capacity[b]), key=lambda b: (b not in used, -capacity[b], b))
+    chosen: list[int] = []
+    for b in ranked:
+        if sum(capacity[c] for c in chosen) >= needed:
+            break
+        chosen.append(b)
+    return chosen
+
+
+def _allocate(
+    own: list[Wanted], chosen: list[int], room: dict[int, list[Place]], rng: random.Random, by_treatment: bool
+) -> tuple[list[tuple[Wanted, Place]], int]:
+    capacity = [len(room[b]) for b in chosen]
+    missing = max(0, len(own) - sum(capacity))
+    # Where wood is short the last replicates go without, so that treatments stay even.
+    kept = (
+        sorted(own, key=lambda w: sum(o.treatment == w.treatment and o.code < w.code for o in own)) if missing else own
+    )
+    kept = kept[: len(own) - missing]
+    treatments = list(dict.fromkeys(w.treatment for w in kept))
+    queue = {t: [w for w in kept if w.treatment == t] for t in treatments}
+    if by_treatment:
+        order = [t for t in treatments for _ in queue[t]]
+        slots = [place for b in chosen for place in room[b]]
+        return [(queue[t].pop(0), slot) for t, slot in zip(order, slots, strict=False)], missing
+    table = counts([len(queue[t]) for t in treatments], loads(capacity, len(kept)), rng)
+    dealt = deal(table, rng)
+    return [
+        (queue[treatments[t]].pop(0), place)
+        for b, own_treatments in zip(chosen, dealt, strict=True)
+        for t, place in zip(own_treatments, room[b], strict=False)
+    ], missing
+
+
+def _late_ones_last(own: list[Wanted]) -> list[Wanted]:
+    """The first of each treatment, then the second of each, and so on."""
+    seen: dict[int, int] = {}
+    rank = {}
+    for w in own:
+        rank[w.code] = seen[w.treatment] = seen.get(w.treatment, 0) + 1
+    return sorted(own, key=lambda w: rank[w.code])
+
+
+def _balance(table: dict[int, dict[int, int]], used: set[int], wanted: Sequence[Wanted]) -> Balance:
+    """The worst balance among the kinds of pieces: only pieces of one kind compete for the same places."""
+    kinds: dict[tuple[str, tuple[object, ...]], set[int]] = {}
+    for w in wanted:
+        kinds.setdefault((w.species, w.need.blanks), set()).add(w.treatment)
+    boards = sorted(used)
+    found = [
+        balance([[table.get(t, {}).get(b, 0) for b in boards] for t in sorted(own)]) for own in kinds.values() if own
+    ]
+    worst = max((f.worst for f in found), default=0)
+    return Balance(worst, any(f.confounded for f in found))
+
+
+def cautions(needs: Sequence[Need], boards: Sequence[Board]) -> list[str]:
+    """What to mind at the machines, made specific by the lengths that come up."""
+    shortest = min((b.length_mm for n in needs for b in n.blanks), default=SAFE_LENGTH_MM)
+    found = []
+    if shortest < SAFE_LENGTH_MM:
+        found.append(
+            f"Blanks of {shortest:g} mm are too short to hold: plane and joint the long strips first, crosscut last, "
+            "with a hold-down and the stop clear of the off-cut."
+        )
+    if any(b.length_mm < 2 * SAFE_LENGTH_MM for b in boards):
+        found.append("A board under 300 mm is too short for jointer and planer: fix it to a longer carrier.")
+    return found
+
+
+def stops(needs: Sequence[Need]) -> list[float]:
+    """Stop settings for the crosscuts, mm, each once."""
+    return sorted({b.length_mm for n in needs for b in n.blanks})
+
+
+def fences(needs: Sequence[Need], boards: Sequence[Board]) -> list[float]:
+    """Fence settings for the rip cuts, mm, each once."""
+    return sorted({w for n in needs for b in boards if (w := n.strip_mm(b)) is not None})
+
+
+__all__ = ["CutBlank", "Cutting", "Saw", "Short", "Wanted", "cautions", "cutting", "fences", "stops"]

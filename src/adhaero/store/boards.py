@@ -1,0 +1,101 @@
+"""Boards in the shop, and where the pieces of a batch are cut from them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+from adhaero.core.cut.layout import Rect
+
+
+@dataclass(frozen=True)
+class StoredBoard:
+    """A board in the shop: rough size in mm, moisture in %, density in kg/m3, defects as rectangles."""
+
+    id: int
+    label: str
+    species: str
+    length_mm: float
+    width_mm: float
+    thickness_mm: float
+    moisture_pct: float | None = None
+    density_kg_m3: float | None = None
+    price: float | None = None
+    source: str = ""
+    note: str = ""
+    defects: tuple[Rect, ...] = ()
+
+
+def boards(conn: sqlite3.Connection) -> list[StoredBoard]:
+    """All boards in use, by label."""
+    defects: dict[int, list[Rect]] = {}
+    for r in conn.execute("SELECT board_id, x_mm, y_mm, length_mm, width_mm FROM board_defect ORDER BY id"):
+        defects.setdefault(r[0], []).append(Rect(*r[1:]))
+    rows = conn.execute(
+        """SELECT id, label, species, length_mm, width_mm, thickness_mm, moisture_pct, density_kg_m3, price, source,
+                  note
+           FROM board WHERE (action_id IS NULL OR action_id IN standing_action)
+           AND (retired_by IS NULL OR retired_by NOT IN standing_action) AND length_mm IS NOT NULL ORDER BY label"""
+    )
+    return [replace(StoredBoard(*r), defects=tuple(defects.get(r[0], ()))) for r in rows]
+
+
+def add(conn: sqlite3.Connection, b: StoredBoard, action_id: int) -> int:
+    """A new board with its defects; its ``id`` is ignored. Returns the id given."""
+    values = {k: v for k, v in asdict(b).items() if k not in ("id", "defects")}
+    cursor = conn.execute(
+        """INSERT INTO board (label, species, length_mm, width_mm, thickness_mm, moisture_pct, density_kg_m3, price,
+           source, note, action_id) VALUES (:label, :species, :length_mm, :width_mm, :thickness_mm, :moisture_pct,
+           :density_kg_m3, :price, :source, :note, :action_id)""",
+        {**values, "action_id": action_id},
+    )
+    board_id = int(cursor.lastrowid or 0)
+    add_defects(conn, board_id, b.defects, action_id)
+    return board_id
+
+
+def add_defects(conn: sqlite3.Connection, board_id: int, defects: tuple[Rect, ...], action_id: int) -> None:
+    """Mark defects on a board."""
+    conn.executemany(
+        """INSERT INTO board_defect (board_id, kind, x_mm, y_mm, length_mm, width_mm, action_id)
+           VALUES (?, 'defect', ?, ?, ?, ?, ?)""",
+        [(board_id, d.x, d.y, d.length, d.width, action_id) for d in defects],
+    )
+
+
+def retire(conn: sqlite3.Connection, board_id: int, action_id: int) -> None:
+    """Take a board out of use; what was cut from it stays on record. Its label is free for another one."""
+    conn.execute(
+        "UPDATE board SET retired_by = ?, label = label || ' (gone ' || id || ')' WHERE id = ?", (action_id, board_id)
+    )
+
+
+@dataclass(frozen=True)
+class CutPlan:
+    """Where the pieces of a batch come from, as a document, with the seed it was dealt by."""
+
+    document: dict[str, Any]
+    seed: int
+    at: str
+
+
+def add_cut_plan(
+    conn: sqlite3.Connection, batch_id: int, document: dict[str, Any], seed: int, now: str, action_id: int
+) -> None:
+    """A new plan at the saw; it takes the place of the one before."""
+    conn.execute(
+        "INSERT INTO cut_plan (batch_id, document, seed, at, action_id) VALUES (?, ?, ?, ?, ?)",
+        (batch_id, json.dumps(document), seed, now, action_id),
+    )
+
+
+def cut_plan(conn: sqlite3.Connection, batch_id: int) -> CutPlan | None:
+    """The plan at the saw that stands, or ``None``."""
+    row = conn.execute(
+        """SELECT document, seed, at FROM cut_plan WHERE batch_id = ? AND action_id IN standing_action
+           ORDER BY id DESC LIMIT 1""",
+        (batch_id,),
+    ).fetchone()
+    return None if row is None else CutPlan(json.loads(row["document"]), row["seed"], row["at"])

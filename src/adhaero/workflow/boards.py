@@ -1,0 +1,236 @@
+"""Boards: what is in the shop, and how a batch is cut from it."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+from adhaero.core.cut import cutlist
+from adhaero.core.cut.blanks import blanks
+from adhaero.core.cut.cutlist import CutBlank, Short, Wanted
+from adhaero.core.cut.layout import Board, Need, Rect, Saw
+from adhaero.core.plan.fields import value_name
+from adhaero.core.refusal import Problems, refuse
+from adhaero.store import boards as store
+from adhaero.store.boards import StoredBoard
+from adhaero.workflow.facts import Facts, find_piece, load
+from adhaero.workflow.workshop import Act, NotFound, Workshop
+
+
+@dataclass(frozen=True)
+class BoardMap:
+    """A board with the blanks drawn on it, to scale; mm."""
+
+    board: StoredBoard
+    blanks: list[CutBlank]
+
+
+@dataclass(frozen=True)
+class Share:
+    """How many pieces of each treatment (by letter) a board carries."""
+
+    board: str
+    counts: dict[str, int]
+
+
+@dataclass(frozen=True)
+class CutLayout:
+    """The plan at the saw. ``worst`` is 0 where boards carry the treatments as evenly as can be."""
+
+    maps: list[BoardMap]
+    shares: list[Share]
+    worst: int
+    confounded: bool
+    spare: int
+    lower_bound: int
+    fences_mm: list[float]
+    stops_mm: list[float]
+    short: list[Short]
+    sentences: list[str]
+    saw: Saw
+    seed: int
+    stale: bool
+
+
+def _check(b: StoredBoard) -> None:
+    p = Problems()
+    p.check(1 <= len(b.label) <= 60, "label", "the board has no label, or a long one", "Write what stands on it.")
+    p.check(bool(b.species.strip()), "species", "the species is missing", "Choose one.")
+    for name, value, low, high in (
+        ("length_mm", b.length_mm, 50, 8000), ("width_mm", b.width_mm, 10, 1500),
+        ("thickness_mm", b.thickness_mm, 3, 200),
+    ):  # fmt: skip
+        p.check(low <= value <= high, name, f"{value:g} mm is outside {low} to {high} mm", "Check number and unit.")
+    if b.moisture_pct is not None:
+        p.check(0 <= b.moisture_pct <= 200, "moisture_pct", "must be 0 to 200 %", "Check the number.")
+    if b.density_kg_m3 is not None:
+        p.check(50 <= b.density_kg_m3 <= 1500, "density_kg_m3", "must be 50 to 1500 kg/m³", "Check the number.")
+    for i, d in enumerate(b.defects):
+        inside = d.x >= 0 and d.y >= 0 and d.x + d.length <= b.length_mm and d.y + d.width <= b.width_mm
+        p.check(inside and d.length > 0 and d.width > 0, f"defects.{i}", "lies outside of the board",
+                "Measure from its left lower corner.")  # fmt: skip
+    p.raise_if_any()
+
+
+def add_board(w: Workshop, b: StoredBoard, key: str | None) -> dict[str, Any]:
+    """A new board; its label must be new."""
+    clean = replace(b, label=b.label.strip())
+    _check(clean)
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        if any(o.label == clean.label for o in store.boards(conn)):
+            raise refuse("label", f"there is already a board {clean.label!r}", "Number the boards.")
+        return {"id": store.add(conn, clean, action_id)}
+
+    return w.perform(Act("shop", "board", f"Added the board {clean.label}", key=key, request=repr(clean)), body)
+
+
+def retire_board(w: Workshop, board_id: int, key: str | None) -> dict[str, Any]:
+    """Take a board out of use."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        if not any(b.id == board_id for b in store.boards(conn)):
+            raise NotFound(f"There is no board {board_id}.")
+        store.retire(conn, board_id, action_id)
+        return {"id": board_id}
+
+    return w.perform(Act("shop", "retire", "Took a board out of use", key=key, request=f"retire {board_id}"), body)
+
+
+def _wanted(facts: Facts, saw: Saw) -> list[Wanted]:
+    order = {t: i for i, t in enumerate(facts.treatments)}
+    found = []
+    for s in facts.pieces:
+        need = Need(blanks(facts.plan.method, s.role, facts.plan.sizes), saw)
+        found.append(Wanted(s.code, order[s.treatment_id], s.species_a, need))
+    return found
+
+
+def _board(b: StoredBoard) -> Board:
+    return Board(b.id, b.label, b.species, b.length_mm, b.width_mm, b.thickness_mm, b.defects)
+
+
+def lay_out(
+    w: Workshop, batch_id: int, saw: Saw, chosen: Sequence[int] | None, by_treatment: bool, person: str, key: str | None
+) -> dict[str, Any]:
+    """Lay out all pieces of a batch on boards of the shop (all, or the ``chosen`` ones). Replaces an older layout."""
+    p = Problems()
+    for name, value, high in (
+        ("kerf", saw.kerf, 10), ("end_trim", saw.end_trim, 300), ("edge_trim", saw.edge_trim, 100),
+        ("planing", saw.planing, 20), ("jointing", saw.jointing, 20),
+    ):  # fmt: skip
+        p.check(0 <= value <= high, name, f"{value:g} mm is outside 0 to {high} mm", "Check the number and its unit.")
+    p.raise_if_any()
+    seed = w.new_seed()
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        facts = load(w, conn, batch_id, action_id)
+        stock = [_board(b) for b in store.boards(conn) if chosen is None or b.id in chosen]
+        wanted = _wanted(facts, saw)
+        if not stock:
+            raise refuse("boards", "there is no board to cut from", "Add boards under Shop.")
+        found = cutlist.cutting(wanted, stock, seed, by_treatment=by_treatment)
+        document = {
+            "saw": asdict(saw), "by_treatment": by_treatment, "boards": found.boards,
+            "blanks": [asdict(b) for b in found.blanks], "balance": asdict(found.balance),
+            "spare": found.spare, "lower_bound": found.lower_bound, "short": [asdict(s) for s in found.short],
+        }  # fmt: skip
+        store.add_cut_plan(conn, batch_id, document, seed, w.stamp(), action_id)
+        return {"pieces": len({b.code for b in found.blanks if b.code})}
+
+    request = f"{saw}{chosen}{by_treatment}"
+    return w.perform(Act("cut", "layout", "Laid the blanks out", batch_id, person, key=key, request=request), body)
+
+
+def recut(w: Workshop, batch_id: int, code: str, person: str, key: str | None) -> dict[str, Any]:
+    """Give a spoiled piece a place that was left over: on its own board if there is one. The old place is lost."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        facts = load(w, conn, batch_id, action_id)
+        piece, plan = find_piece(conn, facts, code), store.cut_plan(conn, batch_id)
+        if plan is None:
+            raise refuse("code", "nothing is laid out yet", "Lay the blanks out first.")
+        own = [b for b in plan.document["blanks"] if b["code"] == piece.code]
+        if not own:
+            raise refuse("code", f"{piece.code} has no place on a board", "Lay the blanks out again.")
+        lengths = [(b["side"], b["rect"]["length"], b["rect"]["width"]) for b in own]
+        runs = _left_over(plan.document["blanks"], lengths)
+        runs.sort(key=lambda run: run[0]["board_id"] != own[0]["board_id"])
+        if not runs:
+            raise refuse("code", "no place is left over for it on these boards", "Add a board and lay out again.")
+        taken = {id(b) for b in runs[0]}
+        lost = {id(b) for b in own}
+        document = {
+            **plan.document,
+            "blanks": [
+                {**b, "code": piece.code if id(b) in taken else "spoiled" if id(b) in lost else b["code"]}
+                for b in plan.document["blanks"]
+            ],
+        }
+        store.add_cut_plan(conn, batch_id, document, plan.seed, w.stamp(), action_id)
+        return {"pieces": 1}
+
+    return w.perform(Act("cut", "recut", f"Recut {code}", batch_id, person, key=key, request=f"recut {code}"), body)
+
+
+def _left_over(all_blanks: list[dict[str, Any]], lengths: list[tuple[str, float, float]]) -> list[list[dict[str, Any]]]:
+    """Runs of neighbouring empty blanks of the wanted sides and sizes."""
+    empty = [b for b in all_blanks if b["code"] == ""]
+    count = len(lengths)
+    runs = [empty[i : i + count] for i in range(len(empty) - count + 1)]
+    return [r for r in runs if [(b["side"], b["rect"]["length"], b["rect"]["width"]) for b in r] == lengths
+            and len({(b["board_id"], b["strip"]) for b in r}) == 1]  # fmt: skip
+
+
+def layout(w: Workshop, conn: sqlite3.Connection, facts: Facts) -> CutLayout | None:
+    """The plan at the saw that stands, as it is shown; ``None`` before there is one."""
+    plan = store.cut_plan(conn, facts.batch.id)
+    if plan is None:
+        return None
+    d = plan.document
+    saw = Saw(**d["saw"])
+    cut = [CutBlank(**{**b, "rect": Rect(**b["rect"])}) for b in d["blanks"]]
+    stock = {b.id: b for b in store.boards(conn)}
+    known = [stock[b] for b in d["boards"] if b in stock]
+    letter = {s.code: facts.treatments[s.treatment_id].letter for s in facts.pieces}
+    needs = list({w_.need.blanks: w_.need for w_ in _wanted(facts, saw)}.values())
+    short = [Short(**s) for s in d["short"]]
+    boards = [_board(b) for b in known]
+    maps = [BoardMap(b, [x for x in cut if x.board_id == b.id]) for b in known]
+    return CutLayout(
+        maps=maps,
+        shares=[_share(m, letter) for m in maps],
+        worst=d["balance"]["worst"],
+        confounded=d["balance"]["confounded"],
+        spare=d["spare"],
+        lower_bound=d["lower_bound"],
+        fences_mm=cutlist.fences(needs, boards),
+        stops_mm=cutlist.stops(needs),
+        short=short,
+        sentences=[*_sentences(short, d["balance"]), *cutlist.cautions(needs, boards)],
+        saw=saw,
+        seed=plan.seed,
+        stale=len(known) < len(d["boards"])
+        or {b.code for b in cut if b.code not in ("", "spoiled")} - set(letter) != set(),
+    )
+
+
+def _share(m: BoardMap, letter: dict[str, str]) -> Share:
+    counts: dict[str, int] = {}
+    for code in dict.fromkeys(b.code for b in m.blanks):
+        if code in letter:
+            counts[letter[code]] = counts.get(letter[code], 0) + 1
+    return Share(m.board.label, dict(sorted(counts.items())))
+
+
+def _sentences(short: list[Short], balance: dict[str, Any]) -> list[str]:
+    found = [
+        f"You are short by {s.length_mm / 1000:.1f} m of {value_name('species', s.species).lower()}, ripped "
+        f"{s.strip_mm:g} mm wide: {s.pieces} pieces have no place."
+        for s in short
+    ]
+    if balance["confounded"]:
+        found.append("Every treatment comes from boards of its own: board and treatment cannot be told apart.")
+    return found

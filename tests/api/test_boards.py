@@ -1,0 +1,148 @@
+"""Boards in the shop and a batch laid out on them, through the running application."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests.workshop import Bench, fields
+
+
+def add(bench: Bench, label: str = "Ash 1", status: int = 200, **more: Any) -> Any:
+    body = {"label": label, "species": "ash", "length_mm": 900, "width_mm": 110, "thickness_mm": 27, **more}
+    return bench.post("/boards", body, status)
+
+
+def lay_out(bench: Bench, batch: int, status: int = 200, **more: Any) -> Any:
+    return bench.post(f"/batches/{batch}/layout", more, status)
+
+
+def places(view: Any) -> dict[str, list[tuple[int, float, float]]]:
+    """Code -> (board, x, y) of its blanks."""
+    found: dict[str, list[tuple[int, float, float]]] = {}
+    for m in view["layout"]["maps"]:
+        for b in m["blanks"]:
+            found.setdefault(b["code"], []).append((b["board_id"], b["rect"]["x"], b["rect"]["y"]))
+    return found
+
+
+def test_a_batch_is_laid_out_and_every_half_has_its_place(bench: Bench) -> None:
+    for i in (1, 2):
+        add(bench, f"Ash {i}", length_mm=500)
+    batch = bench.locked(replicates=4, solid=3)
+    assert bench.get(f"/batches/{batch}/cut")["layout"] is None
+    view = lay_out(bench, batch)
+    found = places(view)
+    for row in view["rows"]:
+        assert len(found[row["code"]]) == len(row["halves"])
+        assert len({board for board, *_ in found[row["code"]]}) == 1
+    joints = [s["counts"] for s in view["layout"]["shares"]]
+    for share in joints:
+        own = [share.get(t, 0) for t in "ABCD"]
+        assert max(own) - min(own) <= 1
+    assert view["layout"]["worst"] == 0
+    assert view["layout"]["stops_mm"] == [31, 37]
+    assert "31 mm" in " ".join(view["layout"]["sentences"])
+
+
+def test_only_the_chosen_boards_are_used_and_undo_takes_the_layout_back(bench: Bench) -> None:
+    add(bench, "Ash 1")
+    ids = [b["id"] for b in add(bench, "Ash 2")["boards"]]
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2)
+    view = lay_out(bench, batch, boards=ids[:1])
+    assert [m["board"]["id"] for m in view["layout"]["maps"]] == ids[:1]
+    again = lay_out(bench, batch, boards=ids[1:])
+    assert [m["board"]["id"] for m in again["layout"]["maps"]] == ids[1:]
+    bench.post(f"/batches/{batch}/undo", {"stage": "cut"})
+    assert bench.get(f"/batches/{batch}/cut")["layout"]["maps"][0]["board"]["id"] == ids[0]
+    bench.post(f"/batches/{batch}/undo", {"stage": "cut"})
+    assert bench.get(f"/batches/{batch}/cut")["layout"] is None
+
+
+def test_short_of_wood_is_said_in_metres(bench: Bench) -> None:
+    add(bench, length_mm=300, width_mm=40)
+    batch = bench.locked("pva-damp", "casein", replicates=6, solid=0)
+    view = lay_out(bench, batch)
+    short = view["layout"]["short"][0]
+    assert short["pieces"] == 12 - 3
+    assert short["length_mm"] == 9 * 68
+    assert f"short by {9 * 68 / 1000:.1f} m of ash" in view["layout"]["sentences"][0]
+
+
+def test_one_board_for_each_treatment_is_named(bench: Bench) -> None:
+    for i in range(3):
+        add(bench, f"Ash {i}", length_mm=2 * 25 + 3 * 68 - 3, width_mm=2 * 5 + 21)
+    batch = bench.locked("pva-damp", "casein", "hide-hot", replicates=3, solid=0)
+    view = lay_out(bench, batch, by_treatment=True)
+    assert view["layout"]["confounded"]
+    assert any("cannot be told apart" in s for s in view["layout"]["sentences"])
+    assert not lay_out(bench, batch)["layout"]["confounded"]
+
+
+def test_a_spoiled_piece_gets_a_place_that_was_left_over(bench: Bench) -> None:
+    add(bench)
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=0)
+    before = places(lay_out(bench, batch))
+    code = bench.codes(batch)[0]
+    after = places(bench.post(f"/batches/{batch}/recut", {"code": code}))
+    assert after[code] != before[code]
+    assert after[code][0] in before[""]
+    assert after["spoiled"] == before[code]
+    others = {k: v for k, v in after.items() if k not in ("", "spoiled", code)}
+    assert others == {k: v for k, v in before.items() if k in others}
+
+
+def test_no_place_left_is_said(bench: Bench) -> None:
+    add(bench, length_mm=2 * 25 + 3 * 68 - 3, width_mm=2 * 5 + 2 * 24 - 3)
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=0)
+    lay_out(bench, batch)
+    code = bench.codes(batch)[0]
+    assert fields(bench.post(f"/batches/{batch}/recut", {"code": code}, 422)) == {"code"}
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"label": " "}, "label"),
+        ({"label": "Ash 1"}, "label"),
+        ({"length_mm": 20_000}, "length_mm"),
+        ({"width_mm": -5}, "width_mm"),
+        ({"thickness_mm": 0}, "thickness_mm"),
+        ({"moisture_pct": 400}, "moisture_pct"),
+        ({"density_kg_m3": 5}, "density_kg_m3"),
+        ({"defects": [{"x": 890, "y": 0, "length": 20, "width": 5}]}, "defects.0"),
+        ({"species": " "}, "species"),
+    ],
+)
+def test_what_is_no_board_is_refused(bench: Bench, change: dict[str, Any], field: str) -> None:
+    add(bench)
+    assert fields(add(bench, **{"label": "Other", **change}, status=422)) == {field}
+    assert len(bench.get("/shop")["boards"]) == 1
+
+
+def test_a_board_taken_out_of_use_frees_its_label_and_marks_layouts(bench: Bench) -> None:
+    made = add(bench)["boards"][0]["id"]
+    batch = bench.locked("pva-damp", "casein", replicates=2, solid=0)
+    assert not lay_out(bench, batch)["layout"]["stale"]
+    assert bench.post(f"/boards/{made}/retire")["boards"] == []
+    assert bench.get(f"/batches/{batch}/cut")["layout"]["stale"]
+    assert len(add(bench)["boards"]) == 1
+    bench.post("/boards/999/retire", status=404)
+
+
+def test_without_boards_or_with_an_odd_saw_nothing_is_laid_out(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein")
+    assert fields(lay_out(bench, batch, 422)) == {"boards"}
+    add(bench)
+    assert fields(lay_out(bench, batch, 422, kerf=50, end_trim=-1)) == {"kerf", "end_trim"}
+    assert bench.get(f"/batches/{batch}/cut")["layout"] is None
+
+
+def test_defects_are_left_out(bench: Bench) -> None:
+    knot = {"x": 300, "y": 0, "length": 100, "width": 110}
+    add(bench, defects=[knot])
+    batch = bench.locked("pva-damp", "casein", replicates=8, solid=0)
+    for found in places(lay_out(bench, batch)).values():
+        for _, x, _ in found:
+            assert x + 31 <= 300 - 3 or x >= 400 + 3
