@@ -74,7 +74,7 @@ def test_one_board_for_each_treatment_is_named(bench: Bench) -> None:
     for i in range(3):
         add(bench, f"Ash {i}", length_mm=2 * 25 + 3 * 68 - 3, width_mm=2 * 5 + 21)
     batch = bench.locked("pva-damp", "casein", "hide-hot", replicates=3, solid=0)
-    view = lay_out(bench, batch, by_treatment=True)
+    view = lay_out(bench, batch, share="treatment")
     assert view["layout"]["confounded"]
     assert any("cannot be told apart" in s for s in view["layout"]["sentences"])
     assert not lay_out(bench, batch)["layout"]["confounded"]

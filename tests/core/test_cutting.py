@@ -140,7 +140,7 @@ def test_six_treatments_on_eight_boards_of_six_places() -> None:
 
 def test_one_board_for_each_treatment_is_called_confounded() -> None:
     boards = [board(i, 2 * 25 + 3 * 68 - 3, 2 * 5 + 2 * 24 - 3) for i in range(4)]
-    found = cutting(wanted(4, 6), boards, 1, by_treatment=True)
+    found = cutting(wanted(4, 6), boards, 1, share="treatment")
     assert found.balance.confounded
     assert found.balance.worst > 0
     assert not cutting(wanted(4, 6), boards, 1).balance.confounded
@@ -214,3 +214,10 @@ def test_a_solid_bar_is_as_long_as_the_jointed_one() -> None:
     sizes = nominal_sizes(METHODS["bend-three-point"])
     halves, (bar,) = (blanks("bend-three-point", role, sizes) for role in ("joint", "solid"))
     assert bar.length_mm == sum(b.length_mm for b in halves)
+
+
+def test_all_boards_make_more_blocks() -> None:
+    boards = [board(i, 600, 100) for i in range(5)]
+    few, every = (cutting(wanted(4, 5), boards, 2, share=s) for s in ("fewest", "all"))
+    assert (len(few.boards), len(every.boards)) == (1, 5)
+    assert {t: dict(c) for t, c in every.table.items()} == {t: dict.fromkeys(range(5), 1) for t in range(4)}

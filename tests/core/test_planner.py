@@ -19,6 +19,7 @@ from adhaero.core.plan.document import (
     Level,
     Plan,
     cells,
+    completed,
     first_plan,
     forms_of,
     pieces_in_all,
@@ -114,6 +115,13 @@ def test_sizes_of_every_form_in_the_plan_are_asked_for() -> None:
     assert forms_of(plan) == ("mortise-tenon", "dowelled", "loose-tenon-along", "mitre")
     short = {k: v for k, v in plan.sizes.items() if k != "dowel_diameter"}
     assert {p.field for p in problems(replace(plan, sizes=short))} == {"sizes.dowel_diameter_mm"}
+
+
+def test_sizes_not_stated_are_completed_and_stated_ones_stay() -> None:
+    base = replace(first_plan(), method="bend-three-point", sizes={"span": 180.0, "width": 9999.0})
+    scarf = completed(replace(base, constants={**base.constants, "form": Level("scarf")}))
+    assert scarf.sizes == {"span": 180.0, "width": 9999.0, "depth": 20, "slope": 8}
+    assert completed(replace(base, method="unknown")).sizes == base.sizes
 
 
 def test_a_document_of_the_first_format_still_opens() -> None:

@@ -153,7 +153,7 @@ def test_a_wrong_load_names_the_field(page: Page, server: Server) -> None:
 def test_a_csv_with_a_wrong_row(page: Page, server: Server) -> None:
     page.goto(server.url)
     text = "batch,code,treatment_label,role,width_mm\nMine,AAAA,x,joint,20\nMine,2222,x,joint,wide\n"
-    page.get_by_label("Read a CSV file").set_input_files(
+    page.get_by_label("Read a file").set_input_files(
         {"name": "mine.csv", "mimeType": "text/csv", "buffer": text.encode()}
     )
     expect(page.get_by_role("alert")).to_contain_text("row 3: width_mm")

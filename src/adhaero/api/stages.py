@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
@@ -175,7 +176,7 @@ class SawIn(Strict):
     planing: float = 2.0
     jointing: float = 1.0
     boards: list[int] | None = Field(None, max_length=1000)
-    by_treatment: bool = False
+    share: Literal["fewest", "all", "treatment"] = "fewest"
 
 
 class RecutIn(Strict):
@@ -251,6 +252,14 @@ def get_plan(w: Shop, batch_id: int) -> Response:
     return answer(planning.view(w, batch_id))
 
 
+@router.get("/{batch_id}/plan.json", response_class=Response, responses={200: {"content": {"application/json": {}}}})
+def get_plan_file(w: Shop, batch_id: int) -> Response:
+    view = planning.view(w, batch_id)
+    text = json.dumps({"name": view.name, "document": view.document}, indent=1)
+    headers = {"Content-Disposition": f'attachment; filename="{exchange.file_name(view.name)}-plan.json"'}
+    return Response(text, media_type="application/json", headers=headers)
+
+
 @router.put("/{batch_id}/plan", response_model=PlanView)
 def put_plan(w: Shop, batch_id: int, body: PlanIn, key: Key = None) -> Response:
     planning.save_draft(w, batch_id, body.version, body.name, body.document.model_dump(), key)
@@ -286,7 +295,7 @@ def post_sizes(w: Shop, batch_id: int, body: SizesIn, person: Person, key: Key =
 @router.post("/{batch_id}/layout", response_model=CutView)
 def post_layout(w: Shop, batch_id: int, body: SawIn, person: Person, key: Key = None) -> Response:
     saw = Saw(body.kerf, body.end_trim, body.edge_trim, body.planing, body.jointing)
-    boards.lay_out(w, batch_id, saw, body.boards, body.by_treatment, person, key)
+    boards.lay_out(w, batch_id, saw, body.boards, body.share, person, key)
     return answer(cutting.view(w, batch_id))
 
 

@@ -110,7 +110,7 @@ class _Story:
 
     def cut(self) -> None:
         """Lay the blanks out on the boards of the shop."""
-        boards.lay_out(self.w, self.batch_id, Saw(), None, False, PERSON, None)
+        boards.lay_out(self.w, self.batch_id, Saw(), None, "all", PERSON, None)
 
     def measure(self, count: int | None = None) -> None:
         """Measure pieces as a caliper would: a tenth or two off the nominal."""

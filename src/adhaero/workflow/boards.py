@@ -50,6 +50,7 @@ class CutLayout:
     short: list[Short]
     sentences: list[str]
     saw: Saw
+    share: str
     seed: int
     stale: bool
 
@@ -113,7 +114,7 @@ def _board(b: StoredBoard) -> Board:
 
 
 def lay_out(
-    w: Workshop, batch_id: int, saw: Saw, chosen: Sequence[int] | None, by_treatment: bool, person: str, key: str | None
+    w: Workshop, batch_id: int, saw: Saw, chosen: Sequence[int] | None, share: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """Lay out all pieces of a batch on boards of the shop (all, or the ``chosen`` ones). Replaces an older layout."""
     p = Problems()
@@ -131,16 +132,16 @@ def lay_out(
         wanted = _wanted(facts, saw)
         if not stock:
             raise refuse("boards", "there is no board to cut from", "Add boards under Shop.")
-        found = cutlist.cutting(wanted, stock, seed, by_treatment=by_treatment)
+        found = cutlist.cutting(wanted, stock, seed, share=share)
         document = {
-            "saw": asdict(saw), "by_treatment": by_treatment, "boards": found.boards,
+            "saw": asdict(saw), "share": share, "boards": found.boards,
             "blanks": [asdict(b) for b in found.blanks], "balance": asdict(found.balance),
             "spare": found.spare, "lower_bound": found.lower_bound, "short": [asdict(s) for s in found.short],
         }  # fmt: skip
         store.add_cut_plan(conn, batch_id, document, seed, w.stamp(), action_id)
         return {"pieces": len({b.code for b in found.blanks if b.code})}
 
-    request = f"{saw}{chosen}{by_treatment}"
+    request = f"{saw}{chosen}{share}"
     return w.perform(Act("cut", "layout", "Laid the blanks out", batch_id, person, key=key, request=request), body)
 
 
@@ -211,6 +212,7 @@ def layout(w: Workshop, conn: sqlite3.Connection, facts: Facts) -> CutLayout | N
         short=short,
         sentences=[*_sentences(short, d["balance"]), *cutlist.cautions(needs, boards)],
         saw=saw,
+        share=d["share"],
         seed=plan.seed,
         stale=len(known) < len(d["boards"])
         or {b.code for b in cut if b.code not in ("", "spoiled")} - set(letter) != set(),

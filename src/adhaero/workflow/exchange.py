@@ -32,8 +32,13 @@ def export_csv(w: Workshop, batch_id: int) -> tuple[str, str]:
         facts = load(w, conn, batch_id)
     factors = [(f.key, f.name, _unit(f)) for f in _columns(facts.plan)]
     rows = [facts.row("csv", s, _row) for s in facts.pieces]
-    safe = "".join(c if c.isalnum() else "-" for c in facts.batch.name.lower())[:60].strip("-")
-    return f"{safe or 'batch'}.csv", specimen_csv.write(rows, factors)
+    return f"{file_name(facts.batch.name)}.csv", specimen_csv.write(rows, factors)
+
+
+def file_name(name: str) -> str:
+    """A batch's name as the name of a file: ASCII letters, digits and dashes."""
+    safe = "".join(c if c.isascii() and c.isalnum() else "-" for c in name.lower())[:60].strip("-")
+    return safe or "batch"
 
 
 def _columns(plan: Plan) -> list[Factor]:

@@ -8,7 +8,7 @@ from typing import Any
 
 from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
-from adhaero.core.plan.document import Plan, plan_from_json
+from adhaero.core.plan.document import Plan, completed, plan_from_json
 from adhaero.core.plan.questions import QUESTIONS, plan_for
 from adhaero.core.refusal import Problem, Refusal, refuse
 from adhaero.store import actions, batches, specimens
@@ -108,7 +108,7 @@ def save_draft(w: Workshop, batch_id: int, base: int, name: str, document: dict[
 
     A draft may have problems, but must be a plan: what cannot be read at all is refused.
     """
-    plan, name = plan_from_json(document), _name(name)
+    plan, name = completed(plan_from_json(document)), _name(name)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         old = _need_draft(conn, batch_id, base)

@@ -67,7 +67,16 @@ export const parseLevel = (text: string) => take<"ParsedLevel">(api.POST("/api/l
 export const writes = {
   createBatch: (name: string) => take<"Id">(api.POST("/api/batches", { body: { name, start: "own" } })),
   copyBatch: (id: number, name: string) => take<"Id">(api.POST("/api/batches/{batch_id}/copy", { ...at(id), body: { name } })),
-  planFile: (body: Schemas["PlanFileIn"]) => take<"Id">(api.POST("/api/batches/from-plan", { body })),
+  /** A plan's file, as text: what it holds is judged by the server. */
+  planFile: (text: string) => {
+    let body: Schemas["PlanFileIn"];
+    try {
+      body = JSON.parse(text) as Schemas["PlanFileIn"];
+    } catch {
+      throw new Problem(0, "This file is not a plan: it cannot be read as JSON. Choose the file that “Save the plan as a file” made.");
+    }
+    return take<"Id">(api.POST("/api/batches/from-plan", { body }));
+  },
   startFrom: (id: number, version: number, start: string) =>
     take<"PlanView">(api.POST("/api/batches/{batch_id}/start", { ...at(id), body: { version, start } })),
   importCsv: (text: string) =>

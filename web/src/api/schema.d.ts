@@ -244,6 +244,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/plan.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get_plan_file_api_batches__batch_id__plan_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/start": {
         parameters: {
             query?: never;
@@ -877,6 +893,7 @@ export interface components {
             short: components["schemas"]["Short"][];
             sentences: string[];
             saw: components["schemas"]["Saw"];
+            share: string;
             seed: number;
             stale: boolean;
         };
@@ -1386,7 +1403,7 @@ export interface components {
             planing: number;
             jointing: number;
             boards?: number[] | null;
-            by_treatment: boolean;
+            share: "fewest" | "all" | "treatment";
         };
         Sentence: {
             kind: string;
@@ -2053,6 +2070,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    get_plan_file_api_batches__batch_id__plan_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             422: {

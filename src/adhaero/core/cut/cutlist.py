@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from adhaero.core.cut.layout import Board, Need, Place, Rect, Saw, fewest_boards, places
 from adhaero.core.plan.allocation import Balance, balance, counts, deal, loads
 
+FEWEST, ALL, BY_TREATMENT = "fewest", "all", "treatment"
 SAFE_LENGTH_MM = 150.0
 """Shorter than this no piece goes over saw, jointer or planer by hand: the usual rule of the shop."""
 
@@ -58,13 +59,13 @@ class Cutting:
 
 
 def cutting(
-    wanted: Sequence[Wanted], boards: Sequence[Board], seed: int, *, by_treatment: bool = False,
+    wanted: Sequence[Wanted], boards: Sequence[Board], seed: int, *, share: str = FEWEST,
     progress: Callable[[float], None] = lambda _: None,
 ) -> Cutting:  # fmt: skip
     """Lay out all pieces on the boards that are there. Same input and seed, same plan.
 
-    ``by_treatment`` gives every treatment boards of its own, which makes board and treatment one and the same: it is
-    there because people do it, and it is called by its name.
+    ``share``: the fewest boards; all of them, for more and evener blocks; or boards of its own for every treatment,
+    which makes board and treatment one and the same: it is there because people do it, and it is called by its name.
     """
     rng = random.Random(f"cut {seed}")
     kinds: dict[tuple[str, tuple[object, ...]], list[Wanted]] = {}
@@ -83,9 +84,9 @@ def cutting(
         need = own[0].need
         fit = [b for b in boards if b.species == own[0].species]
         room = {b.id: places(b, need, *free.get(b.id, (None, 0))) for b in fit}
-        chosen = _choose([b.id for b in fit], {b: len(p) for b, p in room.items()}, len(own), used)
+        chosen = _choose([b.id for b in fit], {b: len(p) for b, p in room.items()}, len(own), used, share)
         bound += 0 if used & set(room) else (fewest_boards([len(p) for p in room.values()], len(own)) or len(room))
-        got, missing = _allocate(own, chosen, room, rng, by_treatment)
+        got, missing = _allocate(own, chosen, room, rng, share)
         for w, place in got:
             blanks += [CutBlank(w.code, b.side, place.board_id, place.strip, r) for b, r in place.blanks(need)]
             table.setdefault(w.treatment, {}).setdefault(place.board_id, 0)
@@ -108,19 +109,19 @@ def cutting(
     return Cutting(blanks, sorted(used), table, _balance(table, used, wanted), spare, bound, short)
 
 
-def _choose(ids: Sequence[int], capacity: dict[int, int], needed: int, used: set[int]) -> list[int]:
-    """The fewest boards that hold all; boards already begun come first."""
+def _choose(ids: Sequence[int], capacity: dict[int, int], needed: int, used: set[int], share: str) -> list[int]:
+    """The fewest boards that hold all, or all; boards already begun come first."""
     ranked = sorted((b for b in ids if capacity[b]), key=lambda b: (b not in used, -capacity[b], b))
     chosen: list[int] = []
     for b in ranked:
-        if sum(capacity[c] for c in chosen) >= needed:
+        if share != ALL and sum(capacity[c] for c in chosen) >= needed:
             break
         chosen.append(b)
     return chosen
 
 
 def _allocate(
-    own: list[Wanted], chosen: list[int], room: dict[int, list[Place]], rng: random.Random, by_treatment: bool
+    own: list[Wanted], chosen: list[int], room: dict[int, list[Place]], rng: random.Random, share: str
 ) -> tuple[list[tuple[Wanted, Place]], int]:
     capacity = [len(room[b]) for b in chosen]
     missing = max(0, len(own) - sum(capacity))
@@ -131,7 +132,7 @@ def _allocate(
     kept = kept[: len(own) - missing]
     treatments = list(dict.fromkeys(w.treatment for w in kept))
     queue = {t: [w for w in kept if w.treatment == t] for t in treatments}
-    if by_treatment:
+    if share == BY_TREATMENT:
         order = [t for t in treatments for _ in queue[t]]
         slots = [place for b in chosen for place in room[b]]
         return [(queue[t].pop(0), slot) for t, slot in zip(order, slots, strict=False)], missing
@@ -190,4 +191,17 @@ def fences(needs: Sequence[Need], boards: Sequence[Board]) -> list[float]:
     return sorted({w for n in needs for b in boards if (w := n.strip_mm(b)) is not None})
 
 
-__all__ = ["CutBlank", "Cutting", "Saw", "Short", "Wanted", "cautions", "cutting", "fences", "stops"]
+__all__ = [
+    "ALL",
+    "BY_TREATMENT",
+    "FEWEST",
+    "CutBlank",
+    "Cutting",
+    "Saw",
+    "Short",
+    "Wanted",
+    "cautions",
+    "cutting",
+    "fences",
+    "stops",
+]

@@ -8,7 +8,7 @@ unit.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from itertools import product
 from typing import Any
 
@@ -238,6 +238,14 @@ def forms_of(plan: Plan) -> tuple[str, ...]:
         [method.form(_text(r.get("form"))).key for r in records(plan)] if all(f.levels for f in plan.factors) else []
     )
     return tuple(dict.fromkeys(found)) or (method.form(_text(plan.constants.get("form"))).key,)
+
+
+def completed(plan: Plan) -> Plan:
+    """The plan with the usual value of every size that its method and joint forms ask for and that is not stated."""
+    if plan.method not in METHODS:
+        return plan
+    usual = {s.key: s.nominal for s in METHODS[plan.method].sizes_for(forms_of(plan))}
+    return replace(plan, sizes={**usual, **plan.sizes})
 
 
 def _text(level: Level | None) -> str | None:

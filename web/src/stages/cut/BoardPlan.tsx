@@ -15,11 +15,11 @@ const SIZES = [
   ["planing", "planing allowance"],
   ["jointing", "jointing allowance"],
 ] as const;
-const USUAL = { kerf: 3, end_trim: 25, edge_trim: 5, planing: 2, jointing: 1, boards: null, by_treatment: false };
+const USUAL = { kerf: 3, end_trim: 25, edge_trim: 5, planing: 2, jointing: 1, boards: null, share: "fewest" } as const;
 
 export function BoardPlan({ batch, view }: { batch: number; view: Schemas["CutView"] }) {
   const layout = view.layout;
-  const [saw, setSaw] = useState<Schemas["SawIn"]>({ ...USUAL, ...layout?.saw });
+  const [saw, setSaw] = useState<Schemas["SawIn"]>({ ...USUAL, ...layout?.saw, share: (layout?.share ?? "fewest") as "fewest" });
   const [picked, setPicked] = useState<string | null>(null);
   const lay = useWrite((body: Schemas["SawIn"]) => writes.layOut(batch, body), batch);
   const recut = useWrite((code: string) => writes.recut(batch, code), batch);
@@ -41,8 +41,9 @@ export function BoardPlan({ batch, view }: { batch: number; view: Schemas["CutVi
             </span>
           ))}
           ,{" "}
-          <select aria-label="How boards are shared" className="written" value={saw.by_treatment ? "treatment" : "block"} onChange={(e) => setSaw({ ...saw, by_treatment: e.target.value === "treatment" })}>
-            <option value="block">each board with every treatment</option>
+          <select aria-label="How boards are shared" className="written" value={saw.share} onChange={(e) => setSaw({ ...saw, share: e.target.value as NonNullable<typeof saw.share> })}>
+            <option value="fewest">the fewest boards, each with every treatment</option>
+            <option value="all">all boards, each with every treatment</option>
             <option value="treatment">each treatment from its own board</option>
           </select>
           .{" "}

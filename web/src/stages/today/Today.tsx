@@ -114,6 +114,7 @@ function NewBatch() {
   const [name, setName] = useState("");
   const create = useWrite(writes.createBatch);
   const bring = useWrite(writes.importCsv);
+  const plan = useWrite(writes.planFile);
   return (
     <div className="mb-3">
       <form
@@ -134,20 +135,20 @@ function NewBatch() {
           Begin
         </Button>
         <label className="cursor-pointer px-1 text-spruce underline underline-offset-4 focus-within:outline-3">
-          Read a CSV file
+          Read a file
           <input
             type="file"
-            accept=".csv,text/csv"
+            accept=".csv,text/csv,.json,application/json"
             className="sr-only"
             onChange={(e) => {
               const file = e.target.files?.[0];
               e.target.value = "";
-              if (file) void file.text().then((text) => bring.mutate(text, { onSuccess: (r) => void go(`/batch/${r.batch_id}`) }));
+              if (file) void file.text().then((text) => (file.name.endsWith(".json") ? plan.mutate(text, { onSuccess: (r) => void go(`/batch/${r.id}/plan`) }) : bring.mutate(text, { onSuccess: (r) => void go(`/batch/${r.batch_id}`) })));
             }}
           />
         </label>
       </form>
-      <ProblemNote problem={create.error ?? bring.error} />
+      <ProblemNote problem={create.error ?? bring.error ?? plan.error} />
     </div>
   );
 }

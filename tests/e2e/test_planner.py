@@ -1,0 +1,162 @@
+"""The planner and the cutting in the browser: questions, grids, the rig's limit and its remedy, boards and labels."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import call
+from tests.e2e.server import Server
+
+pytestmark = pytest.mark.browser
+
+
+def begin(page: Page, server: Server, name: str, question: str | None = None) -> int:
+    page.goto(server.url)
+    page.get_by_label("Name of a new batch").fill(name)
+    page.get_by_role("button", name="Begin").click()
+    if question:
+        page.get_by_role("button", name=question).click()
+        expect(page.get_by_text("Start from another question")).to_be_visible()
+    return int(page.url.split("/")[-2])
+
+
+def lock(page: Page, pieces: int) -> None:
+    page.get_by_role("button", name=f"Lock the plan and make {pieces} codes").click()
+    expect(page.get_by_text(f"{pieces} pieces have their codes")).to_be_visible()
+
+
+@pytest.mark.parametrize(
+    ("question", "pieces"),
+    [
+        ("Which glue?", 28), ("Which surface prep?", 28), ("How long in the clamp?", 34), ("How hard to clamp?", 28),
+        ("What does a gap cost?", 52), ("Does it stand water, frost or heat?", 58), ("How does it age?", 94),
+        ("Which joint form?", 24), ("Grain orientation and reinforcement?", 28), ("Frozen, old or thinned glue?", 28),
+        ("Do additives help?", 28), ("Pressure by age?", 49), ("How much is only friction?", 16),
+    ],
+)  # fmt: skip
+def test_every_question_leads_to_a_locked_plan(page: Page, server: Server, question: str, pieces: int) -> None:
+    batch = begin(page, server, "From a question", question)
+    lock(page, pieces)
+    assert len(call(server, "GET", f"/batches/{batch}/break")["rows"]) == pieces
+
+
+def test_a_grid_is_ticked_and_a_single_treatment_added(page: Page, server: Server) -> None:
+    """Two factors, glue by wet or dry; one cell left out, another with a count of its own, an unglued pair besides."""
+    batch = begin(page, server, "Glue by water", "Does it stand water")
+    grid = page.get_by_role("region", name="Grid of treatments")
+    grid.get_by_role("checkbox", name="Make Foaming polyurethane, Soaked 24 h, dried again").uncheck()
+    expect(grid.get_by_text("not made")).to_be_visible()
+    pieces = grid.get_by_label("Pieces of Indoor PVA, Dry, indoors")
+    pieces.fill("8")
+    expect(page.get_by_text("54 pieces from")).to_be_visible()
+    page.get_by_role("button", name="unglued").click()
+    expect(page.get_by_label("Name of the single treatment")).to_have_value("Unglued, pressed dry")
+    expect(page.get_by_text("57 pieces from")).to_be_visible()
+    grid.get_by_role("radio", name="Control: Two-part wet-proof PVA, Dry, indoors").check()
+    lock(page, 57)
+    rows = call(server, "GET", f"/batches/{batch}/compare")["treatments"]
+    assert len(rows) == 8 + 1 + 1
+    assert [t["label"] for t in rows if t["is_control"]] == ["Two-part wet-proof PVA · Dry, indoors"]
+    assert next(t for t in rows if t["label"] == "Indoor PVA · Dry, indoors")["made"] == 8
+
+
+def test_a_second_factor_is_added_by_hand(page: Page, server: Server) -> None:
+    begin(page, server, "Two things differ", "Which glue?")
+    another = page.get_by_label("Another factor")
+    another.fill("Surface")
+    page.get_by_role("option", name="Surface prep").click()
+    add = page.get_by_label("Add a level of surface prep")
+    add.fill("Sawn")
+    page.get_by_role("option", name="Sawn").click()
+    expect(page.get_by_role("region", name="Grid of treatments")).to_be_visible()
+    expect(page.get_by_text("52 pieces from")).to_be_visible()
+    page.get_by_role("button", name="hold surface prep constant").click()
+    expect(page.get_by_text("28 pieces from")).to_be_visible()
+
+
+def test_a_plan_that_the_rig_cannot_break_is_caught_and_cured(page: Page, server: Server) -> None:
+    call(
+        server, "PUT", "/rig", {"name": "Small rig", "port": "", "capacity_n": 4000, "resolution_n": 1, "fixture": "A"}
+    )
+    begin(page, server, "Too strong", "Which glue?")
+    warning = page.get_by_text("Too strong for the rig")
+    expect(warning).to_be_visible()
+    remedy = page.get_by_role("button", name="Make the overlap")
+    millimetres = remedy.inner_text().split()[-2]
+    remedy.click()
+    expect(warning).to_be_hidden()
+    expect(page.get_by_label("Overlap", exact=True)).to_have_value(f"{millimetres} mm")
+    expect(page.get_by_role("img", name="Expected loads")).to_be_visible()
+
+
+def test_another_method_asks_for_its_own_sizes(page: Page, server: Server) -> None:
+    begin(page, server, "Bending", "Which glue?")
+    method = page.get_by_label("Test method")
+    method.fill("Three-point")
+    page.get_by_role("option", name="Three-point bending").click()
+    expect(page.get_by_label("Support span")).to_have_value("240 mm")
+    form = page.get_by_label("Joint form")
+    form.fill("Scarf")
+    page.get_by_role("option", name="Scarf or V").click()
+    expect(page.get_by_label("Slope, 1 in")).to_have_value("8")
+    expect(page.get_by_text("Scarf or V: slope")).to_contain_text("3225 mm²")
+    span = page.get_by_label("Support span")
+    span.fill("100")
+    span.press("Enter")
+    expect(page.get_by_text("Short beam")).to_be_visible()
+
+
+def test_from_boards_to_labels(page: Page, server: Server) -> None:
+    batch = begin(page, server, "On boards", "Which glue?")
+    lock(page, 28)
+    page.goto(f"{server.url}/shop")
+    page.get_by_label("Label of the board").fill("Ash 1")
+    page.get_by_label("Thickness of the board").fill("44")
+    board = page.get_by_role("img", name="Board Ash 1")
+    box = board.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 0.3 * box["width"], box["y"] + 0.3 * box["height"])
+    page.mouse.down()
+    page.mouse.move(box["x"] + 0.35 * box["width"], box["y"] + 0.6 * box["height"])
+    page.mouse.up()
+    page.get_by_role("button", name="Add the board").click()
+    expect(page.get_by_role("button", name="used up")).to_be_visible()
+    assert len(call(server, "GET", "/shop")["boards"][0]["defects"]) == 1
+
+    page.goto(f"{server.url}/batch/{batch}/cut")
+    page.get_by_role("button", name="Lay out").click()
+    expect(page.get_by_text("Fence at 21 mm, stop at 31 mm, 37 mm")).to_be_visible()
+    expect(page.get_by_role("img", name="Board Ash 1")).to_have_accessible_name(
+        "Board Ash 1, 1000 by 120 mm, with 28 pieces"
+    )
+    page.get_by_label("How boards are shared").select_option("treatment")
+    code = call(server, "GET", f"/batches/{batch}/cut")["rows"][0]["code"]
+    page.get_by_role("img", name="Board Ash 1").get_by_text(code, exact=True).first.click()
+    page.get_by_role("button", name="Cut it anew from a place left over").click()
+    expect(page.get_by_role("img", name="Board Ash 1").get_by_text("×").first).to_be_visible()
+
+    page.get_by_role("link", name="Labels").click()
+    expect(page.get_by_role("img", name="2D code of")).to_have_count(52)
+    expect(page.get_by_text("Indoor PVA").first).to_be_visible()
+    page.get_by_label("Blind: do not show the treatment").check()
+    expect(page.get_by_text("Indoor PVA")).to_have_count(0)
+    expect(page.get_by_text("Ash 1").first).to_be_visible()
+
+
+def test_a_plan_goes_to_another_batch_and_out_as_a_file(page: Page, server: Server, tmp_path: Path) -> None:
+    begin(page, server, "First", "Does it stand water")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save the plan as a file").click()
+    path = tmp_path / "plan.json"
+    download.value.save_as(path)
+    assert json.loads(path.read_text())["document"]["start"] == "stands-it"
+    page.get_by_role("button", name="Plan another like it").click()
+    expect(page.get_by_label("Name of the batch")).to_have_value("First, again")
+    page.goto(server.url)
+    page.get_by_label("Read a file").set_input_files(path)
+    expect(page.get_by_label("Question")).to_have_value("Which glue keeps its strength in the wet?")
+    assert len(call(server, "GET", "/today")["batches"]) == 3
