@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
+import random
 import statistics
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -17,7 +20,14 @@ from adhaero.core.breaking.signal import read_trace
 from adhaero.core.compare import groups as compare_groups
 from adhaero.core.compare import studentized_range
 from adhaero.core.compare.groups import games_howell
+from adhaero.core.cut.blanks import Blank
+from adhaero.core.cut.cutlist import Wanted, cutting
+from adhaero.core.cut.layout import Board, Need, Rect, Saw
+from adhaero.core.plan.forecast import Range
+from adhaero.core.plan.questions import plan_for
+from adhaero.workflow.outlook import work_out
 from benchmarks.big_batch import PIECES, big_batch
+from benchmarks.browser import screens
 
 
 def timed(what: Callable[[], object], runs: int) -> list[float]:
@@ -96,8 +106,36 @@ def signal_speed() -> None:
     print(f"\nReading a trace of {len(t)} samples: {ms:.1f} ms, {ms:.0f} % of the tenth of a second there is")
 
 
+def cutting_speed() -> None:
+    """Allocation and layout on forty boards, and the feedback to a change of a plan."""
+    rng = random.Random(1)
+    saw = Saw()
+    need = Need((Blank("a", 31, 20, 20), Blank("b", 31, 20, 20)), saw)
+    knot = (Rect(200, 30, 40, 30),)
+    boards = [Board(i, str(i), "ash", rng.randint(600, 1200), rng.randint(90, 200), 44, knot) for i in range(40)]
+    print("\nAllocation and layout on 40 boards")
+    for pieces, treatments in ((300, 30), (1280, 128)):
+        wanted = [Wanted(str(i), i % treatments, "ash", need) for i in range(pieces)]
+        few, every = (cutting(wanted, boards, 1, share=s) for s in ("fewest", "all"))
+        ms = [
+            statistics.median(timed(lambda s=s, w=wanted: cutting(w, boards, 1, share=s), 3)) for s in ("fewest", "all")
+        ]
+        print(
+            f"  {pieces} pieces: {ms[0]:.0f} ms on {len(few.boards)} boards (bound {few.lower_bound}), "
+            f"{ms[1]:.0f} ms on all {len(every.boards)}; worst balance {few.balance.worst}, {every.balance.worst}"
+        )
+    plan = replace(plan_for("pressure-by-age"), replicates=20)
+    counts = itertools.count(5)
+    ms = timed(lambda: work_out(replace(plan, replicates=next(counts)), Range(4000, 1), {}), 12)
+    print(f"  feedback to a change of a plan of 300 pieces: {statistics.median(ms):.0f} ms, worst {ms[-1]:.0f} ms")
+
+
 if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as folder:
         answers(Path(folder))
     statistics_speed()
     signal_speed()
+    cutting_speed()
+    if Path("/usr/bin/chromium").exists():
+        with tempfile.TemporaryDirectory() as folder:
+            screens(Path(folder))

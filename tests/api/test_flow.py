@@ -298,3 +298,17 @@ def test_results_across_set_ups_carry_a_warning(bench: Bench) -> None:
         bench.observe(batch, code, low="5000")
     weak = [s["text"] for s in bench.compare(batch)["sentences"] if s["kind"] == "weakness"]
     assert any("2 rig set-ups" in text for text in weak)
+
+
+def test_out_of_turn_is_allowed_and_on_record(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein")
+    queue = [r["code"] for r in bench.get(f"/batches/{batch}/break")["rows"]]
+    bench.observe(batch, queue[0], low="5000 N")
+    bench.observe(batch, queue[4], low="5000 N")
+    bench.observe(batch, queue[1], low="5000 N")
+    said = [a["summary"] for a in bench.get(f"/batches/{batch}/history") if a["kind"] == "observe"]
+    assert said == [
+        f"Broke {queue[1]}",
+        f"Broke {queue[4]} out of turn: planned as number 5, broken as number 2",
+        f"Broke {queue[0]}",
+    ]

@@ -85,6 +85,11 @@ def remember(conn: sqlite3.Connection, action_id: int, response: Any) -> None:
     conn.execute("UPDATE action SET response = ? WHERE id = ?", (json.dumps(response), action_id))
 
 
+def say(conn: sqlite3.Connection, action_id: int, summary: str) -> None:
+    """Put what only showed while it was carried out into an action's summary."""
+    conn.execute("UPDATE action SET summary = ? WHERE id = ?", (summary, action_id))
+
+
 def last_id(conn: sqlite3.Connection, before: int | None = None) -> int:
     """Id of the last action at all, or of the last one before another."""
     row = conn.execute("SELECT max(id) FROM action WHERE id < coalesce(?, 9e18)", (before,)).fetchone()

@@ -15,7 +15,7 @@ from adhaero.core.plan.document import Level
 from adhaero.core.quantity import BASE, Dimension, shown
 from adhaero.core.refusal import refuse
 from adhaero.rig import fate
-from adhaero.store import breaks, curves, shop
+from adhaero.store import actions, breaks, curves, shop
 from adhaero.store.breaks import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, load
@@ -268,6 +268,11 @@ def observe(
         )
         queue = sorted((s for s in facts.pieces if s.id not in facts.observed), key=lambda s: s.break_order)
         following = next((s.code for s in queue if s.id != piece.id), None)
+        turn = len(facts.observed) + 1
+        if piece in queue and piece is not queue[0]:
+            # Departures from the random order are allowed, and on record.
+            note = f"Broke {piece.code} out of turn: planned as number {piece.break_order}, broken as number {turn}"
+            actions.say(conn, action_id, note)
         return {"code": piece.code, "next": following}
 
     act = Act(

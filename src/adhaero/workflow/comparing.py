@@ -225,12 +225,12 @@ def compare(
         return w.kept(
             name,
             (version(conn), unit),
-            lambda _: _compare(facts, rig, figure, unit, as_zero=fallen_as_zero, all_pairs=all_pairs),
+            lambda _: _compare(w, facts, rig, figure, unit, as_zero=fallen_as_zero, all_pairs=all_pairs),
         )
 
 
 def _compare(
-    facts: Facts, rig: shop.Rig | None, figure: str, unit: str, *, as_zero: bool | None, all_pairs: bool
+    w: Workshop, facts: Facts, rig: shop.Rig | None, figure: str, unit: str, *, as_zero: bool | None, all_pairs: bool
 ) -> CompareView:
     stress = figure == "strength"
     plan, a = facts.plan, facts.plan.assumptions
@@ -251,7 +251,11 @@ def _compare(
         )
         for t in facts.treatments.values()
     ]
-    analysis = analyse(groups, fallen_as_zero=as_zero, alpha=a.alpha)
+    analysis = w.kept(
+        ("analysis", facts.batch.id, figure, as_zero),
+        object(),
+        lambda old: analyse(groups, fallen_as_zero=as_zero, alpha=a.alpha, old=old[1] if old else None),
+    )
     dimension = facts.method.figure_dimension if stress else Dimension.FORCE
     verdict = judge(
         analysis,

@@ -16,7 +16,8 @@ Figures = dict[Key, list[float]]
 
 def of_own_pieces(w: Workshop, conn: sqlite3.Connection, besides: int | None = None) -> dict[Key, History]:
     """Mean, scatter and number of every kind of piece broken so far, in all batches ``besides`` one."""
-    parts = w.kept("history", actions.last_id(conn), lambda old: _parts(w, conn, old[1] if old else {}))
+    stands = actions.last_id(conn), besides
+    parts = w.kept("history", stands, lambda old: _parts(w, conn, old[1] if old else {}, besides))
     joined: Figures = {}
     for batch_id, (_, figures) in parts.items():
         if batch_id != besides:
@@ -41,13 +42,15 @@ def _history(values: list[float]) -> History:
 
 
 def _parts(
-    w: Workshop, conn: sqlite3.Connection, old: dict[int, tuple[int, Figures]]
+    w: Workshop, conn: sqlite3.Connection, old: dict[int, tuple[int, Figures]], besides: int | None
 ) -> dict[int, tuple[int, Figures]]:
     parts = {}
     for batch_id, last in batches.last_actions(conn).items():
         kept = old.get(batch_id)
-        if kept is not None and kept[0] == last:
+        if kept is not None and (kept[0] == last or batch_id == besides):
             parts[batch_id] = kept
+        elif batch_id == besides:
+            continue
         elif batches.standing(conn, batch_id).locked:
             parts[batch_id] = last, _figures(load(w, conn, batch_id))
     return parts

@@ -134,14 +134,35 @@ def _untested(summary: TreatmentSummary) -> str | None:
     return None
 
 
-def analyse(groups: Sequence[Group], *, fallen_as_zero: bool = True, alpha: float = 0.05) -> Analysis:
-    """Analyse a batch in one figure (all loads in N, or all strengths in MPa)."""
+def _unchanged(old: Analysis | None, groups: Sequence[Group]) -> dict[int, Row]:
+    """Rows of an older look whose pieces are the very same ones, unless a solid reference has changed."""
+    if old is None or len(old.rows) != len(groups):
+        return {}
+    same = {
+        i: row
+        for i, (row, g) in enumerate(zip(old.rows, groups, strict=True))
+        if row.group.label == g.label
+        and len(row.group.pieces) == len(g.pieces)
+        and all(a is b for a, b in zip(row.group.pieces, g.pieces, strict=True))
+    }
+    solid_changed = any(g.role == "solid" and i not in same for i, g in enumerate(groups))
+    return {} if solid_changed else same
+
+
+def analyse(
+    groups: Sequence[Group], *, fallen_as_zero: bool = True, alpha: float = 0.05, old: Analysis | None = None
+) -> Analysis:
+    """Analyse a batch in one figure (all loads in N, or all strengths in MPa).
+
+    ``old`` is an analysis of the same batch made the same way: what has not changed since is taken from it.
+    """
+    kept = _unchanged(old, groups)
     solid: dict[str, tuple[Group, TreatmentSummary]] = {}
     for g in groups:
         if g.role == "solid":
             data = [p.datum for p in g.pieces if p.datum is not None]
             solid[g.species] = g, summarise_data(data, fallen_as_zero=fallen_as_zero)
-    rows = [_row(g, solid, fallen_as_zero) for g in groups]
+    rows = [kept[i] if i in kept else _row(g, solid, fallen_as_zero) for i, g in enumerate(groups)]
     tested = [i for i, r in enumerate(rows) if r.group.role != "solid" and r.untested is None]
     values = [_values(rows[i].group, fallen_as_zero) for i in tested]
     pairs = games_howell(values, alpha)

@@ -1,4 +1,5 @@
 /** What the plan can and cannot find out: the treatments, what to expect at the rig, the smallest difference that shows, and what to mind. */
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { JointGlyph } from "../../parts/JointGlyph";
@@ -17,6 +18,7 @@ interface Props {
 export function Outlook({ view, reference, draft, locked }: Props) {
   const units = useUnits();
   const { document } = draft;
+  const [all, setAll] = useState(false);
   const found = view.outlook;
   return (
     <section aria-label="What it can find out" className="min-w-0 space-y-5">
@@ -48,7 +50,7 @@ export function Outlook({ view, reference, draft, locked }: Props) {
         <h2 className="mb-1 text-lg font-bold">Treatments</h2>
         {found.treatments.length === 0 && <p className="text-faded">They appear here once there are two levels.</p>}
         <ul className="max-h-96 overflow-y-auto" tabIndex={found.treatments.length > 8 ? SCROLLS : undefined}>
-          {found.treatments.map((t) => (
+          {found.treatments.slice(0, all ? undefined : FIRST).map((t) => (
             <li key={t.letter} className="grid grid-cols-[2rem_2.6rem_1fr_auto] items-center gap-x-2 border-t border-rule py-1">
               <span className="font-mono font-semibold">{t.letter}</span>
               <JointGlyph {...facesOf(reference, t.orientation)} faces={t.role === "solid" ? null : facesOf(reference, t.orientation).faces} form={t.form} method={document.method} />
@@ -62,6 +64,11 @@ export function Outlook({ view, reference, draft, locked }: Props) {
             </li>
           ))}
         </ul>
+        {!all && found.treatments.length > FIRST && (
+          <Button look="quiet" onClick={() => setAll(true)}>
+            Show all {found.treatments.length}
+          </Button>
+        )}
       </div>
       {found.forecast.length > 0 && <Forecast view={view} />}
       {found.reach && <ReachView found={found} matters={document.assumptions.matters} cv={document.assumptions.cv} />}
@@ -71,6 +78,8 @@ export function Outlook({ view, reference, draft, locked }: Props) {
 
 /** A part that scrolls must take the focus, so that the keyboard can scroll it. */
 const SCROLLS = 0;
+/** Treatments shown at first; more would only slow a small tablet down. */
+const FIRST = 24;
 
 function Pieces({ n }: { n: number }) {
   return (
