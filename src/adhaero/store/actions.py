@@ -154,7 +154,7 @@ def redo(conn: sqlite3.Connection, action_id: int, act: Act, now: str) -> None:
 
 
 _TOUCHED = """
-WITH new AS (SELECT id, stage, undoes, json_extract(after, '$.brought_back') AS redone FROM action
+WITH new AS (SELECT id, batch_id, stage, undoes, json_extract(after, '$.brought_back') AS redone FROM action
              WHERE id > :since AND id < :before),
      changed AS (SELECT id FROM new UNION SELECT undoes FROM new WHERE undoes IS NOT NULL
                  UNION SELECT redone FROM new WHERE redone IS NOT NULL)
@@ -163,16 +163,17 @@ UNION SELECT specimen_id FROM specimen_event WHERE action_id IN changed
 UNION SELECT specimen_id FROM observation WHERE action_id IN changed
 UNION SELECT specimen_id FROM glueup_specimen WHERE action_id IN changed
 UNION SELECT m.specimen_id FROM glueup g JOIN glueup_specimen m ON m.glueup_id = g.id WHERE g.action_id IN changed
-UNION SELECT -1 FROM new WHERE stage = 'plan'
+UNION SELECT -1 FROM new WHERE stage = 'plan' AND coalesce(batch_id, :batch) = :batch
 """
 
 
-def touched(conn: sqlite3.Connection, since: int, before: int | None) -> set[int] | None:
-    """Pieces of which anything may have changed in the actions after ``since`` (and before another one).
+def touched(conn: sqlite3.Connection, batch_id: int, since: int, before: int | None) -> set[int] | None:
+    """Pieces, of any batch, of which something may have changed in the actions after ``since`` (and before another).
 
-    ``None``: a plan was changed, so that the pieces themselves may be others.
+    ``None``: the plan of the batch was changed, so that its pieces themselves may be others.
     """
-    rows = conn.execute(_TOUCHED, {"since": since, "before": before if before is not None else 9e18})
+    limits = {"batch": batch_id, "since": since, "before": before if before is not None else 9e18}
+    rows = conn.execute(_TOUCHED, limits)
     found = {int(r[0]) for r in rows}
     return None if -1 in found else found
 

@@ -101,6 +101,11 @@ class Facts:
     def _codes(self) -> dict[str, Specimen]:
         return {s.code: s for s in self.pieces}
 
+    @cached_property
+    def ids(self) -> frozenset[int]:
+        """The pieces by id."""
+        return frozenset(s.id for s in self.pieces)
+
     def row(self, view: str, piece: Specimen, make: Callable[..., T], *more: Hashable) -> T:
         """``make(facts, piece, *more)``, made anew only after the facts of the piece, or ``more``, changed."""
         known = self.rows.setdefault(view, {})
@@ -180,12 +185,13 @@ def _patched(conn: sqlite3.Connection, old: Facts, *, since: Any, now: Any, befo
     """Older facts with the touched pieces read again; ``None`` where everything has to be read."""
     if since[1] != now[1] or since[0] > now[0]:
         return None
-    touched = actions.touched(conn, since[0], before)
+    batch_id = old.batch.id
+    anywhere = actions.touched(conn, batch_id, since[0], before)
+    touched = None if anywhere is None else anywhere & old.ids
     if touched is None or len(touched) > MOST_PATCHED:
         return None
     if not touched:
         return old
-    batch_id = old.batch.id
     new = _about(conn, batch_id, touched)
 
     def merged(kept: dict[int, T], read: dict[int, T]) -> dict[int, T]:

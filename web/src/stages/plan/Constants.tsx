@@ -1,9 +1,8 @@
 /** What is the same for all: the fields that every record needs, and those that somebody wants to state on top. */
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
-import { QuantityField } from "../../parts/QuantityField";
+import { Value, type PlanProps } from "./common";
 import { usualUnit } from "./draft";
-import type { PlanProps } from "./Sentences";
 
 export function Constants({ draft, view, reference, locked }: PlanProps) {
   const { document: d, change } = draft;
@@ -45,42 +44,5 @@ export function Constants({ draft, view, reference, locked }: PlanProps) {
         </p>
       )}
     </div>
-  );
-}
-
-interface ValueProps {
-  field: Schemas["FieldView"];
-  level: Schemas["LevelIn"] | undefined;
-  locked?: boolean;
-  wrong?: Schemas["Problem"] | undefined;
-  label?: string;
-  onChange: (level: Schemas["LevelIn"]) => void;
-}
-
-/** One field's value: a quantity or a choice. */
-export function Value({ field, level, locked, wrong, label = field.name, onChange }: ValueProps) {
-  if (field.dimension)
-    return (
-      <QuantityField
-        label={label}
-        dimension={field.dimension}
-        unit={level?.unit || usualUnit(field)}
-        value={typeof level?.value === "number" ? level.value : null}
-        disabled={locked}
-        problem={wrong ? `${wrong.message}. ${wrong.remedy}` : undefined}
-        onChange={(value, unit) => value !== null && onChange({ value, unit })}
-      />
-    );
-  return (
-    <ChoiceField
-      label={label}
-      className="w-44"
-      value={level?.value === null ? "none" : String(level?.value ?? "")}
-      choices={field.choices as [string, string][]}
-      freeText={field.free_text}
-      disabled={locked}
-      problem={Boolean(wrong)}
-      onChange={(value) => onChange({ value: value === "none" && field.key === "glue" ? null : value, unit: "" })}
-    />
   );
 }

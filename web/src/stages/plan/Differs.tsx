@@ -2,10 +2,10 @@
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button } from "../../parts/controls";
+import { Line, type PlanProps } from "./common";
 import { usualUnit } from "./draft";
 import { Grid } from "./Grid";
 import { Levels } from "./Levels";
-import { Line, type PlanProps } from "./Sentences";
 
 const OWN = "own";
 type Factor = Schemas["FactorIn"];

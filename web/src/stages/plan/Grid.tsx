@@ -1,6 +1,6 @@
 /** The grid of treatments: every combination as a cell to make or leave out, with its letter, its number of pieces and the control. */
+import type { PlanProps } from "./common";
 import { gridCells, levelName, same } from "./draft";
-import type { PlanProps } from "./Sentences";
 import { useUnits } from "../../parts/units";
 
 export function Grid({ draft, view, reference, locked }: PlanProps) {

@@ -1,18 +1,11 @@
 /** The plan as sentences to complete. */
-import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { QuantityField } from "../../parts/QuantityField";
+import { Line, type PlanProps } from "./common";
 import { Constants } from "./Constants";
 import { Differs } from "./Differs";
-import type { Document, Draft } from "./draft";
+import type { Document } from "./draft";
 import { Singles } from "./Singles";
-
-export interface PlanProps {
-  draft: Draft;
-  view: Schemas["PlanView"];
-  reference: Schemas["ReferenceView"];
-  locked: boolean;
-}
 
 export function Sentences(props: PlanProps) {
   const { draft, view, locked } = props;
@@ -35,30 +28,6 @@ export function Sentences(props: PlanProps) {
       <Constants {...props} />
       <HowMany draft={draft} view={view} locked={locked} />
     </div>
-  );
-}
-
-interface LineProps {
-  label: string;
-  value: string;
-  onChange: (value: string) => void;
-  disabled: boolean;
-  placeholder?: string;
-  className: string;
-  bad?: boolean;
-}
-
-export function Line({ label, value, onChange, disabled, placeholder, className, bad }: LineProps) {
-  return (
-    <input
-      aria-label={label}
-      className={`written ${className}`}
-      value={value}
-      disabled={disabled}
-      placeholder={placeholder}
-      aria-invalid={bad || undefined}
-      onChange={(e) => onChange(e.target.value)}
-    />
   );
 }
 

@@ -2,9 +2,8 @@
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button } from "../../parts/controls";
-import { Value } from "./Constants";
+import { Line, Value, type PlanProps } from "./common";
 import { usualUnit } from "./draft";
-import { Line, type PlanProps } from "./Sentences";
 
 type Extra = Schemas["ExtraIn"];
 

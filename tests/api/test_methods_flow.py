@@ -1,0 +1,126 @@
+"""Every test method from plan to verdict, and out to a file and back."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from adhaero.core.method import nominal_sizes
+from adhaero.core.method_catalogue import METHODS
+from tests.workshop import Bench, open_bench
+
+LOADS = {"A": [1000.0, 1100.0, 1200.0], "B": [700.0, 800.0, 900.0], "C": [2000.0, 2100.0, 2200.0]}
+
+
+def batch_of(bench: Bench, method: str, **changes: Any) -> int:
+    batch = bench.planned("pva-damp", "casein", method=method, sizes=nominal_sizes(METHODS[method]), **changes)
+    bench.lock(batch)
+    return batch
+
+
+@pytest.mark.parametrize("key", sorted(METHODS))
+def test_a_method_goes_the_whole_way(bench: Bench, tmp_path: Path, key: str) -> None:
+    method = METHODS[key]
+    batch = batch_of(bench, key)
+    cut = bench.get(f"/batches/{batch}/cut")
+    code = cut["rows"][0]["code"]
+    for quantity in cut["to_measure"]:
+        bench.sizes(batch, [(code, quantity, f"{method_nominal(key, quantity) * 1.01:.3f}")])
+    assert bench.get(f"/batches/{batch}/cut")["rows"][0]["measured"], "set-up sizes belong to the rig"
+    glued = bench.glue(batch)
+    assert all(p["pressure_mpa"] > 0 for p in glued["pieces"])
+    bench.break_all(batch, LOADS)
+    view = bench.compare(batch)
+    per_newton = method.per_newton(nominal_sizes(method))
+    assert view["unit"] in ("MPa", "N·m", "N/mm")
+    assert view["treatments"][1]["mean"] == pytest.approx(800 * per_newton, rel=0.03)
+    assert (view["treatments"][0]["efficiency_pct"] is not None) == method.solid
+    with open_bench(tmp_path / "other") as other:
+        text = bench.client.get(f"/api/batches/{batch}/specimens.csv").text
+        answer = other.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
+        assert answer.status_code == 200, answer.text
+        there = other.compare(answer.json()["batch_id"])
+        assert there["figure_name"] == view["figure_name"]
+        for a, b in zip(view["treatments"], there["treatments"], strict=True):
+            assert (a["label"], a["n"], a["mean"], a["sd"]) == (b["label"], b["n"], b["mean"], b["sd"])
+
+
+def method_nominal(key: str, quantity: str) -> float:
+    return next(s.nominal for s in METHODS[key].sizes if s.key == quantity)
+
+
+def test_a_grid_with_gaps_and_singles_comes_back_from_its_file(bench: Bench, tmp_path: Path) -> None:
+    glue = {"key": "glue", "name": "Glue", "levels": [{"value": g, "unit": ""} for g in ("pva-damp", "casein")]}
+    wet = {"key": "conditioning", "name": "Conditioning",
+           "levels": [{"value": v, "unit": ""} for v in ("dry", "soak-24h")]}  # fmt: skip
+    batch = bench.batch("Gaps")
+    bench.draft(
+        batch, question="Wet?", factors=[glue, wet], control=[0, 0], dropped=[[1, 1]], replicates=3, solid_reference=3,
+        extra_replicates=[[[0, 1], 4]],
+        extras=[
+            {"label": "Unglued", "changes": {"glue": {"value": None}}, "replicates": 2, "control": "untreated"},
+            {"label": "Hard", "changes": {"pressure_mpa": {"value": 1.2, "unit": "MPa"}}, "replicates": 2},
+        ],
+    )  # fmt: skip
+    bench.lock(batch)
+    view = bench.compare(batch)
+    assert [(t["label"], t["made"]) for t in view["treatments"]] == [
+        ("Damp-proof PVA · Dry, indoors", 3),
+        ("Damp-proof PVA · Soaked 24 h, wet", 4),
+        ("Casein · Dry, indoors", 3),
+        ("Unglued", 2),
+        ("Hard", 2),
+        ("Solid ash", 3),
+    ]
+    rows = bench.get(f"/batches/{batch}/glue")["pieces"]
+    assert {p["wanted_mpa"] for p in rows if p["label"] == "Hard"} == {1.2}
+    assert {p["glue"] for p in rows if p["label"] == "Unglued"} == {"none"}
+    text = bench.client.get(f"/api/batches/{batch}/specimens.csv").text
+    with open_bench(tmp_path / "other") as other:
+        answer = other.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
+        assert answer.status_code == 200, answer.text
+        made = answer.json()["batch_id"]
+        there = other.compare(made)
+        assert [(t["label"], t["made"]) for t in there["treatments"]] == [
+            (t["label"], t["made"]) for t in view["treatments"]
+        ]
+        assert {p["wanted_mpa"] for p in other.get(f"/batches/{made}/glue")["pieces"] if p["label"] == "Hard"} == {1.2}
+
+
+def test_joint_forms_as_a_factor_keep_their_own_areas(bench: Bench) -> None:
+    batch = bench.batch("Forms")
+    version = bench.get(f"/batches/{batch}/plan")["version"]
+    plan = bench.post(f"/batches/{batch}/start", {"version": version, "start": "which-form"})
+    areas = {a["form"]: a["area_mm2"] for a in plan["outlook"]["areas"]}
+    assert len(areas) == 4
+    bench.lock(batch)
+    pieces = bench.get(f"/batches/{batch}/glue")["pieces"]
+    assert {p["form"]: p["area_mm2"] for p in pieces} == areas
+
+
+def test_starting_from_a_question_can_be_undone(bench: Bench) -> None:
+    batch = bench.planned("pva-damp", "casein")
+    plan = bench.get(f"/batches/{batch}/plan")
+    started = bench.post(f"/batches/{batch}/start", {"version": plan["version"], "start": "how-long"})
+    assert started["document"]["question"] == "When can the clamps come off?"
+    bench.post(f"/batches/{batch}/undo", {"stage": "plan"})
+    assert bench.get(f"/batches/{batch}/plan")["document"] == plan["document"]
+    bench.post(f"/batches/{batch}/start", {"version": 1, "start": "how-long"}, 409)
+    bench.post(f"/batches/{batch}/start", {"version": plan["version"], "start": "nonsense"}, 422)
+
+
+def test_own_history_feeds_the_forecast_of_the_next_plan(bench: Bench) -> None:
+    bench.put("/rig", {"name": "Rig", "port": "", "capacity_n": 20000, "resolution_n": 1, "fixture": "A"})
+    first = bench.locked("pva-damp", "casein", replicates=4, solid=4)
+    bench.break_all(first, {"A": [5000.0, 5200.0, 5400.0, 5600.0], "B": [3000.0, 3100.0, 3200.0, 3300.0],
+                            "C": [7000.0] * 4})  # fmt: skip
+    plan = bench.get(f"/batches/{bench.planned('pva-damp', 'polyurethane', name='Next')}/plan")["outlook"]
+    own, other, solid = plan["forecast"]
+    assert own["load_n"] == pytest.approx(5300)
+    assert "your own 4 pieces" in own["source"]
+    assert "Handbook" in other["source"]
+    assert solid["load_n"] == pytest.approx(7000)
+    assert plan["own_cv_pieces"] == 8
+    assert plan["own_cv_pct"] == pytest.approx(4.5, abs=0.5)
