@@ -312,3 +312,24 @@ def test_out_of_turn_is_allowed_and_on_record(bench: Bench) -> None:
         f"Broke {queue[4]} out of turn: planned as number 5, broken as number 2",
         f"Broke {queue[0]}",
     ]
+
+
+def test_a_piece_beyond_the_tolerance_is_questioned_and_can_be_put_aside(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein", tolerance_mm=0.5)
+    first, second = bench.codes(batch)[:2]
+    rows = bench.sizes(batch, [(first, "width", "20.8"), (second, "width", "20.4")])["rows"]
+    assert rows[0]["question"] == "Width is +0.8 mm off; the plan allows 0.5 mm."
+    assert rows[1]["question"] is None
+    bench.observe(batch, first, kind="void", reason="out of tolerance")
+    assert [r["aside"] for r in bench.get(f"/batches/{batch}/cut")["rows"][:2]] == [True, False]
+    assert bench.compare(batch)["treatments"][0]["void"] == 1
+
+
+def test_moisture_gap_and_mass_are_measured_too(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein")
+    code = bench.codes(batch)[0]
+    view = bench.sizes(batch, [(code, "gap", "1/32 in"), (code, "moisture", "9.5"), (code, "mass", "31 g")])
+    sizes = {k: v["value"] for k, v in view["rows"][0]["sizes"].items()}
+    assert sizes == {"gap": pytest.approx(0.794, abs=5e-4), "moisture": 9.5, "mass": 31.0}
+    assert fields(bench.sizes(batch, [(code, "moisture", "300")], 422)) == {f"{code} moisture"}
+    assert not view["rows"][0]["measured"]

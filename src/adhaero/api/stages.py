@@ -13,7 +13,7 @@ from adhaero.api.shop import Strict
 from adhaero.api.wire import Key, Person, Shop, answer
 from adhaero.core.cut.layout import Saw
 from adhaero.store.actions import ActionRecord
-from adhaero.workflow import boards, comparing, cutting, exchange, gluing, planning, undoing
+from adhaero.workflow import amending, boards, comparing, cutting, exchange, gluing, planning, undoing
 from adhaero.workflow.comparing import CompareView
 from adhaero.workflow.cutting import CutView, Label, Typed
 from adhaero.workflow.exchange import Imported
@@ -122,6 +122,7 @@ class PlanDocument(Strict):
     assumptions: AssumptionsIn
     extras: list[ExtraIn] = Field([], max_length=40)
     start: str = Field("own", max_length=40)
+    tolerance_mm: float = 1.0
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 
@@ -151,6 +152,21 @@ class LockIn(Strict):
     """Lock version ``version``."""
 
     version: int
+
+
+class MoreIn(Strict):
+    """More pieces of a treatment, and why."""
+
+    treatment: str = Field(max_length=10)
+    count: int
+    reason: str = Field(max_length=1000)
+
+
+class LeaveOutIn(Strict):
+    """A treatment to leave out from now on, and why."""
+
+    treatment: str = Field(max_length=10)
+    reason: str = Field(max_length=1000)
 
 
 class SizeIn(Strict):
@@ -275,6 +291,18 @@ def post_start(w: Shop, batch_id: int, body: StartIn, key: Key = None) -> Respon
 @router.post("/{batch_id}/lock", response_model=Done)
 def post_lock(w: Shop, batch_id: int, body: LockIn, person: Person, key: Key = None) -> dict[str, Any]:
     return planning.lock(w, batch_id, body.version, person, key)
+
+
+@router.post("/{batch_id}/more", response_model=PlanView)
+def post_more(w: Shop, batch_id: int, body: MoreIn, person: Person, key: Key = None) -> Response:
+    amending.add_pieces(w, batch_id, body.treatment, body.count, body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/leave-out", response_model=PlanView)
+def post_leave_out(w: Shop, batch_id: int, body: LeaveOutIn, person: Person, key: Key = None) -> Response:
+    amending.leave_out(w, batch_id, body.treatment, body.reason, person, key)
+    return answer(planning.view(w, batch_id))
 
 
 @router.get("/{batch_id}/cut", response_model=CutView)

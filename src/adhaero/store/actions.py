@@ -178,6 +178,18 @@ def touched(conn: sqlite3.Connection, batch_id: int, since: int, before: int | N
     return None if -1 in found else found
 
 
+def worked_on(conn: sqlite3.Connection, action_id: int) -> bool:
+    """Whether anything stands about the pieces that an action made."""
+    row = conn.execute(
+        """SELECT 1 FROM specimen s WHERE s.action_id = ? AND (
+               EXISTS (SELECT 1 FROM current_measurement m WHERE m.specimen_id = s.id)
+            OR EXISTS (SELECT 1 FROM current_glueup_specimen g WHERE g.specimen_id = s.id)
+            OR EXISTS (SELECT 1 FROM current_observation o WHERE o.specimen_id = s.id)) LIMIT 1""",
+        (action_id,),
+    ).fetchone()
+    return row is not None
+
+
 def later_work(conn: sqlite3.Connection, batch_id: int) -> bool:
     """Whether anything stands in the batch that was done after planning."""
     row = conn.execute(

@@ -77,6 +77,29 @@ def current_version(conn: sqlite3.Connection, batch_id: int) -> PlanVersion | No
 
 
 @dataclass(frozen=True)
+class VersionNote:
+    """When and why a version of a locked plan came to be."""
+
+    number: int
+    kind: str
+    reason: str
+    summary: str
+    at: str
+    person: str
+
+
+def version_notes(conn: sqlite3.Connection, batch_id: int) -> list[VersionNote]:
+    """The lock and the amendments that stand, oldest first."""
+    rows = conn.execute(
+        """SELECT v.number, v.kind, v.reason, a.summary, a.at, a.person FROM plan_version v JOIN action a
+           ON a.id = v.action_id WHERE v.batch_id = ? AND v.kind <> 'draft' AND a.undone_by IS NULL
+           ORDER BY v.number""",
+        (batch_id,),
+    )
+    return [VersionNote(*r) for r in rows]
+
+
+@dataclass(frozen=True)
 class Standing:
     """A batch with the question and state of its plan, and when anything was last done in it."""
 

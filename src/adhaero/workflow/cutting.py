@@ -10,6 +10,7 @@ from typing import Any
 
 from adhaero.core.cut.blanks import blanks
 from adhaero.core.joint_forms import Size
+from adhaero.core.observation import Kind
 from adhaero.core.plan.document import forms_of
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Problems, Refusal, refuse
@@ -54,6 +55,7 @@ class CutRow:
     sizes: dict[str, SizeView]
     area_mm2: float
     measured: bool
+    aside: bool
     question: str | None
 
 
@@ -78,12 +80,19 @@ def _sizes(facts: Facts) -> tuple[Size, ...]:
 
 
 def _question(facts: Facts, specimen_id: int) -> str | None:
+    """What is odd about a piece's sizes: so far off that it is a slip, or beyond the plan's tolerance."""
+    names = {s.key: s.name for s in _sizes(facts)}
     for key, m in facts.measured.get(specimen_id, {}).items():
         nominal = facts.plan.sizes.get(key)
-        if nominal and abs(m.value / nominal - 1) > FAR_OFF:
-            name = next((s.name for s in _sizes(facts) if s.key == key), key)
-            off = f"{100 * (m.value / nominal - 1):+.0f} %"
-            return f"{name} is {off} off the planned {nominal:g} mm: right piece, right unit?"
+        if not nominal or key not in names:
+            continue
+        off = m.value - nominal
+        if abs(off / nominal) > FAR_OFF:
+            return (
+                f"{names[key]} is {100 * off / nominal:+.0f} % off the planned {nominal:g} mm: right piece, right unit?"
+            )
+        if abs(off) > facts.plan.tolerance_mm + 1e-9:
+            return f"{names[key]} is {off:+.1f} mm off; the plan allows {facts.plan.tolerance_mm:g} mm."
     return None
 
 
@@ -99,6 +108,7 @@ def _row(facts: Facts, s: Specimen) -> CutRow:
         sizes={k: SizeView(m.value, m.typed) for k, m in facts.measured.get(s.id, {}).items()},
         area_mm2=facts.area_mm2(s),
         measured=facts.is_measured(s.id),
+        aside=s.id in facts.observed and facts.observed[s.id].observation.kind is Kind.VOID,
         question=_question(facts, s.id),
     )
 
@@ -115,7 +125,7 @@ def view(w: Workshop, batch_id: int) -> CutView:
         batch_id=batch_id,
         name=facts.batch.name,
         nominal=dict(facts.plan.sizes),
-        size_names={s.key: s.name for s in _sizes(facts)},
+        size_names={s.key: s.name for s in _sizes(facts)} | {k: name for k, (name, *_) in _OTHER.items()},
         to_measure=list(facts.to_measure),
         blanks=dict(Counter(wood)),
         rows=rows,

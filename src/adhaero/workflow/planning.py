@@ -29,6 +29,7 @@ class PlanView:
     seed: int
     reopenable: bool
     outlook: Outlook
+    notes: list[batches.VersionNote]
 
 
 def _name(text: str) -> str:
@@ -77,6 +78,7 @@ def view(w: Workshop, batch_id: int) -> PlanView:
             seed=version.seed,
             reopenable=locked and not actions.later_work(conn, batch_id),
             outlook=outlook.outlook(w, conn, version.plan, batch_id),
+            notes=batches.version_notes(conn, batch_id),
         )
 
 

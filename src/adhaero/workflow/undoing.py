@@ -36,6 +36,8 @@ def undo(w: Workshop, batch_id: int, stage: str, person: str) -> UndoView:
         action_id, kind, summary = last
         if kind == "lock" and actions.later_work(conn, batch_id):
             raise refuse("stage", "pieces of this plan were already worked on", "Undo that work first, stage by stage.")
+        if kind == "amend" and actions.worked_on(conn, action_id):
+            raise refuse("stage", "the added pieces were already worked on", "Undo that work first, stage by stage.")
         act = Act(stage, "undo", f"Undid: {summary}", batch_id, person, undoable=False)
         actions.undo(conn, action_id, act, w.stamp())
     return offered(w, batch_id, stage)

@@ -292,6 +292,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/more": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_more_api_batches__batch_id__more_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_leave_out_api_batches__batch_id__leave_out_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/cut": {
         parameters: {
             query?: never;
@@ -909,6 +941,7 @@ export interface components {
             };
             area_mm2: number;
             measured: boolean;
+            aside: boolean;
             question: string | null;
         };
         CutView: {
@@ -1104,6 +1137,10 @@ export interface components {
             board: string;
             symbol: components["schemas"]["Symbol"];
         };
+        LeaveOutIn: {
+            treatment: string;
+            reason: string;
+        };
         LevelIn: {
             value: string | number | null;
             unit: string;
@@ -1165,6 +1202,11 @@ export interface components {
                 string
             ][];
             solid: boolean;
+        };
+        MoreIn: {
+            treatment: string;
+            count: number;
+            reason: string;
         };
         ObservationIn: {
             code: string;
@@ -1249,6 +1291,7 @@ export interface components {
             assumptions: components["schemas"]["AssumptionsIn"];
             extras: components["schemas"]["ExtraIn"][];
             start: string;
+            tolerance_mm: number;
             costs: components["schemas"]["CostsIn"];
         };
         PlanFileIn: {
@@ -1271,6 +1314,7 @@ export interface components {
             seed: number;
             reopenable: boolean;
             outlook: components["schemas"]["Outlook"];
+            notes: components["schemas"]["VersionNote"][];
         };
         Problem: {
             field: string;
@@ -1550,6 +1594,14 @@ export interface components {
             factor: number;
             offset: number;
             other: string | null;
+        };
+        VersionNote: {
+            number: number;
+            kind: string;
+            reason: string;
+            summary: string;
+            at: string;
+            person: string;
         };
         WoodView: {
             key: string;
@@ -2170,6 +2222,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_more_api_batches__batch_id__more_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoreIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_leave_out_api_batches__batch_id__leave_out_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveOutIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
                 };
             };
             422: {

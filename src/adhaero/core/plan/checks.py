@@ -66,6 +66,7 @@ def problems(plan: Plan) -> list[Problem]:
         "must be 0 to 500",
         "Take 4 or more, or none.",
     )
+    p.check(0 < plan.tolerance_mm <= 20, "tolerance_mm", "must be above 0 and up to 20 mm", "1 mm is usual.")
     a = plan.assumptions
     p.check(
         0 < a.cv <= 1.5,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Container, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from adhaero.core.plan.codes import new_codes
 from adhaero.core.plan.document import (
@@ -141,6 +141,34 @@ def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]
     return [
         NewSpecimen(code, t, r, b, g) for code, (t, r), b, g in zip(codes, slots, break_order, glue_order, strict=True)
     ]
+
+
+def more_specimens(
+    treatment: int, made: int, count: int, after: int, seed: int, taken: Container[str]
+) -> list[NewSpecimen]:
+    """Further pieces of one treatment, which has ``made`` so far: they come after the ``after`` pieces of the batch.
+
+    Their order among themselves is random. That they come last is a departure that the record shows: the hour, the
+    rig and the hand run along with it.
+    """
+    codes = new_codes(count, seed, taken)
+    places = list(range(1, count + 1))
+    random.Random(f"more {seed}").shuffle(places)
+    return [
+        NewSpecimen(code, treatment, made + i, after + place, after + place)
+        for i, (code, place) in enumerate(zip(codes, places, strict=True), 1)
+    ]
+
+
+def with_more(plan: Plan, t: Treatment, count: int) -> Plan:
+    """The plan's document after ``count`` more pieces of a treatment were decided."""
+    if t.cell is not None:
+        own = dict(plan.extra_replicates) | {t.cell: t.replicates + count}
+        return replace(plan, extra_replicates=tuple(own.items()))
+    if t.role == SOLID:
+        return replace(plan, solid_reference=plan.solid_reference + count)
+    extras = tuple(replace(e, replicates=e.replicates + count) if e.label == t.label else e for e in plan.extras)
+    return replace(plan, extras=extras)
 
 
 @dataclass(frozen=True)

@@ -87,7 +87,8 @@ class Plan:
     """A plan. ``constants`` holds the fields that are not varied; ``control`` the level index of each factor.
 
     ``dropped`` lists cells (level indices) that are not made, ``extra_replicates`` cells with a count of their own,
-    ``extras`` single treatments beside the grid. ``start`` names the question that the plan began from.
+    ``extras`` single treatments beside the grid. ``start`` names the question that the plan began from,
+    ``tolerance_mm`` how far a measured size may be off before the piece is questioned.
     ``predictions`` and ``side_questions`` are carried for the record.
     """
 
@@ -108,6 +109,7 @@ class Plan:
     predictions: tuple[str, ...] = ()
     extras: tuple[Extra, ...] = ()
     start: str = "own"
+    tolerance_mm: float = 1.0
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT

@@ -10,11 +10,18 @@ import { useUnits } from "../../parts/units";
 import { BoardPlan } from "./BoardPlan";
 
 type Row = Schemas["CutRow"];
+const MORE = [
+  ["gap", "mm"],
+  ["moisture", "%"],
+  ["mass", "g"],
+] as const;
 
 export default function CutStage({ batch }: { batch: number }) {
   const { data, error } = useCut(batch);
   const units = useUnits();
   const [typed, setTyped] = useState<Record<string, { text: string; why: string | undefined }>>({});
+  const [extra, setExtra] = useState<readonly string[]>([]);
+  const aside = useWrite((r: Row) => writes.observe(batch, { code: r.code, kind: "void", low: "", high: "", held: "", reason: `out of tolerance: ${r.question ?? ""}`, note: "", source: "typed", pull_id: null, failure_mode: null, wood_failure_pct: null }), batch);
   const save = useWrite((cells: Schemas["SizeIn"][]) => writes.sizes(batch, cells), batch);
   if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the cut sheet" />;
@@ -55,18 +62,48 @@ export default function CutStage({ batch }: { batch: number }) {
     },
   });
 
+  const more = (key: string, unit: string): Column<Row> => ({
+    key,
+    head: `${data.size_names[key] ?? key}, ${key === "gap" ? units.symbol("length") : unit}`,
+    width: "6rem",
+    label: (r) => `${data.size_names[key] ?? key} of ${r.code}`,
+    value: (r) => {
+      const own = r.sizes[key];
+      const text = own ? (key === "gap" ? units.number(own.value, "length", 2) : String(Math.round(100 * own.value) / 100)) : "";
+      return { text: typed[`${r.code} ${key}`]?.text ?? text, hint: "" };
+    },
+  });
+
   const columns: Column<Row>[] = [
     { key: "code", head: "Piece", width: "4.5rem", show: (r) => <Code>{r.code}</Code> },
     { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.3fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.label}</> },
     { key: "halves", head: "Write on the halves", width: "9.5rem", show: (r) => <span className="font-mono text-sm">{r.halves.join("  ")}</span> },
     ...data.to_measure.map(size),
+    ...MORE.filter(([key]) => extra.includes(key) || data.rows.some((r) => r.sizes[key])).map(([key, unit]) => more(key, unit)),
     {
       key: "area",
       head: "Glued area, mm²",
       width: "7rem",
       show: (r) => <span className={`${r.measured ? "" : "text-faded"}`}>{r.area_mm2.toFixed(0)}{r.measured ? "" : " nominal"}</span>,
     },
-    { key: "note", head: "To mind", width: "minmax(3rem, 1fr)", show: (r) => r.question && <span title={r.question} className="text-mind">{r.question}</span> },
+    {
+      key: "note",
+      head: "To mind",
+      width: "minmax(9rem, 1.4fr)",
+      show: (r) =>
+        r.aside ? (
+          <span className="text-faded">put aside</span>
+        ) : (
+          r.question && (
+            <span className="flex items-center gap-2">
+              <span title={r.question} className="min-w-0 truncate text-mind">{r.question}</span>
+              <Button look="quiet" className="shrink-0 text-sm" disabled={aside.isPending} onClick={() => aside.mutate(r)}>
+                Put aside
+              </Button>
+            </span>
+          )
+        ),
+    },
   ];
   const questions = data.rows.filter((r) => r.question);
 
@@ -109,6 +146,16 @@ export default function CutStage({ batch }: { batch: number }) {
         onEdits={onEdits}
         wrong={(code, key) => typed[`${code} ${key}`]?.why}
       />
+      <p className="no-print flex flex-wrap gap-x-4 text-sm">
+        <span className="text-faded">Measure as well:</span>
+        {MORE.map(([key]) => (
+          <label key={key} className="flex items-center gap-1.5">
+            <input type="checkbox" checked={extra.includes(key)} onChange={(e) => setExtra(e.target.checked ? [...extra, key] : extra.filter((k) => k !== key))} />
+            {(data.size_names[key] ?? key).toLowerCase()}
+          </label>
+        ))}
+      </p>
+      <ProblemNote problem={aside.error} />
       <p className="text-sm text-faded">Type 19, 19.4 mm or 3/4 in. Enter and arrows move; a column pasted from a spreadsheet fills downward. Empty cells count as nominal, and results say so.</p>
       <UndoBar batch={batch} stage="cut" />
     </div>

@@ -4,6 +4,7 @@ import { Problem } from "../../api/client";
 import { usePlan, useReference, useWrite, writes } from "../../api/queries";
 import { Button, Cautions, ProblemNote, Waiting } from "../../parts/controls";
 import { UndoBar } from "../../parts/UndoBar";
+import { Amend } from "./Amend";
 import { useDraft } from "./draft";
 import { Outlook } from "./Outlook";
 import { Sentences } from "./Sentences";
@@ -56,6 +57,7 @@ function Editor({ view, reference }: Props) {
           </div>
           <ProblemNote problem={lock.error} />
           <UndoBar batch={view.batch_id} stage="plan" />
+          {locked && <Amend view={view} />}
           <p className="no-print mt-2 flex flex-wrap gap-x-5 gap-y-1">
             <a className="text-spruce underline underline-offset-4" href={`/api/batches/${view.batch_id}/plan.json`}>
               Save the plan as a file

@@ -109,7 +109,8 @@ function HowMany({ draft, view, locked }: Omit<PlanProps, "reference">) {
     <div>
       <p>
         I make {count("Pieces of each treatment", d.replicates, (replicates) => change({ replicates }))} of each, and{" "}
-        {count("Solid pieces", d.solid_reference, (solid_reference) => change({ solid_reference }))} solid pieces as reference: {view.outlook.pieces} pieces from {view.outlook.blanks} blanks.
+        {count("Solid pieces", d.solid_reference, (solid_reference) => change({ solid_reference }))} solid pieces as reference: {view.outlook.pieces} pieces from {view.outlook.blanks} blanks. Sizes may be off by{" "}
+        <QuantityField label="Tolerance of sizes" dimension="length" className="w-20" value={d.tolerance_mm ?? 1} disabled={locked} onChange={(tolerance_mm) => tolerance_mm !== null && change({ tolerance_mm })} />.
       </p>
       <p>
         I expect a scatter (CV) of {percent("Expected scatter", a.cv, (cv) => change({ assumptions: { ...a, cv } }))}; a difference under{" "}
