@@ -14,8 +14,9 @@ from tests.e2e.server import Rig, Server
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 SHOTS = {
     "today": ("/", 1280, 800),
-    "plan": ("/batch/5/plan", 1280, 800),
-    "cut": ("/batch/4/cut", 1280, 800),
+    "plan": ("/batch/5/plan", 1280, 1600),
+    "cut": ("/batch/2/cut", 1280, 1000),
+    "labels": ("/batch/2/labels", 1280, 500),
     "glue": ("/batch/4/glue", 1280, 800),
     "break": ("/batch/3/break", 1280, 800),
     "compare": ("/batch/2/compare", 1280, 1500),

@@ -20,6 +20,7 @@ VIEWS = {
     "shop": ("/shop", "Bottles and kits"),
     "draft": ("/batch/5/plan", "What differs is"),
     "plan": ("/batch/2/plan", "pieces have their codes"),
+    "labels": ("/batch/2/labels", "Blind"),
     "cut": ("/batch/2/cut", "Write the code on both halves"),
     "glue": ("/batch/4/glue", "joints wait for glue"),
     "break": ("/batch/3/break", "to go"),

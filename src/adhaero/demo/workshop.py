@@ -13,7 +13,7 @@ from typing import Any
 
 from adhaero.core.cut.layout import Rect, Saw
 from adhaero.core.observation import Kind, Observation
-from adhaero.core.plan.document import Factor, Level, Plan, first_plan
+from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.rig import fate
 from adhaero.store.boards import StoredBoard
 from adhaero.store.shop import Bottle, Rig
@@ -41,11 +41,11 @@ def _levels(*values: str | float, unit: str = "") -> tuple[Level, ...]:
     return tuple(Level(v, unit) for v in values)
 
 
-def _plan(question: str, guess: str, factor: Factor, **changes: Any) -> Plan:
+def _plan(question: str, guess: str, *factors: Factor, **changes: Any) -> Plan:
     base = first_plan()
     constants = {**base.constants, "glue": Level("pva-damp"), **changes.pop("constants", {})}
-    constants = {k: v for k, v in constants.items() if k != factor.key}
-    return replace(base, question=question, guess=guess, factors=(factor,), constants=constants, **changes)
+    constants = {k: v for k, v in constants.items() if k not in {f.key for f in factors}}
+    return replace(base, question=question, guess=guess, factors=factors, constants=constants, **changes)
 
 
 LAMINATIONS = _plan(
@@ -73,8 +73,10 @@ ROBINIA = _plan(
     "Does oily robinia need a solvent wipe?",
     "",
     Factor("prep", "Surface prep", _levels("planed", "oily", "solvent-wiped")),
+    Factor("conditioning", "Conditioning", _levels("dry", "wet-cold-3wk")),
     constants={"species": Level("robinia")},
-    control=(0,),
+    control=(0, 0),
+    extras=(Extra("Unglued, pressed dry", {"glue": Level(None)}, 3, "untreated"),),
 )
 AGEING = _plan(
     "How do last winter's pieces age in the store?",

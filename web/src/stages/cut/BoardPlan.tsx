@@ -41,7 +41,7 @@ export function BoardPlan({ batch, view }: { batch: number; view: Schemas["CutVi
             </span>
           ))}
           ,{" "}
-          <select aria-label="How boards are shared" className="written" value={saw.share} onChange={(e) => setSaw({ ...saw, share: e.target.value as NonNullable<typeof saw.share> })}>
+          <select aria-label="How boards are shared" className="written max-w-full" value={saw.share} onChange={(e) => setSaw({ ...saw, share: e.target.value as NonNullable<typeof saw.share> })}>
             <option value="fewest">the fewest boards, each with every treatment</option>
             <option value="all">all boards, each with every treatment</option>
             <option value="treatment">each treatment from its own board</option>
@@ -77,6 +77,7 @@ interface LaidProps {
 function Laid({ view, layout, letters, picked, onPick }: LaidProps) {
   const units = useUnits();
   const list = (mm: readonly number[]) => mm.map((v) => units.text(v, "length")).join(", ");
+  const longest = Math.max(...layout.maps.map((m) => m.board.length_mm));
   const treatments = [...new Set(view.rows.map((r) => r.treatment))];
   return (
     <div className="space-y-3">
@@ -101,7 +102,7 @@ function Laid({ view, layout, letters, picked, onPick }: LaidProps) {
             </span>
           </figcaption>
           <div className="overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label={`Board ${m.board.label}`}>
-            <div className="min-w-160">
+            <div className="min-w-160 print:min-w-0" style={{ width: `${(100 * m.board.length_mm) / longest}%` }}>
               <BoardMap board={m.board} blanks={m.blanks} letters={letters} onPick={onPick} picked={picked} />
             </div>
           </div>

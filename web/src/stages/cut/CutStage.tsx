@@ -75,7 +75,7 @@ export default function CutStage({ batch }: { batch: number }) {
   });
 
   const columns: Column<Row>[] = [
-    { key: "code", head: "Piece", width: "4.5rem", show: (r) => <Code>{r.code}</Code> },
+    { key: "code", head: "Piece", width: "4.5rem", show: (r) => <><span aria-hidden className="mr-1.5 hidden size-3.5 border border-ink align-middle print:inline-block" /><Code>{r.code}</Code></> },
     { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.3fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.label}</> },
     { key: "halves", head: "Write on the halves", width: "9.5rem", show: (r) => <span className="font-mono text-sm">{r.halves.join("  ")}</span> },
     ...data.to_measure.map(size),

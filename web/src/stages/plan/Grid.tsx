@@ -53,7 +53,7 @@ export function Grid({ draft, view, reference, locked }: PlanProps) {
                 return (
                   <td key={j} className={`border border-rule px-2 py-1 align-top ${on ? "bg-sheet" : ""} ${control ? "outline-2 -outline-offset-2 outline-spruce" : ""}`}>
                     <span className="flex items-center gap-2">
-                      <input type="checkbox" aria-label={`Make ${words}`} checked={on} disabled={locked} onChange={(e) => toggle(cell, e.target.checked)} />
+                      <input type="checkbox" className="size-6" aria-label={`Make ${words}`} checked={on} disabled={locked} onChange={(e) => toggle(cell, e.target.checked)} />
                       {on && <span className="font-mono font-semibold">{treatment?.letter}</span>}
                       {on && (
                         <input aria-label={`Pieces of ${words}`} type="number" min={1} max={500} className="written w-12 text-center" disabled={locked} value={own(cell) ?? d.replicates} onChange={(e) => setOwn(cell, e.target.value)} />
@@ -61,7 +61,7 @@ export function Grid({ draft, view, reference, locked }: PlanProps) {
                     </span>
                     {on ? (
                       <label className="flex items-center gap-1 text-faded">
-                        <input type="radio" name="control" aria-label={`Control: ${words}`} checked={control} disabled={locked} onChange={() => change({ control: cell })} />
+                        <input type="radio" name="control" className="size-6" aria-label={`Control: ${words}`} checked={control} disabled={locked} onChange={() => change({ control: cell })} />
                         control
                       </label>
                     ) : (

@@ -49,7 +49,7 @@ export function Outlook({ view, reference, draft, locked }: Props) {
       <div>
         <h2 className="mb-1 text-lg font-bold">Treatments</h2>
         {found.treatments.length === 0 && <p className="text-faded">They appear here once there are two levels.</p>}
-        <ul className="max-h-96 overflow-y-auto" tabIndex={found.treatments.length > 8 ? SCROLLS : undefined}>
+        <ul>
           {found.treatments.slice(0, all ? undefined : FIRST).map((t) => (
             <li key={t.letter} className="grid grid-cols-[2rem_2.6rem_1fr_auto] items-center gap-x-2 border-t border-rule py-1">
               <span className="font-mono font-semibold">{t.letter}</span>
@@ -58,7 +58,7 @@ export function Outlook({ view, reference, draft, locked }: Props) {
                 <span className="font-semibold wrap-anywhere">{t.label}</span>
                 {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}
                 {!t.is_control && t.control && t.role !== "solid" && <span className="ml-2 text-sm text-spruce">control: {t.control}</span>}
-                {t.clamp_force_n !== null && <span className="block text-sm text-faded">press with {units.text(t.clamp_force_n, "force")} a joint</span>}
+                {t.clamp_force_n !== null && <span className="block text-sm text-faded">press with {units.text(Number(t.clamp_force_n.toPrecision(3)), "force")} a joint</span>}
               </span>
               <Pieces n={t.replicates} />
             </li>
@@ -76,8 +76,6 @@ export function Outlook({ view, reference, draft, locked }: Props) {
   );
 }
 
-/** A part that scrolls must take the focus, so that the keyboard can scroll it. */
-const SCROLLS = 0;
 /** Treatments shown at first; more would only slow a small tablet down. */
 const FIRST = 24;
 

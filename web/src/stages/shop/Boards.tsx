@@ -17,6 +17,7 @@ export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
   const add = useWrite(writes.board);
   const retire = useWrite(writes.retireBoard);
   const set = (part: Partial<Schemas["BoardIn"]>) => setForm({ ...form, ...part });
+  const longest = Math.max(...shop.boards.map((b) => b.length_mm));
   const size = (key: "length_mm" | "width_mm" | "thickness_mm", label: string) => (
     <QuantityField label={label} dimension="length" className="w-20" value={form[key]} problem={add.error?.of(key)?.message} onChange={(v) => v !== null && set({ [key]: v })} />
   );
@@ -38,7 +39,9 @@ export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
                 used up
               </Button>
             </p>
-            {b.defects.length > 0 && <BoardMap board={b} />}
+            <div style={{ width: `${(100 * b.length_mm) / longest}%` }}>
+              <BoardMap board={b} />
+            </div>
           </li>
         ))}
         {shop.boards.length === 0 && <li className="text-faded">No board yet.</li>}
