@@ -333,3 +333,15 @@ def test_moisture_gap_and_mass_are_measured_too(bench: Bench) -> None:
     assert sizes == {"gap": pytest.approx(0.794, abs=5e-4), "moisture": 9.5, "mass": 31.0}
     assert fields(bench.sizes(batch, [(code, "moisture", "300")], 422)) == {f"{code} moisture"}
     assert not view["rows"][0]["measured"]
+
+
+def test_guesses_are_sealed_at_the_lock_and_scored_afterwards(bench: Bench) -> None:
+    batch = bench.planned("pva-damp", "casein", guesses={"Damp-proof PVA": 5500.0, "Casein": 2000.0})
+    bench.lock(batch)
+    bench.draft(batch, 422, guesses={"Casein": 9000.0})
+    assert not [s for s in bench.compare(batch)["sentences"] if s["kind"] == "guess"]
+    bench.break_all(batch, {"A": [5000.0] * 3, "B": [4000.0] * 3, "C": [7000.0] * 3})
+    view = bench.compare(batch)
+    assert [t["guessed_n"] for t in view["treatments"]] == [5500.0, 2000.0, None]
+    said = next(s for s in view["sentences"] if s["kind"] == "guess")
+    assert said["numbers"] == {"pairs_right": 1.0, "pairs": 1, "off": pytest.approx((0.1 + 0.5) / 2)}

@@ -123,6 +123,7 @@ class PlanDocument(Strict):
     extras: list[ExtraIn] = Field([], max_length=40)
     start: str = Field("own", max_length=40)
     tolerance_mm: float = 1.0
+    guesses: dict[str, float] = Field({}, max_length=500)
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

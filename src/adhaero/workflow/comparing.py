@@ -7,8 +7,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import WEAK_N, Analysis, Group, Piece, Row, analyse
+from adhaero.core.compare.prediction import in_words, score
 from adhaero.core.compare.verdict import Comparison, Sentence, judge
 from adhaero.core.observation import Kind, datum, wood_failure
+from adhaero.core.plan.document import Plan
 from adhaero.core.quantity import BASE, Dimension, shown, supported_digits
 from adhaero.core.refusal import refuse
 from adhaero.store import shop
@@ -66,6 +68,7 @@ class TreatmentResult:
     efficiency_missing: str | None
     letters: str | None
     untested: str | None
+    guessed_n: float | None
     marks: list[Mark]
 
 
@@ -139,7 +142,7 @@ def _shown(facts: Facts, s: Specimen, stress: bool) -> tuple[Piece, Mark | None]
     return p, Mark(p.code, p.datum.kind.value, p.datum.low, high, p.failure_mode, p.wood_failure_pct)
 
 
-def _result(r: Row, marks: Iterable[Mark | None]) -> TreatmentResult:
+def _result(r: Row, marks: Iterable[Mark | None], guessed_n: float | None) -> TreatmentResult:
     s, e = r.summary, r.summary.exact
     # Two pieces have a standard deviation on paper; nothing is claimed from it.
     exact = not s.bounded and s.n >= WEAK_N
@@ -180,6 +183,7 @@ def _result(r: Row, marks: Iterable[Mark | None]) -> TreatmentResult:
         efficiency_missing=r.efficiency_missing,
         letters=r.letters,
         untested=r.untested,
+        guessed_n=guessed_n,
         marks=[m for m in marks if m is not None],
     )
 
@@ -193,6 +197,20 @@ def _pairs(a: Analysis, reference: int | None, *, every: bool) -> list[PairResul
         )
         for p in a.pairs
         if every or len(a.pairs) <= MANY_PAIRS or reference in (a.tested[p.first], a.tested[p.second])
+    ]
+
+
+def _guess(plan: Plan, facts: Facts, a: Analysis, *, stress: bool) -> list[Sentence]:
+    """How the guess of the plan came out; loads are turned into the figure by the nominal sizes."""
+    scale = facts.method.per_newton(plan.sizes) if stress else 1.0
+    found = {r.group.label: r.summary.mean for r in a.rows if r.summary.mean is not None}
+    scored = score({k: v * scale for k, v in plan.guesses.items()}, found)
+    if scored is None:
+        return []
+    return [
+        Sentence(
+            "guess", in_words(scored), {"pairs_right": scored.pairs_right, "pairs": scored.pairs, "off": scored.off}
+        )
     ]
 
 
@@ -282,13 +300,13 @@ def _compare(
         fallen_as_zero=as_zero,
         matters_pct=100 * a.matters,
         treatments=[
-            _result(r, (mark for _, mark in by_treatment[t]))
+            _result(r, (mark for _, mark in by_treatment[t]), plan.guesses.get(facts.treatments[t].label))
             for r, t in zip(analysis.rows, facts.treatments, strict=True)
         ],
         pairs=_pairs(analysis, verdict.reference, every=all_pairs),
         pairs_in_all=len(analysis.pairs),
         comparisons=verdict.comparisons,
-        sentences=verdict.sentences,
+        sentences=[*verdict.sentences, *_guess(plan, facts, analysis, stress=stress)],
         limit=limit,
         welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},
     )

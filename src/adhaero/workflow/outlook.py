@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from adhaero.core.glue.clamping import force_n
 from adhaero.core.joint_forms import FORMS, GluedFace
+from adhaero.core.materials.glue import NO_GLUE
 from adhaero.core.plan import design
 from adhaero.core.plan.caveats import Caveat, caveats, rig_caveats
 from adhaero.core.plan.checks import problems
@@ -39,6 +40,7 @@ class TreatmentView:
     cell: list[int] | None
     form: str
     orientation: str
+    dry: bool
 
 
 @dataclass(frozen=True)
@@ -156,6 +158,7 @@ def _treatment(t: design.Treatment, area_of: dict[str, float]) -> TreatmentView:
         cell=list(t.cell) if t.cell is not None else None,
         form=t.form if joint else "",
         orientation=str(t.record["orientation"].value) if joint else "",
+        dry=joint and t.record["glue"].value in (None, NO_GLUE),
     )
 
 

@@ -1292,6 +1292,9 @@ export interface components {
             extras: components["schemas"]["ExtraIn"][];
             start: string;
             tolerance_mm: number;
+            guesses: {
+                [key: string]: number;
+            };
             costs: components["schemas"]["CostsIn"];
         };
         PlanFileIn: {
@@ -1565,6 +1568,7 @@ export interface components {
             efficiency_missing: string | null;
             letters: string | null;
             untested: string | null;
+            guessed_n: number | null;
             marks: components["schemas"]["Mark"][];
         };
         TreatmentView: {
@@ -1578,6 +1582,7 @@ export interface components {
             cell: number[] | null;
             form: string;
             orientation: string;
+            dry: boolean;
         };
         UnclampIn: {
             codes: string[];

@@ -67,6 +67,7 @@ def problems(plan: Plan) -> list[Problem]:
         "Take 4 or more, or none.",
     )
     p.check(0 < plan.tolerance_mm <= 20, "tolerance_mm", "must be above 0 and up to 20 mm", "1 mm is usual.")
+    p.check(all(0 <= v <= 1e6 for v in plan.guesses.values()), "guesses", "a guess is no load", "Type 0 to 1 000 kN.")
     a = plan.assumptions
     p.check(
         0 < a.cv <= 1.5,

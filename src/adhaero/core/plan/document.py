@@ -88,7 +88,8 @@ class Plan:
 
     ``dropped`` lists cells (level indices) that are not made, ``extra_replicates`` cells with a count of their own,
     ``extras`` single treatments beside the grid. ``start`` names the question that the plan began from,
-    ``tolerance_mm`` how far a measured size may be off before the piece is questioned.
+    ``tolerance_mm`` how far a measured size may be off before the piece is questioned,
+    ``guesses`` the load in N that is guessed for a treatment (by its label); locking the plan seals them.
     ``predictions`` and ``side_questions`` are carried for the record.
     """
 
@@ -110,6 +111,7 @@ class Plan:
     extras: tuple[Extra, ...] = ()
     start: str = "own"
     tolerance_mm: float = 1.0
+    guesses: Mapping[str, float] = field(default_factory=dict)
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT
@@ -140,6 +142,7 @@ def plan_from_json(document: Mapping[str, Any]) -> Plan:
         rest["assumptions"] = Assumptions(**document["assumptions"])
         rest["costs"] = Costs(**document.get("costs", {}))
         rest["extras"] = tuple(_extra(e) for e in document.get("extras", ()))
+        rest["guesses"] = {str(k): float(v) for k, v in document.get("guesses", {}).items()}
         rest["format"] = FORMAT
         for key in ("side_questions", "predictions"):
             rest[key] = tuple(document[key])

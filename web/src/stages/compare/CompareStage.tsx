@@ -59,6 +59,7 @@ const GROUPS: readonly (readonly [string, string])[] = [
   ["efficiency", "Against solid wood"],
   ["failure", "Where it gave way"],
   ["weakness", "Weak points of this test"],
+  ["guess", "Your guess"],
   ["next", "What next"],
 ];
 

@@ -42,6 +42,7 @@ export function Table({ view }: { view: View }) {
                 <span className="mr-2 font-mono font-semibold">{t.letter}</span>
                 {t.label}
                 {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}
+                {t.guessed_n !== null && <span className="block text-sm text-faded">guessed {units.text(t.guessed_n, "force")}</span>}
               </th>
               <td className="px-3">
                 {t.n}

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { facesOf } from "../../parts/facts";
+import { QuantityField } from "../../parts/QuantityField";
 import { useUnits } from "../../parts/units";
 import { applied, type Draft } from "./draft";
 import { Forecast } from "./Forecast";
@@ -53,14 +54,28 @@ export function Outlook({ view, reference, draft, locked }: Props) {
           {found.treatments.slice(0, all ? undefined : FIRST).map((t) => (
             <li key={t.letter} className="grid grid-cols-[2rem_2.6rem_1fr_auto] items-center gap-x-2 border-t border-rule py-1">
               <span className="font-mono font-semibold">{t.letter}</span>
-              <JointGlyph {...facesOf(reference, t.orientation)} faces={t.role === "solid" ? null : facesOf(reference, t.orientation).faces} form={t.form} method={document.method} />
+              <JointGlyph {...facesOf(reference, t.orientation)} faces={t.role === "solid" ? null : facesOf(reference, t.orientation).faces} form={t.form} method={document.method} dry={t.dry} />
               <span className="min-w-0">
                 <span className="font-semibold wrap-anywhere">{t.label}</span>
                 {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}
                 {!t.is_control && t.control && t.role !== "solid" && <span className="ml-2 text-sm text-spruce">control: {t.control}</span>}
                 {t.clamp_force_n !== null && <span className="block text-sm text-faded">press with {units.text(Number(t.clamp_force_n.toPrecision(3)), "force")} a joint</span>}
               </span>
-              <Pieces n={t.replicates} />
+              <span className="flex flex-col items-end gap-1">
+                <Pieces n={t.replicates} />
+                <QuantityField
+                  label={`Load guessed for ${t.label}`}
+                  dimension="force"
+                  className="w-24 text-right text-sm"
+                  placeholder="your guess"
+                  disabled={locked}
+                  value={document.guesses?.[t.label] ?? null}
+                  onChange={(v) => {
+                    const rest = Object.fromEntries(Object.entries(document.guesses ?? {}).filter(([k]) => k !== t.label));
+                    draft.change({ guesses: v === null ? rest : { ...rest, [t.label]: v } });
+                  }}
+                />
+              </span>
             </li>
           ))}
         </ul>
@@ -166,7 +181,7 @@ function Curve({ reach, matters }: { reach: Schemas["ReachView"]; matters: numbe
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="mt-1 w-full max-w-lg" role="img" aria-label={`Smallest difference against pieces of each: ${points.map(([n, d]) => `${n}: ${d.toFixed(0)} %`).join(", ")}`}>
       <path d={`M42 ${y(0)}H${WIDTH - 8}`} className="stroke-strong-rule" />
       <path d={`M42 ${y(matters)}H${WIDTH - 8}`} className="stroke-mind" strokeDasharray="4 3" />
-      <text x={WIDTH - 8} y={y(matters) - 4} textAnchor="end" className="fill-mind text-[11px]">
+      <text x={48} y={y(matters) - 4} className="fill-mind text-[11px]">
         matters: {matters.toFixed(0)} %
       </text>
       <path d={points.map(([n, d], i) => `${i ? "L" : "M"}${x(n)} ${y(d)}`).join("")} className="fill-none stroke-ink" strokeWidth="1.6" />
