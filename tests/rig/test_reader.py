@@ -7,6 +7,7 @@ import socket
 import threading
 import time
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 
 import pytest
 
@@ -156,3 +157,15 @@ def test_commands_of_the_protocol(rig: RigUnderTest, read: tuple[Reader, Collect
     assert rig.simulator.rate_hz == 50
     reader.send("S")
     wait_for(lambda: not rig.simulator.paused, "start")
+
+
+def test_a_busy_machine_sends_late_but_samples_on_time(rig: RigUnderTest, read: tuple[Reader, Collector]) -> None:
+    """The stand-in stalls for a third of a second: what it should have sampled comes afterwards, none is left out."""
+    _, got = read
+    wait_for(lambda: len(got.got) > 20, "the signal")
+    rig._loop.call_soon_threadsafe(time.sleep, 0.3)
+    before = len(got.got)
+    wait_for(lambda: len(got.got) > before + 120, "samples after the stall")
+    times = [s.t_s for s in got.got]
+    gaps = [b - a for a, b in pairwise(times)]
+    assert max(gaps[20:]) < 0.1, "no hole in the trace, though nothing came for a third of a second"
