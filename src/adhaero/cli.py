@@ -83,16 +83,17 @@ def _start_rig(seed: int) -> tuple[subprocess.Popen[str], int, int]:
 
 
 def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> None:
-    """Load the demo workshop into a new file; a file made on another day is put aside first."""
+    """Load the demo workshop into a new file; a file made on another day, or of an older demo, is put aside first."""
     from adhaero.demo import workshop as demo
     from adhaero.store.database import Database
     from adhaero.workflow.workshop import Workshop
 
     url = f"socket://127.0.0.1:{rig_port}"
+    made_by = f"{now().date().isoformat()} {demo.REVISION}"
     if path.exists():
         made = datetime.fromtimestamp(path.stat().st_ctime, UTC).astimezone().date()
         stamp = path.with_suffix(".day")
-        same_day = stamp.exists() and stamp.read_text() == now().date().isoformat()
+        same_day = stamp.exists() and stamp.read_text() == made_by
         if same_day:
             db = Database(path)
             db.migrate()
@@ -108,7 +109,7 @@ def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> 
     demo.load(Workshop(db, clock, lambda: rng.randrange(2**31)), clock, "")
     with db.write() as conn:
         conn.execute("UPDATE rig SET port = ?", (url,))
-    path.with_suffix(".day").write_text(now().date().isoformat())
+    path.with_suffix(".day").write_text(made_by)
 
 
 def _demo(args: argparse.Namespace) -> None:

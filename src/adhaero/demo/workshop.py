@@ -24,6 +24,8 @@ from adhaero.workflow.workshop import Workshop
 
 SEED = 20417
 PERSON = "Second maker"
+REVISION = 2
+"""Counts up when the demo workshop changes, so that scratch data of an older one are made anew."""
 H, DAY = 3600.0, 86400.0
 
 
