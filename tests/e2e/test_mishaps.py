@@ -159,3 +159,20 @@ def test_a_csv_with_a_wrong_row(page: Page, server: Server) -> None:
     expect(page.get_by_role("alert")).to_contain_text("row 3: width_mm")
     expect(page.get_by_role("alert")).to_contain_text("'wide' is not a number")
     assert call(server, "GET", "/today")["batches"] == []
+
+
+def test_a_signal_late_with_its_news_does_not_bring_back_a_judged_piece(page: Page, server: Server) -> None:
+    batch = locked_batch(server)
+    first = call(server, "GET", f"/batches/{batch}/break")["next"]
+    observed = {"code": first, "kind": "exact", "low": "6500 N", "failure_mode": "mixed"}
+    call(server, "POST", f"/batches/{batch}/observations", observed)
+    ended = {"pull_id": 1, "code": first, "state": "ended", "peak_n": 6500, "seconds": 4, "saved_samples": 320}
+    live = {**call(server, "GET", "/rig/live"), "status": "live", "pull": ended}
+    sent = f"data: {json.dumps(live)}\n\n"
+    page.route("**/api/rig/stream", lambda r: r.fulfill(body=sent, content_type="text/event-stream"))
+    page.goto(f"{server.url}/batch/{batch}/break")
+    expect(page.get_by_text("15 to go")).to_be_visible()
+    second = call(server, "GET", f"/batches/{batch}/break")["next"]
+    piece = page.get_by_role("region", name="The piece")
+    expect(piece.get_by_text(second, exact=True)).to_be_visible()
+    expect(piece.get_by_text(first, exact=True)).to_have_count(0)

@@ -33,7 +33,8 @@ export default function BreakStage({ batch }: { batch: number }) {
   if (!data) return <Waiting what="the queue" />;
 
   const pull = signal.live?.pull ?? null;
-  const mine = pull && data.rows.some((r) => r.code === pull.code) ? pull : null;
+  // An ended pull counts until its piece is judged: the signal tells of it a moment longer than the queue does.
+  const mine = pull && data.rows.some((r) => r.code === pull.code && (pull.state === "open" || r.kind === null)) ? pull : null;
   const pulling = mine?.state === "open";
   const loose = pulling ? undefined : data.loose[0];
   // A piece taken out of turn counts until it is broken; after that the order goes on.
