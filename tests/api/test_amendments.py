@@ -98,3 +98,70 @@ def test_an_amendment_sent_twice_counts_once(bench: Bench) -> None:
     for _ in range(2):
         bench.post(f"/batches/{batch}/more", body, **{"Idempotency-Key": "amend-0001"})
     assert len(bench.codes(batch)) == 11
+
+
+def test_a_further_treatment_is_lettered_after_the_others(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2)
+    body = {
+        "treatment": {
+            "label": "Pressed hard",
+            "changes": {"pressure_mpa": {"value": 1.4, "unit": "MPa"}},
+            "replicates": 2,
+        },
+        "reason": "somebody asked at the bench",
+    }
+    plan = bench.post(f"/batches/{batch}/treatment", body)
+    assert [(t["letter"], t["label"]) for t in plan["outlook"]["treatments"]] == [
+        ("A", "Damp-proof PVA"), ("B", "Casein"), ("C", "Solid ash"), ("D", "Pressed hard"),
+    ]  # fmt: skip
+    rows = bench.get(f"/batches/{batch}/break")["rows"]
+    assert [r["treatment"] for r in rows][-2:] == ["D", "D"]
+    pieces = bench.get(f"/batches/{batch}/glue")["pieces"]
+    assert {p["wanted_mpa"] for p in pieces if p["treatment"] == "D"} == {1.4}
+    bench.post(f"/batches/{batch}/more", {"treatment": "C", "count": 1, "reason": "one was split"})
+    made = {t["letter"]: t["made"] for t in bench.compare(batch)["treatments"]}
+    assert made == {"A": 3, "B": 3, "C": 3, "D": 2}
+    twice = bench.post(f"/batches/{batch}/treatment", body, 422)
+    assert "stands twice" in twice["detail"]
+
+
+def test_a_changed_constant_leaves_what_is_made_as_it_was(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2)
+    first = bench.codes(batch, "joint")[:2]
+    bench.glue(batch, first)
+    level = {"value": 0.4, "unit": "MPa"}
+    bench.post(f"/batches/{batch}/constant", {"field": "pressure_mpa", "level": level, "reason": "clamps too weak"})
+    wanted = {p["code"]: p["wanted_mpa"] for p in bench.get(f"/batches/{batch}/glue")["pieces"]}
+    assert {wanted[c] for c in first} == {0.8}
+    assert {v for c, v in wanted.items() if c not in first} == {0.4}
+    assert bench.get(f"/batches/{batch}/plan")["document"]["constants"]["pressure_mpa"]["value"] == 0.4
+    bench.post(f"/batches/{batch}/undo", {"stage": "plan"})
+    assert {p["wanted_mpa"] for p in bench.get(f"/batches/{batch}/glue")["pieces"]} == {0.8}
+
+
+def test_a_constant_can_only_be_what_a_plan_may_hold(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2)
+    change = {"field": "glue", "level": {"value": "hide-hot", "unit": ""}, "reason": "a factor cannot"}
+    assert "is not held constant" in bench.post(f"/batches/{batch}/constant", change, 422)["detail"]
+    change = {"field": "pressure_mpa", "level": {"value": 999.0, "unit": "MPa"}, "reason": "far too much"}
+    assert "outside" in bench.post(f"/batches/{batch}/constant", change, 422)["detail"]
+    bench.glue(batch)
+    change = {"field": "pressure_mpa", "level": {"value": 0.5, "unit": "MPa"}, "reason": "too late now"}
+    assert "made already" in bench.post(f"/batches/{batch}/constant", change, 422)["detail"]
+
+
+def test_solid_pieces_of_one_species_only(bench: Bench) -> None:
+    species = {"key": "species", "name": "Species", "levels": [{"value": s, "unit": ""} for s in ("ash", "spruce")]}
+    batch = bench.batch("Two woods")
+    glue = {"value": "casein", "unit": ""}
+    constants = {**bench.get(f"/batches/{batch}/plan")["document"]["constants"], "glue": glue}
+    constants.pop("species")
+    bench.draft(
+        batch, question="?", factors=[species], constants=constants, control=[0], replicates=3, solid_reference=3
+    )
+    bench.lock(batch)
+    bench.post(f"/batches/{batch}/more", {"treatment": "D", "count": 2, "reason": "knots in two"})
+    made = {t["label"]: t["made"] for t in bench.compare(batch)["treatments"] if t["role"] == "solid"}
+    assert made == {"Solid ash": 3, "Solid spruce": 5}
+    plan = bench.get(f"/batches/{batch}/plan")
+    assert {t["label"]: t["replicates"] for t in plan["outlook"]["treatments"] if t["role"] == "solid"} == made

@@ -146,3 +146,58 @@ def test_defects_are_left_out(bench: Bench) -> None:
     for found in places(lay_out(bench, batch)).values():
         for _, x, _ in found:
             assert x + 31 <= 300 - 3 or x >= 400 + 3
+
+
+def test_two_batches_never_share_a_place(bench: Bench) -> None:
+    add(bench, "Ash 1", length_mm=700)
+    one = bench.locked("pva-damp", "casein", replicates=2, solid=2)
+    two = bench.locked("epoxy-slow", "casein", replicates=2, solid=2, name="Second")
+    lay_out(bench, one)
+    second = lay_out(bench, two)
+    taken = second["layout"]["maps"][0]["taken"]
+    assert taken, "the strips of the first batch are drawn on the second one's board"
+    bands = [(t["y"], t["y"] + t["width"]) for t in taken]
+    for blank in second["layout"]["maps"][0]["blanks"]:
+        low, high = blank["rect"]["y"], blank["rect"]["y"] + blank["rect"]["width"]
+        assert all(high <= a - 3 or b + 3 <= low for a, b in bands), "a kerf lies between them"
+    assert not any("another batch" in s for s in second["layout"]["sentences"])
+
+
+def test_a_layout_brought_back_over_another_one_says_so(bench: Bench) -> None:
+    add(bench, "Ash 1", length_mm=700)
+    one = bench.locked("pva-damp", "casein", replicates=2, solid=2)
+    two = bench.locked("epoxy-slow", "casein", replicates=2, solid=2, name="Second")
+    lay_out(bench, one)
+    bench.post(f"/batches/{one}/undo", {"stage": "cut"})
+    lay_out(bench, two)
+    bench.post(f"/batches/{one}/redo", {"stage": "cut"})
+    said = bench.get(f"/batches/{one}/cut")["layout"]["sentences"]
+    assert "Ash 1 is laid out for another batch too: lay out again." in said
+
+
+def test_new_pieces_find_places_and_the_others_keep_theirs(bench: Bench) -> None:
+    add(bench, "Ash 1", length_mm=700)
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2)
+    before = lay_out(bench, batch)
+    bench.post(f"/batches/{batch}/more", {"treatment": "A", "count": 3, "reason": "more are wanted"})
+    view = bench.get(f"/batches/{batch}/cut")
+    assert len(view["layout"]["placeless"]) == 3
+    after = bench.post(f"/batches/{batch}/places")
+    assert after["layout"]["placeless"] == []
+    old, new = places(before), places(after)
+    assert {c: p for c, p in new.items() if c in old and c} == {c: p for c, p in old.items() if c}
+    rects = [(b["board_id"], b["rect"]) for m in after["layout"]["maps"] for b in m["blanks"]]
+    for i, (board, a) in enumerate(rects):
+        for other, b in rects[:i]:
+            apart = (a["x"] + a["length"] <= b["x"] or b["x"] + b["length"] <= a["x"]
+                     or a["y"] + a["width"] <= b["y"] or b["y"] + b["width"] <= a["y"])  # fmt: skip
+            assert board != other or apart
+
+
+def test_a_recut_piece_takes_one_of_the_places_left_over(bench: Bench) -> None:
+    add(bench, "Ash 1", length_mm=700)
+    batch = bench.locked("pva-damp", "casein", replicates=2, solid=2)
+    before = lay_out(bench, batch)["layout"]
+    code = bench.codes(batch, "joint")[0]
+    after = bench.post(f"/batches/{batch}/recut", {"code": code})["layout"]
+    assert after["spare"] == before["spare"] - 1

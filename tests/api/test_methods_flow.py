@@ -20,7 +20,43 @@ def batch_of(bench: Bench, method: str, **changes: Any) -> int:
     return batch
 
 
-@pytest.mark.parametrize("key", sorted(METHODS))
+def test_joints_pried_open_are_counted(bench: Bench, tmp_path: Path) -> None:
+    batch = bench.planned(
+        "pva-damp", "casein", "hide-hot", method="pry", sizes=nominal_sizes(METHODS["pry"]), replicates=8
+    )
+    assert bench.get(f"/batches/{batch}/plan")["outlook"]["forecast"] == []
+    bench.lock(batch)
+    queue = bench.get(f"/batches/{batch}/break")
+    assert queue["loadless"]
+    assert len(queue["rows"]) == 24, "there is no solid piece to pry"
+    no_load = bench.observe(batch, queue["rows"][0]["code"], 422, low="900 N", failure_mode="in-glue")
+    assert "this method has no load" in no_load["detail"]
+    unseen = bench.observe(batch, queue["rows"][0]["code"], 422, kind="seen")
+    assert "Choose how it gave way" in unseen["detail"]
+    wood = {"A": 8, "B": 0, "C": 7}
+    for row in queue["rows"]:
+        mode = "wood-deep" if wood[row["treatment"]] else "interface"
+        wood[row["treatment"]] -= bool(wood[row["treatment"]])
+        bench.observe(
+            batch, row["code"], kind="seen", failure_mode=mode, wood_failure_pct=90 if mode == "wood-deep" else 5
+        )
+    view = bench.compare(batch)
+    said = [s["text"] for s in view["sentences"]]
+    assert said[0].startswith("Damp-proof PVA: 8 of 8 gave way in the wood (63 to 100 %")
+    # Fisher on 0 of 8 against 8 of 8 is 2/12870; twice that, for two comparisons.
+    assert any(
+        s.startswith("Casein against Damp-proof PVA: gives way in the wood less often (p = 0.00031") for s in said
+    )
+    assert any(s.startswith("Hot hide glue against Damp-proof PVA: can't tell yet") for s in said)
+    assert [t["wood_failure_pct"] for t in view["treatments"]] == [90, 5, pytest.approx((7 * 90 + 5) / 8)]
+    text = bench.client.get(f"/api/batches/{batch}/specimens.csv").text
+    with open_bench(tmp_path / "other") as other:
+        answer = other.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
+        assert answer.status_code == 200, answer.text
+        assert [s["text"] for s in other.compare(answer.json()["batch_id"])["sentences"]] == said
+
+
+@pytest.mark.parametrize("key", sorted(k for k, m in METHODS.items() if not m.loadless))
 def test_a_method_goes_the_whole_way(bench: Bench, tmp_path: Path, key: str) -> None:
     method = METHODS[key]
     batch = batch_of(bench, key)

@@ -15,6 +15,7 @@ from adhaero.core.plan.checks import problems
 from adhaero.core.plan.codes import SIGNS, new_codes, read_code
 from adhaero.core.plan.design import letter, reach, specimens, treatments
 from adhaero.core.plan.document import (
+    Asked,
     Factor,
     Level,
     Plan,
@@ -111,7 +112,8 @@ def test_warns_of_a_block_that_tips() -> None:
 
 
 def test_document_there_and_back() -> None:
-    plan = replace(FOUR, dropped=((1,),), extra_replicates=(((2,), 3),), side_questions=("And wet?",))
+    asked = (Asked("And wet?", ("Epoxy",)),)
+    plan = replace(FOUR, dropped=((1,),), extra_replicates=(((2,), 3),), side_questions=asked)
     assert plan_from_json(json.loads(json.dumps(plan.to_json()))) == plan
 
 

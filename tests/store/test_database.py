@@ -179,3 +179,33 @@ def test_curves_come_back_to_the_last_bit(tmp_path: Path) -> None:
             assert curves.curve(conn, 999).shape == (0, 3)
         with pytest.raises(sqlite3.IntegrityError), db.write() as conn:
             breaks.open_pull(conn, piece.id, setup, NOW, act(conn, batch_id=batch))
+
+
+def test_observations_come_through_the_rebuild_of_their_table(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    real = database_module._migrations()
+    monkeypatch.setattr(database_module, "_migrations", lambda: real[:3])
+    old = Database(tmp_path / "old.db")
+    old.migrate()
+    with old.write() as conn:
+        conn.executescript("""
+            INSERT INTO batch VALUES (1, 'Old', '2026-01-01T00:00:00Z', NULL);
+            INSERT INTO action (id, batch_id, stage, kind, summary, at) VALUES (1, 1, 'plan', 'lock', '', '');
+            INSERT INTO treatment VALUES (1, 1, 'A', 'Casein', 'joint', NULL, 1, 1);
+            INSERT INTO specimen (id, code, batch_id, treatment_id, role, replicate, break_order, glue_order, glue,
+                orientation, prep, action_id) VALUES (1, 'AAAA', 1, 1, 'joint', 1, 1, 1, 'casein', 'x', 'planed', 1);
+            INSERT INTO observation (id, specimen_id, kind, low_n, high_n, source, at, action_id)
+                VALUES (4, 1, 'exact', 900, 900, 'rig', '', 1);
+            INSERT INTO observation (id, specimen_id, kind, low_n, high_n, source, at, replaces_id, action_id)
+                VALUES (7, 1, 'exact', 950, 950, 'typed', '', 4, 1);
+        """)
+    with old.read() as conn:
+        before = [tuple(r) for r in conn.execute("SELECT * FROM observation ORDER BY id")]
+    monkeypatch.setattr(database_module, "_migrations", lambda: real)
+    new = Database(tmp_path / "old.db")
+    new.migrate()
+    assert new.check() == []
+    with new.read() as conn:
+        assert [tuple(r) for r in conn.execute("SELECT * FROM observation ORDER BY id")] == before
+        assert [r["id"] for r in conn.execute("SELECT id FROM current_observation")] == [7]
+    with pytest.raises(sqlite3.IntegrityError), new.write() as conn:
+        conn.execute("UPDATE observation SET replaces_id = 99 WHERE id = 7")

@@ -12,8 +12,8 @@ from fastapi import APIRouter, Request, Response
 from pydantic import Field, TypeAdapter
 from starlette.responses import StreamingResponse
 
+from adhaero.api.bodies import Code, Id
 from adhaero.api.shop import Strict
-from adhaero.api.stages import Code, Id
 from adhaero.api.wire import Key, Person, Shop, answer
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse

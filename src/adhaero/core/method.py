@@ -42,6 +42,7 @@ class Method:
     ``figure_dimension``. ``solid_figure`` is what solid wood of a species bears in that figure, from handbook
     values. ``forms`` are the joint forms that the method can break, the usual one first. ``plausible`` is the range of
     the figure beyond which a reading is questioned; ``working`` names the size that is changed first to fit a rig.
+    A ``loadless`` method has no figure: how the pieces gave way is counted.
     """
 
     key: str
@@ -61,6 +62,7 @@ class Method:
     checks: tuple[Callable[[Sizes], str | None], ...] = ()
     setup_sizes: tuple[str, ...] = ()
     solid: bool = True
+    loadless: bool = False
 
     def form(self, key: object) -> Form:
         """The form of that name if the method can break it, else the usual one."""

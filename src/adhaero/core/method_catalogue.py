@@ -281,6 +281,25 @@ _METHODS = (
         working="overlap",
         solid=False,
     ),
+    Method(
+        key="pry",
+        name="Pried open by hand",
+        blurb="No rig: wedge or chisel opens the joint. How it gave way is counted, and the wood failure judged.",
+        own_sizes=(WIDTH, OVERLAP, THICKNESS),
+        forms=("lap",),
+        per_newton=lambda _: 1.0,
+        figure_sizes=(),
+        figure_name="Pieces that gave way in the wood",
+        figure_dimension=Dimension.FORCE,
+        solid_figure=lambda _w, _s: 0.0,
+        plausible=(0.0, 0.0),
+        failure_modes=_ALL,
+        cautions=("Clamp the base; pry away from hand and face; gloves and eye protection.",
+                  "Never break a joint over the knee or with the weight of the body."),
+        working="overlap",
+        solid=False,
+        loadless=True,
+    ),
 )  # fmt: skip
 
 METHODS: dict[str, Method] = {m.key: m for m in _METHODS}

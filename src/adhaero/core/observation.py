@@ -24,6 +24,7 @@ class Kind(StrEnum):
     AT_LEAST = "at_least"
     FELL_APART = "fell_apart"
     HELD = "held"
+    SEEN = "seen"
     VOID = "void"
 
 
@@ -33,7 +34,8 @@ class Observation:
 
     ``low_n`` is the load it is known to have borne, ``high_n`` the load it is known not to have borne (``None``:
     unknown). Exact: both equal. Between: ``low < high``. At least: no ``high``. Fell apart: both 0. Held: broke under
-    ``low_n`` after ``held_s``. Void: kept with its reason, outside all statistics.
+    ``low_n`` after ``held_s``. Seen: opened by hand, only how it gave way is known. Void: kept with its reason,
+    outside all statistics.
     """
 
     kind: Kind
@@ -134,6 +136,14 @@ def _check_kind(o: Observation, p: Problems) -> None:
                 "the time under load is missing",
                 "Type how long it held, for example 75 s.",
             )
+        case Kind.SEEN:
+            p.check(low is None and high is None, "low_n", "a piece opened by hand has no load", "Leave it empty.")
+            p.check(
+                o.failure_mode is not None,
+                "failure_mode",
+                "how it gave way is all there is to see",
+                "Choose how it gave way.",
+            )
         case Kind.VOID:
             p.check(
                 bool(o.reason.strip()),
@@ -160,9 +170,9 @@ def datum(o: Observation, per_newton: float = 1.0, *, target: str = "joint") -> 
     """An observation as a load, or as the figure of merit that each newton makes on this piece.
 
     ``target`` ``"adhesive"`` takes a break in the wood for a lower bound of the bond; ``"joint"`` takes it as the
-    strength of the joint. Void and held pieces give ``None``: neither belongs in a short-time strength.
+    strength of the joint. Void, held and only seen pieces give ``None``: none belongs in a short-time strength.
     """
-    if o.kind in (Kind.VOID, Kind.HELD):
+    if o.kind in (Kind.VOID, Kind.HELD, Kind.SEEN):
         return None
     low = (o.low_n or 0.0) * per_newton
     high = math.inf if o.kind is Kind.AT_LEAST else (o.high_n or 0.0) * per_newton

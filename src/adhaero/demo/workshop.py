@@ -172,7 +172,8 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
         shop.add_bottle(w, Bottle(0, label, family, "", day, end, ""), None)
     shop.save_rig(w, Rig(0, "Bench press", rig_port, 20_000.0, 1.0, 0.8), "Shear fixture 2", "")
     for label, species, length, width, thick, defects in _BOARDS:
-        board = StoredBoard(0, label, species, length, width, thick, 9.5, defects=tuple(Rect(*d) for d in defects))
+        marked = tuple(Rect(*d) for d in defects)
+        board = StoredBoard(0, label, species, length, width, thick, marked, moisture_pct=9.5)
         boards.add_board(w, board, None)
     _ageing(w, clock)
     clock.at = morning - timedelta(days=12)

@@ -16,9 +16,10 @@ from adhaero.core.method_catalogue import METHODS
 from adhaero.core.refusal import Problems, refuse
 
 TEXT = (
-    "batch", "question", "code", "treatment", "treatment_label", "role", "control", "method", "target", "species_a",
-    "species_b", "orientation", "glue", "prep", "glued_at", "glued_by", "bottle", "clamp_force_known", "unclamped_at",
-    "figure_unit", "kind", "failure_mode", "source", "observed_at", "observed_by", "reason", "note",
+    "batch", "question", "code", "treatment", "treatment_label", "role", "part", "control", "method", "target",
+    "species_a", "species_b", "orientation", "glue", "prep", "glued_at", "glued_by", "bottle",
+    "clamp_force_known", "unclamped_at", "figure_unit", "kind", "failure_mode", "source", "observed_at",
+    "observed_by", "reason", "note",
 )  # fmt: skip
 COUNT = ("replicate", "break_order", "glue_order", "glueup", "clamps")
 NUMBER = (
@@ -40,6 +41,7 @@ class Row:
     treatment: str = ""
     treatment_label: str = ""
     role: str = ""
+    part: str = ""
     control: str = ""
     method: str = ""
     target: str = ""

@@ -42,6 +42,11 @@ def rename(conn: sqlite3.Connection, batch_id: int, name: str) -> None:
     conn.execute("UPDATE batch SET name = ? WHERE id = ?", (name, batch_id))
 
 
+def names(conn: sqlite3.Connection) -> list[tuple[int, str]]:
+    """(id, name) of every batch, the newest first."""
+    return [(r["id"], r["name"]) for r in conn.execute("SELECT id, name FROM batch ORDER BY id DESC")]
+
+
 def batch(conn: sqlite3.Connection, batch_id: int) -> Batch | None:
     """A batch, or ``None`` if there is none of that id."""
     row = conn.execute("SELECT id, name, created_at FROM batch WHERE id = ?", (batch_id,)).fetchone()

@@ -4,28 +4,21 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass
 from typing import Any
 
-from adhaero.core.cut.layout import Rect
+from adhaero.core.cut.layout import Board, Rect
 
 
 @dataclass(frozen=True)
-class StoredBoard:
-    """A board in the shop: rough size in mm, moisture in %, density in kg/m3, defects as rectangles."""
+class StoredBoard(Board):
+    """A board in the shop with what is known of it: moisture in %, density in kg/m3, price in the user's currency."""
 
-    id: int
-    label: str
-    species: str
-    length_mm: float
-    width_mm: float
-    thickness_mm: float
     moisture_pct: float | None = None
     density_kg_m3: float | None = None
     price: float | None = None
     source: str = ""
     note: str = ""
-    defects: tuple[Rect, ...] = ()
 
 
 def boards(conn: sqlite3.Connection) -> list[StoredBoard]:
@@ -39,7 +32,7 @@ def boards(conn: sqlite3.Connection) -> list[StoredBoard]:
            FROM board WHERE (action_id IS NULL OR action_id IN standing_action)
            AND (retired_by IS NULL OR retired_by NOT IN standing_action) AND length_mm IS NOT NULL ORDER BY label"""
     )
-    return [replace(StoredBoard(*r), defects=tuple(defects.get(r[0], ()))) for r in rows]
+    return [StoredBoard(**dict(r), defects=tuple(defects.get(r["id"], ()))) for r in rows]
 
 
 def add(conn: sqlite3.Connection, b: StoredBoard, action_id: int) -> int:
@@ -89,6 +82,22 @@ def add_cut_plan(
         "INSERT INTO cut_plan (batch_id, document, seed, at, action_id) VALUES (?, ?, ?, ?, ?)",
         (batch_id, json.dumps(document), seed, now, action_id),
     )
+
+
+def taken_by_others(conn: sqlite3.Connection, batch_id: int) -> dict[int, list[Rect]]:
+    """Where blanks of other batches lie on the boards, by board id: of every plan at the saw that stands."""
+    rows = conn.execute(
+        """SELECT DISTINCT json_extract(b.value, '$.board_id'), json_extract(b.value, '$.rect.y'),
+                  json_extract(b.value, '$.rect.width')
+           FROM cut_plan c, json_each(c.document, '$.blanks') b
+           WHERE c.id IN (SELECT max(p.id) FROM cut_plan p JOIN action a ON a.id = p.action_id
+                          WHERE a.undone_by IS NULL AND p.batch_id <> ? GROUP BY p.batch_id)""",
+        (batch_id,),
+    )
+    found: dict[int, list[Rect]] = {}
+    for board_id, y, width in rows:
+        found.setdefault(board_id, []).append(Rect(0.0, y, 1.0, width))
+    return found
 
 
 def cut_plan(conn: sqlite3.Connection, batch_id: int) -> CutPlan | None:

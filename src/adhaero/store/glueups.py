@@ -122,12 +122,19 @@ def members(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | Non
 
 
 def add_events(
-    conn: sqlite3.Connection, specimen_ids: Iterable[int], kind: str, at: str, note: str, action_id: int
+    conn: sqlite3.Connection,
+    specimen_ids: Iterable[int],
+    kind: str,
+    at: str,
+    note: str,
+    action_id: int,
+    value: dict[str, Any] | None = None,
 ) -> None:
-    """The same thing happening to several pieces at once."""
+    """The same thing happening to several pieces at once; ``value`` holds what its kind needs."""
+    document = json.dumps(value or {})
     conn.executemany(
-        "INSERT INTO specimen_event (specimen_id, kind, at, note, action_id) VALUES (?, ?, ?, ?, ?)",
-        [(s, kind, at, note, action_id) for s in specimen_ids],
+        "INSERT INTO specimen_event (specimen_id, kind, at, value, note, action_id) VALUES (?, ?, ?, ?, ?, ?)",
+        [(s, kind, at, document, note, action_id) for s in specimen_ids],
     )
 
 

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.joint import adherends
-from adhaero.core.plan.design import JOINT, NewSpecimen, Treatment, other_species
+from adhaero.core.plan.design import COUNTS, JOINT, NewSpecimen, Treatment, other_species
 from adhaero.core.plan.document import Level
 from adhaero.core.plan.fields import FIELDS
 from adhaero.store import scope
@@ -28,7 +28,10 @@ class StoredTreatment:
 
 @dataclass(frozen=True)
 class Specimen:
-    """A piece with its full planned record. Pressure, times and glue are empty for a solid piece."""
+    """A piece with its full planned record. Pressure, times and glue are empty for a solid piece.
+
+    ``role`` is joint or solid; ``part`` what the piece was made for: to count, as a spare, as a dummy.
+    """
 
     id: int
     code: str
@@ -46,6 +49,7 @@ class Specimen:
     clamp_s: float | None
     cure_s: float | None
     alias: str = ""
+    part: str = COUNTS
 
 
 def taken_codes(conn: sqlite3.Connection) -> set[str]:
@@ -98,7 +102,8 @@ def add_specimens(
                glue, orientation, prep, pressure_mpa, clamp_s, cure_s, action_id)
                VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
             (
-                s.code, batch_id, treatment_ids[s.treatment], t.role, s.replicate, s.break_order, s.glue_order,
+                s.code, batch_id, treatment_ids[s.treatment], t.role if s.part == COUNTS else s.part,
+                s.replicate, s.break_order, s.glue_order,
                 text["glue"], text["orientation"], text["prep"], *number.values(), action_id,
             ),
         )  # fmt: skip
@@ -138,10 +143,12 @@ def treatments(conn: sqlite3.Connection, batch_id: int) -> list[StoredTreatment]
 
 
 _SPECIMEN = """
-SELECT s.id, s.code, s.treatment_id, s.role, s.replicate, s.break_order, s.glue_order,
+SELECT s.id, s.code, s.treatment_id, t.role, s.replicate, s.break_order, s.glue_order,
        a.material, coalesce(b.material, a.material), s.orientation, s.glue, s.prep,
-       s.pressure_mpa, s.clamp_s, s.cure_s, s.alias
-FROM current_specimen s JOIN adherend a ON a.specimen_id = s.id AND a.side = 'a'
+       s.pressure_mpa, s.clamp_s, s.cure_s, s.alias,
+       CASE WHEN s.role IN ('joint', 'solid') THEN 'counts' ELSE s.role END
+FROM current_specimen s JOIN treatment t ON t.id = s.treatment_id
+     JOIN adherend a ON a.specimen_id = s.id AND a.side = 'a'
      LEFT JOIN adherend b ON b.specimen_id = s.id AND b.side = 'b'
 """
 

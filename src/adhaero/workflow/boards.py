@@ -7,10 +7,11 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-from adhaero.core.cut import cutlist
+from adhaero.core.cut import cutlist, taken
 from adhaero.core.cut.blanks import blanks
-from adhaero.core.cut.cutlist import CutBlank, Short, Wanted
+from adhaero.core.cut.cutlist import CutBlank, Cutting, Short, Wanted
 from adhaero.core.cut.layout import Board, Need, Rect, Saw
+from adhaero.core.plan.allocation import Balance
 from adhaero.core.plan.fields import value_name
 from adhaero.core.refusal import Problems, refuse
 from adhaero.store import boards as store
@@ -18,13 +19,16 @@ from adhaero.store.boards import StoredBoard
 from adhaero.workflow.facts import Facts, find_piece, load
 from adhaero.workflow.workshop import Act, NotFound, Workshop
 
+SPOILED = "spoiled"
+
 
 @dataclass(frozen=True)
 class BoardMap:
-    """A board with the blanks drawn on it, to scale; mm."""
+    """A board with the blanks drawn on it, to scale; mm. ``taken`` are strips that go to other batches."""
 
     board: StoredBoard
     blanks: list[CutBlank]
+    taken: list[Rect]
 
 
 @dataclass(frozen=True)
@@ -37,7 +41,9 @@ class Share:
 
 @dataclass(frozen=True)
 class CutLayout:
-    """The plan at the saw. ``worst`` is 0 where boards carry the treatments as evenly as can be."""
+    """The plan at the saw. ``worst`` is 0 where boards carry the treatments as evenly as can be; ``placeless`` are
+    pieces that came after it.
+    """
 
     maps: list[BoardMap]
     shares: list[Share]
@@ -53,6 +59,7 @@ class CutLayout:
     share: str
     seed: int
     stale: bool
+    placeless: list[str]
 
 
 def _check(b: StoredBoard) -> None:
@@ -109,8 +116,24 @@ def _wanted(facts: Facts, saw: Saw) -> list[Wanted]:
     return found
 
 
-def _board(b: StoredBoard) -> Board:
-    return Board(b.id, b.label, b.species, b.length_mm, b.width_mm, b.thickness_mm, b.defects)
+def _stock(conn: sqlite3.Connection, batch_id: int, saw: Saw) -> list[Board]:
+    """The boards of the shop without what other batches take from them."""
+    others = store.taken_by_others(conn, batch_id)
+    return [taken.without(b, others.get(b.id, ()), saw.kerf) for b in store.boards(conn)]
+
+
+def _document(found: Cutting, saw: Saw, share: str) -> dict[str, Any]:
+    return {
+        "saw": asdict(saw), "share": share, "boards": found.boards,
+        "blanks": [asdict(b) for b in found.blanks], "balance": asdict(found.balance),
+        "spare": found.spare, "lower_bound": found.lower_bound, "short": [asdict(s) for s in found.short],
+    }  # fmt: skip
+
+
+def _cutting(d: dict[str, Any]) -> Cutting:
+    blanks = [CutBlank(**{**b, "rect": Rect(**b["rect"])}) for b in d["blanks"]]
+    short = [Short(**s) for s in d["short"]]
+    return Cutting(blanks, d["boards"], {}, Balance(**d["balance"]), d["spare"], d["lower_bound"], short)
 
 
 def lay_out(
@@ -128,17 +151,12 @@ def lay_out(
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         facts = load(w, conn, batch_id, action_id)
-        stock = [_board(b) for b in store.boards(conn) if chosen is None or b.id in chosen]
+        stock = [b for b in _stock(conn, batch_id, saw) if chosen is None or b.id in chosen]
         wanted = _wanted(facts, saw)
         if not stock:
             raise refuse("boards", "there is no board to cut from", "Add boards under Shop.")
         found = cutlist.cutting(wanted, stock, seed, share=share)
-        document = {
-            "saw": asdict(saw), "share": share, "boards": found.boards,
-            "blanks": [asdict(b) for b in found.blanks], "balance": asdict(found.balance),
-            "spare": found.spare, "lower_bound": found.lower_bound, "short": [asdict(s) for s in found.short],
-        }  # fmt: skip
-        store.add_cut_plan(conn, batch_id, document, seed, w.stamp(), action_id)
+        store.add_cut_plan(conn, batch_id, _document(found, saw, share), seed, w.stamp(), action_id)
         return {"pieces": len({b.code for b in found.blanks if b.code})}
 
     request = f"{saw}{chosen}{share}"
@@ -153,36 +171,41 @@ def recut(w: Workshop, batch_id: int, code: str, person: str, key: str | None) -
         piece, plan = find_piece(conn, facts, code), store.cut_plan(conn, batch_id)
         if plan is None:
             raise refuse("code", "nothing is laid out yet", "Lay the blanks out first.")
-        own = [b for b in plan.document["blanks"] if b["code"] == piece.code]
+        cut = _cutting(plan.document)
+        own = [b for b in cut.blanks if b.code == piece.code]
         if not own:
-            raise refuse("code", f"{piece.code} has no place on a board", "Lay the blanks out again.")
-        lengths = [(b["side"], b["rect"]["length"], b["rect"]["width"]) for b in own]
-        runs = _left_over(plan.document["blanks"], lengths)
-        runs.sort(key=lambda run: run[0]["board_id"] != own[0]["board_id"])
+            raise refuse("code", f"{piece.code} has no place on a board", "Find places for the new pieces first.")
+        runs = taken.left_over(cut.blanks, [(b.side, b.rect.length, b.rect.width) for b in own])
+        runs.sort(key=lambda run: run[0].board_id != own[0].board_id)
         if not runs:
             raise refuse("code", "no place is left over for it on these boards", "Add a board and lay out again.")
-        taken = {id(b) for b in runs[0]}
-        lost = {id(b) for b in own}
-        document = {
-            **plan.document,
-            "blanks": [
-                {**b, "code": piece.code if id(b) in taken else "spoiled" if id(b) in lost else b["code"]}
-                for b in plan.document["blanks"]
-            ],
-        }
+        blanks = taken.given(taken.given(cut.blanks, own, SPOILED), runs[0], piece.code)
+        document = {**plan.document, "blanks": [asdict(b) for b in blanks], "spare": cut.spare - 1}
         store.add_cut_plan(conn, batch_id, document, plan.seed, w.stamp(), action_id)
         return {"pieces": 1}
 
     return w.perform(Act("cut", "recut", f"Recut {code}", batch_id, person, key=key, request=f"recut {code}"), body)
 
 
-def _left_over(all_blanks: list[dict[str, Any]], lengths: list[tuple[str, float, float]]) -> list[list[dict[str, Any]]]:
-    """Runs of neighbouring empty blanks of the wanted sides and sizes."""
-    empty = [b for b in all_blanks if b["code"] == ""]
-    count = len(lengths)
-    runs = [empty[i : i + count] for i in range(len(empty) - count + 1)]
-    return [r for r in runs if [(b["side"], b["rect"]["length"], b["rect"]["width"]) for b in r] == lengths
-            and len({(b["board_id"], b["strip"]) for b in r}) == 1]  # fmt: skip
+def place_more(w: Workshop, batch_id: int, person: str, key: str | None) -> dict[str, Any]:
+    """Find places for pieces that have none yet (made by an amendment); what is laid out stays where it is."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        facts = load(w, conn, batch_id, action_id)
+        plan = store.cut_plan(conn, batch_id)
+        if plan is None:
+            raise refuse("code", "nothing is laid out yet", "Lay the blanks out first.")
+        saw, cut = Saw(**plan.document["saw"]), _cutting(plan.document)
+        every = _wanted(facts, saw)
+        placed = {b.code for b in cut.blanks}
+        missing = [x for x in every if x.code not in placed]
+        more = taken.with_more(cut, missing, every, _stock(conn, batch_id, saw), saw, w.new_seed())
+        store.add_cut_plan(
+            conn, batch_id, _document(more, saw, plan.document["share"]), plan.seed, w.stamp(), action_id
+        )
+        return {"pieces": len({b.code for b in more.blanks} - placed)}
+
+    return w.perform(Act("cut", "layout", "Found places for new pieces", batch_id, person, key=key), body)
 
 
 def layout(w: Workshop, conn: sqlite3.Connection, facts: Facts) -> CutLayout | None:
@@ -191,31 +214,32 @@ def layout(w: Workshop, conn: sqlite3.Connection, facts: Facts) -> CutLayout | N
     if plan is None:
         return None
     d = plan.document
-    saw = Saw(**d["saw"])
-    cut = [CutBlank(**{**b, "rect": Rect(**b["rect"])}) for b in d["blanks"]]
+    saw, cut = Saw(**d["saw"]), _cutting(plan.document)
     stock = {b.id: b for b in store.boards(conn)}
+    others = store.taken_by_others(conn, facts.batch.id)
     known = [stock[b] for b in d["boards"] if b in stock]
     letter = {s.code: facts.treatments[s.treatment_id].letter for s in facts.pieces}
     needs = list({w_.need.blanks: w_.need for w_ in _wanted(facts, saw)}.values())
-    short = [Short(**s) for s in d["short"]]
-    boards = [_board(b) for b in known]
-    maps = [BoardMap(b, [x for x in cut if x.board_id == b.id]) for b in known]
+    maps = [BoardMap(b, [x for x in cut.blanks if x.board_id == b.id],
+                     list(taken.bands(others.get(b.id, ()), b, 0.0))) for b in known]  # fmt: skip
+    placed = {b.code for b in cut.blanks}
+    clashes = [m.board.label for m in maps if any(t.overlaps(b.rect) for t in m.taken for b in m.blanks)]
     return CutLayout(
         maps=maps,
         shares=[_share(m, letter) for m in maps],
         worst=d["balance"]["worst"],
         confounded=d["balance"]["confounded"],
-        spare=d["spare"],
-        lower_bound=d["lower_bound"],
-        fences_mm=cutlist.fences(needs, boards),
+        spare=cut.spare,
+        lower_bound=cut.lower_bound,
+        fences_mm=cutlist.fences(needs, known),
         stops_mm=cutlist.stops(needs),
-        short=short,
-        sentences=[*_sentences(short, d["balance"]), *cutlist.cautions(needs, boards)],
+        short=cut.short,
+        sentences=[*_sentences(cut.short, d["balance"], clashes), *cutlist.cautions(needs, known)],
         saw=saw,
         share=d["share"],
         seed=plan.seed,
-        stale=len(known) < len(d["boards"])
-        or {b.code for b in cut if b.code not in ("", "spoiled")} - set(letter) != set(),
+        stale=len(known) < len(d["boards"]) or placed - {"", SPOILED} - set(letter) != set(),
+        placeless=[s.code for s in facts.pieces if s.code not in placed],
     )
 
 
@@ -227,8 +251,9 @@ def _share(m: BoardMap, letter: dict[str, str]) -> Share:
     return Share(m.board.label, dict(sorted(counts.items())))
 
 
-def _sentences(short: list[Short], balance: dict[str, Any]) -> list[str]:
-    found = [
+def _sentences(short: list[Short], balance: dict[str, Any], clashes: list[str]) -> list[str]:
+    found = [f"{label} is laid out for another batch too: lay out again." for label in clashes]
+    found += [
         f"You are short by {s.length_mm / 1000:.1f} m of {value_name('species', s.species).lower()}, ripped "
         f"{s.strip_mm:g} mm wide: {s.pieces} pieces have no place."
         for s in short

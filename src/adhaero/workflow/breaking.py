@@ -32,6 +32,7 @@ class BreakRow:
     label: str
     role: str
     break_order: int
+    part: str
     area_mm2: float
     form: str
     orientation: str
@@ -79,6 +80,7 @@ class BreakView:
     capacity_n: float | None
     working_share: float
     simulated: bool
+    loadless: bool
 
 
 def _ready(facts: Facts, s: Specimen, w: Workshop) -> tuple[str | None, str | None]:
@@ -103,7 +105,8 @@ def _row(facts: Facts, s: Specimen, ready: str | None, due: str | None) -> Break
         treatment=t.letter,
         label=t.label,
         role=s.role,
-        break_order=s.break_order,
+        break_order=facts.place(s),
+        part=facts.part(s),
         area_mm2=facts.area_mm2(s),
         form=facts.form(s).key,
         orientation=s.orientation,
@@ -133,7 +136,7 @@ def view(w: Workshop, batch_id: int) -> BreakView:
         code = {s.id: s.code for s in facts.pieces}
         loose = [LoosePull(p, code[p.specimen_id]) for p in breaks.loose_pulls(conn, batch_id)]
     rows = []
-    for s in facts.pieces:
+    for s in facts.to_break:
         ready = (None, None) if s.id in facts.observed else _ready(facts, s, w)
         rows.append(facts.row("break", s, _row, *ready))
     rows.sort(key=attrgetter("break_order"))
@@ -153,6 +156,7 @@ def view(w: Workshop, batch_id: int) -> BreakView:
         capacity_n=rig.capacity_n if rig else None,
         working_share=rig.working_share if rig else 0.8,
         simulated=w.hand_port is not None,
+        loadless=facts.method.loadless,
     )
 
 
@@ -166,6 +170,8 @@ def begin_pull(w: Workshop, batch_id: int, code: str, person: str, key: str | No
         piece = find_piece(conn, facts, code)
         if piece.id in facts.observed:
             raise refuse("code", f"{piece.code} is already broken", "Undo its result first, or take the next piece.")
+        if facts.method.loadless:
+            raise refuse("pull", "this method has no load to record", "Say how the piece gave way.")
         setup = shop.set_up(conn)
         if setup is None:
             raise refuse("rig", "the rig has no set-up yet", "Name the fixture under Shop.")
@@ -252,6 +258,8 @@ def observe(
         if seen.kind is Kind.FELL_APART:
             seen = replace(seen, low_n=0.0, high_n=0.0)
         checked(seen)
+        if facts.method.loadless and seen.kind not in (Kind.SEEN, Kind.FELL_APART, Kind.VOID):
+            raise refuse("kind", "this method has no load", "Choose how it gave way, fell apart, or does not count.")
         _plausible(facts, piece, seen)
         setup = shop.set_up(conn)
         breaks.add_observation(
@@ -266,12 +274,12 @@ def observe(
             first_crack_n=crack,
             action_id=action_id,
         )
-        queue = sorted((s for s in facts.pieces if s.id not in facts.observed), key=lambda s: s.break_order)
+        queue = sorted((s for s in facts.to_break if s.id not in facts.observed), key=facts.place)
         following = next((s.code for s in queue if s.id != piece.id), None)
         turn = len(facts.observed) + 1
         if piece in queue and piece is not queue[0]:
             # Departures from the random order are allowed, and on record.
-            note = f"Broke {piece.code} out of turn: planned as number {piece.break_order}, broken as number {turn}"
+            note = f"Broke {piece.code} out of turn: planned as number {facts.place(piece)}, broken as number {turn}"
             actions.say(conn, action_id, note)
         return {"code": piece.code, "next": following}
 

@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+import sqlite3
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from adhaero.core.compare.analysis import WEAK_N, Analysis, Group, Piece, Row, analyse
+from adhaero.core.compare.counts import judge_counts
 from adhaero.core.compare.prediction import in_words, score
-from adhaero.core.compare.verdict import Comparison, Sentence, judge
+from adhaero.core.compare.verdict import Comparison, Sentence, Verdict, judge
 from adhaero.core.observation import Kind, datum, wood_failure
+from adhaero.core.plan.design import TRIAL
 from adhaero.core.plan.document import Plan
 from adhaero.core.quantity import BASE, Dimension, shown, supported_digits
 from adhaero.core.refusal import refuse
 from adhaero.store import shop
 from adhaero.store.specimens import Specimen
+from adhaero.workflow import claims
+from adhaero.workflow.claims import ClaimView, Departed
 from adhaero.workflow.facts import Facts, load, version
 from adhaero.workflow.workshop import Workshop
 
@@ -88,8 +94,20 @@ class PairResult:
 
 
 @dataclass(frozen=True)
+class SideAnswer:
+    """A side question with the treatments that answer it, apart from the main comparison."""
+
+    question: str
+    treatments: list[TreatmentResult]
+    sentences: list[Sentence]
+
+
+@dataclass(frozen=True)
 class CompareView:
-    """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it."""
+    """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it.
+
+    ``along`` says what runs along with the treatments, ``swaps`` are (rejected piece, spare, reason).
+    """
 
     batch_id: int
     name: str
@@ -103,11 +121,18 @@ class CompareView:
     target: str
     fallen_as_zero: bool
     matters_pct: float
+    loadless: bool
     treatments: list[TreatmentResult]
     pairs: list[PairResult]
     pairs_in_all: int
     comparisons: list[Comparison]
     sentences: list[Sentence]
+    sides: list[SideAnswer]
+    along: list[str]
+    departed: list[Departed]
+    claims: list[ClaimView]
+    trials: list[str]
+    swaps: list[tuple[str, str, str]]
     limit: float | None
     welch: dict[str, float] | None
 
@@ -124,6 +149,7 @@ def _piece(facts: Facts, s: Specimen, stress: bool) -> Piece:
         wood_failure_pct=wood_failure(o),
         void=o.kind is Kind.VOID,
         held=o.kind is Kind.HELD,
+        seen=o.kind is Kind.SEEN,
         set_up=seen.setup_id,
         nominal_area=stress and not facts.is_measured(s.id),
     )
@@ -217,7 +243,7 @@ def _guess(plan: Plan, facts: Facts, a: Analysis, *, stress: bool) -> list[Sente
 def _decimals(facts: Facts, *, stress: bool) -> int:
     """Decimals that the typical reading supports, and one more for a mean."""
     loads = sorted(
-        (s.id, o.observation.low_n) for s in facts.pieces if (o := facts.observed.get(s.id)) and o.observation.low_n
+        (s.id, o.observation.low_n) for s in facts.counting if (o := facts.observed.get(s.id)) and o.observation.low_n
     )
     if not loads:
         return 2 if stress else 0
@@ -236,56 +262,97 @@ def compare(
     if figure not in FIGURES:
         raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
     with w.db.read() as conn:
-        facts, rig = load(w, conn, batch_id), shop.rig(conn)
+        facts = load(w, conn, batch_id)
         dimension = facts.method.figure_dimension if figure == "strength" else Dimension.FORCE
         unit = shop.settings(conn).get("units", {}).get(dimension.value, BASE[dimension])
         name = ("compare", batch_id, figure, fallen_as_zero, all_pairs)
         return w.kept(
             name,
             (version(conn), unit),
-            lambda _: _compare(w, facts, rig, figure, unit, as_zero=fallen_as_zero, all_pairs=all_pairs),
+            lambda _: _compare(
+                w, facts, _around(conn, facts), figure, unit, as_zero=fallen_as_zero, all_pairs=all_pairs
+            ),
         )
 
 
-def _compare(
-    w: Workshop, facts: Facts, rig: shop.Rig | None, figure: str, unit: str, *, as_zero: bool | None, all_pairs: bool
-) -> CompareView:
-    stress = figure == "strength"
-    plan, a = facts.plan, facts.plan.assumptions
-    as_zero = a.fallen_as_zero if as_zero is None else as_zero
-    by_treatment: dict[int, list[tuple[Piece, Mark | None]]] = {t: [] for t in facts.treatments}
+class _Around(NamedTuple):
+    """What stands around the comparison."""
+
+    rig: shop.Rig | None
+    along: list[str]
+    departed: list[Departed]
+    claims: list[ClaimView]
+
+
+def _around(conn: sqlite3.Connection, facts: Facts) -> _Around:
+    return _Around(shop.rig(conn), claims.along(conn, facts), claims.departed(conn, facts), claims.of_plan(conn, facts))
+
+
+@dataclass(frozen=True)
+class _Answer:
+    """The treatments that answer one question, analysed and judged."""
+
+    analysis: Analysis
+    verdict: Verdict
+    results: list[TreatmentResult]
+
+
+def _answer(w: Workshop, facts: Facts, only: Sequence[int], figure: str, unit: str, *, as_zero: bool) -> _Answer:
+    """The answer from these treatments (by id) and the solid references."""
+    stress, plan, a = figure == "strength", facts.plan, facts.plan.assumptions
+    pieces: dict[int, list[tuple[Piece, Mark | None]]] = {t: [] for t in only}
     species: dict[int, str] = {}
-    for s in facts.pieces:
-        by_treatment[s.treatment_id].append(facts.row(figure, s, _shown, stress))
-        species.setdefault(s.treatment_id, s.species_a)
+    for s in facts.counting:
+        if s.treatment_id in pieces:
+            pieces[s.treatment_id].append(facts.row(figure, s, _shown, stress))
+            species.setdefault(s.treatment_id, s.species_a)
+    chosen = [facts.treatments[t] for t in only]
     groups = [
-        Group(
-            t.letter,
-            t.label,
-            t.role,
-            t.control == "standard",
-            species.get(t.id, ""),
-            [p for p, _ in by_treatment[t.id]],
-        )
-        for t in facts.treatments.values()
+        Group(t.letter, t.label, t.role, t.control == "standard", species.get(t.id, ""), [p for p, _ in pieces[t.id]])
+        for t in chosen
     ]
     analysis = w.kept(
-        ("analysis", facts.batch.id, figure, as_zero),
+        ("analysis", facts.batch.id, figure, as_zero, tuple(only)),
         object(),
         lambda old: analyse(groups, fallen_as_zero=as_zero, alpha=a.alpha, old=old[1] if old else None),
     )
+    if facts.method.loadless:
+        said = [Sentence("difference", text, {}) for text in judge_counts(analysis.rows, a.alpha)]
+        verdict = Verdict(None, [], said)
+    else:
+        dimension = facts.method.figure_dimension if stress else Dimension.FORCE
+        verdict = judge(analysis, lambda v: shown(v, unit, dimension), matters=a.matters, alpha=a.alpha,
+                        wanted_power=a.power, single_figure=figure)  # fmt: skip
+    results = [
+        _result(r, (mark for _, mark in pieces[t.id]), plan.guesses.get(t.label))
+        for r, t in zip(analysis.rows, chosen, strict=True)
+    ]
+    return _Answer(analysis, verdict, results)
+
+
+def _aside(facts: Facts) -> dict[str, list[int]]:
+    """Side questions with the treatments that answer only them; the control stays with the main question too."""
+    by_label = {t.label: t for t in facts.treatments.values()}
+    return {q.text: [by_label[x].id for x in q.treatments if x in by_label] for q in facts.plan.side_questions}
+
+
+def _compare(
+    w: Workshop, facts: Facts, around: _Around, figure: str, unit: str, *, as_zero: bool | None, all_pairs: bool
+) -> CompareView:
+    stress, plan, a = figure == "strength", facts.plan, facts.plan.assumptions
+    as_zero = a.fallen_as_zero if as_zero is None else as_zero
+    aside = _aside(facts)
+    keeps = {t.id for t in facts.treatments.values() if t.role == "solid" or t.control == "standard"}
+    out = {t for own in aside.values() for t in own} - keeps
+    main = _answer(w, facts, [t for t in facts.treatments if t not in out], figure, unit, as_zero=as_zero)
+    sides = []
+    for question, own in aside.items():
+        if set(own) & out:
+            answer = _answer(w, facts, sorted(set(own) | keeps), figure, unit, as_zero=as_zero)
+            sides.append(SideAnswer(question, answer.results, answer.verdict.sentences))
     dimension = facts.method.figure_dimension if stress else Dimension.FORCE
-    verdict = judge(
-        analysis,
-        lambda v: shown(v, unit, dimension),
-        matters=a.matters,
-        alpha=a.alpha,
-        wanted_power=a.power,
-        single_figure=figure,
-    )
     scale = facts.method.per_newton(plan.sizes) if stress else 1.0
-    limit = rig.capacity_n * scale if rig else None
-    welch = analysis.welch
+    welch = main.analysis.welch
     return CompareView(
         batch_id=facts.batch.id,
         name=facts.batch.name,
@@ -299,14 +366,22 @@ def _compare(
         target=plan.target,
         fallen_as_zero=as_zero,
         matters_pct=100 * a.matters,
-        treatments=[
-            _result(r, (mark for _, mark in by_treatment[t]), plan.guesses.get(facts.treatments[t].label))
-            for r, t in zip(analysis.rows, facts.treatments, strict=True)
+        loadless=facts.method.loadless,
+        treatments=main.results,
+        pairs=_pairs(main.analysis, main.verdict.reference, every=all_pairs),
+        pairs_in_all=len(main.analysis.pairs),
+        comparisons=main.verdict.comparisons,
+        sentences=[*main.verdict.sentences, *_guess(plan, facts, main.analysis, stress=stress)],
+        sides=sides,
+        along=around.along,
+        departed=around.departed,
+        claims=around.claims,
+        trials=[s.code for s in facts.pieces if facts.part(s) == TRIAL],
+        swaps=[
+            (part.instead_of, code.code, part.reason)
+            for code in facts.pieces
+            if (part := facts.parts.get(code.id)) and part.instead_of
         ],
-        pairs=_pairs(analysis, verdict.reference, every=all_pairs),
-        pairs_in_all=len(analysis.pairs),
-        comparisons=verdict.comparisons,
-        sentences=[*verdict.sentences, *_guess(plan, facts, analysis, stress=stress)],
-        limit=limit,
+        limit=around.rig.capacity_n * scale if around.rig else None,
         welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},
     )

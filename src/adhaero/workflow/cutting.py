@@ -50,6 +50,8 @@ class CutRow:
     treatment: str
     label: str
     role: str
+    part: str
+    instead_of: str
     replicate: int
     halves: list[str]
     sizes: dict[str, SizeView]
@@ -103,6 +105,8 @@ def _row(facts: Facts, s: Specimen) -> CutRow:
         treatment=t.letter,
         label=t.label,
         role=s.role,
+        part=facts.part(s),
+        instead_of=facts.parts[s.id].instead_of if s.id in facts.parts else "",
         replicate=s.replicate,
         halves=_halves(s),
         sizes={k: SizeView(m.value, m.typed) for k, m in facts.measured.get(s.id, {}).items()},

@@ -25,6 +25,9 @@ from adhaero.store import actions, batches, breaks, glueups, specimens
 from adhaero.workflow.facts import Facts, fresh, load
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
+MADE_TO_COUNT = ("", design.COUNTS, design.TRIAL)
+PARTS = (*MADE_TO_COUNT, design.SPARE, design.DUMMY)
+
 
 def export_csv(w: Workshop, batch_id: int) -> tuple[str, str]:
     """(file name, text) of all specimens of a locked batch with what stands about them."""
@@ -70,8 +73,9 @@ def _row(facts: Facts, s: specimens.Specimen) -> Row:
     levels = {f.key: facts.level(s, f.key) for f in _columns(facts.plan)} if s.role == "joint" else {}
     values: dict[str, Any] = {
         "batch": facts.batch.name, "question": facts.plan.question, "code": s.code, "treatment": t.letter,
-        "treatment_label": t.label, "role": s.role, "control": t.control or "", "method": facts.plan.method,
-        "target": facts.plan.target, "replicate": s.replicate, "break_order": s.break_order, "glue_order": s.glue_order,
+        "treatment_label": t.label, "role": s.role, "part": facts.part(s), "control": t.control or "",
+        "method": facts.plan.method, "target": facts.plan.target, "replicate": s.replicate,
+        "break_order": facts.place(s), "glue_order": s.glue_order,
         "species_a": s.species_a, "species_b": s.species_b, "orientation": s.orientation, "glue": s.glue,
         "prep": s.prep, "planned_pressure_mpa": s.pressure_mpa, "planned_clamp_s": s.clamp_s,
         "planned_cure_s": s.cure_s, "area_mm2": facts.area_mm2(s), "nominal": dict(facts.plan.sizes),
@@ -174,6 +178,7 @@ def _check(rows: Sequence[Row]) -> None:
         p.check(r.code not in seen, f"{at}code", f"{r.code} stands twice", "One row for each specimen.")
         seen.add(r.code)
         p.check(r.role in ("joint", "solid"), f"{at}role", f"{r.role!r} is not joint or solid", "Write one of the two.")
+        p.check(r.part in PARTS, f"{at}part", f"{r.part!r} is no part", "Use one of: " + ", ".join(PARTS[1:]) + ".")
         kinds = {k.value for k in Kind}
         if p.check(not r.kind or r.kind in kinds, f"{at}kind", f"{r.kind!r} is no kind of observation",
                    "Use one of: " + ", ".join(sorted(kinds)) + "."):  # fmt: skip
@@ -253,7 +258,7 @@ def _plan(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -> Plan:
     constants = {k: v for k, v in _stated(first).items() if k not in levels}
     constants |= {k: v for k, v in of[first.code].items() if k not in levels}
     constants = {**{k: v for k, v in base.constants.items() if k not in levels}, **constants}
-    counts = Counter(r.treatment_label for r in rows)
+    counts = Counter(r.treatment_label for r in rows if r.part in MADE_TO_COUNT)
     cells = {tuple(levels[k].index(of[r.code][k]) for k, _, _ in varied): counts[r.treatment_label] for r in grid}
     every = list(product(*(range(len(v)) for v in levels.values())))
     usual = Counter(cells.values()).most_common(1)[0][0]
@@ -320,7 +325,8 @@ def _make_batch(
             p.add(f"row {r.number}: treatment_label", f"{r.treatment_label!r} does not follow from the factor columns",
                   "Make label and factor columns agree.")  # fmt: skip
             continue
-        pieces.append(design.NewSpecimen(r.code, place, r.replicate or i, r.break_order or i, r.glue_order or i))
+        pieces.append(design.NewSpecimen(r.code, place, r.replicate or i, r.break_order or i, r.glue_order or i,
+                                         r.part or design.COUNTS))  # fmt: skip
     p.raise_if_any()
     specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id)
     return batch_id

@@ -9,9 +9,11 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, NamedTuple, TypeVar
 
+from adhaero.core.glue.clamping import pressure_mpa
 from adhaero.core.joint_forms import Form
 from adhaero.core.method import Method
 from adhaero.core.plan.codes import read_code
+from adhaero.core.plan.design import COUNTS, TRIAL
 from adhaero.core.plan.document import Level, Plan, method_of
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import actions, batches, breaks, glueups, shop, specimens
@@ -28,6 +30,16 @@ T = TypeVar("T")
 
 
 @dataclass(frozen=True)
+class Part:
+    """What a piece was made into after the lock: ``part``, its new place in the order, the code it stands for."""
+
+    part: str
+    place: int | None = None
+    instead_of: str = ""
+    reason: str = ""
+
+
+@dataclass(frozen=True)
 class Facts:
     """The pieces of a locked batch and what stands about them, by specimen id."""
 
@@ -41,8 +53,30 @@ class Facts:
     members: dict[int, Member]
     unclamped: dict[int, Event]
     observed: dict[int, Observed]
+    parts: dict[int, Part]
+    amended: dict[int, dict[str, Level]]
     resolution_n: float
     rows: dict[str, dict[int, tuple[Hashable, Any]]] = field(default_factory=dict, compare=False, repr=False)
+
+    def part(self, piece: Specimen) -> str:
+        """What a piece is for now: counts, spare, dummy or trial."""
+        changed = self.parts.get(piece.id)
+        return changed.part if changed else piece.part
+
+    def place(self, piece: Specimen) -> int:
+        """The piece's place in the order to break: a spare that was taken has that of the piece it stands for."""
+        changed = self.parts.get(piece.id)
+        return changed.place if changed and changed.place is not None else piece.break_order
+
+    @cached_property
+    def counting(self) -> list[Specimen]:
+        """The pieces that results rest on: no spares, dummies or trials."""
+        return [s for s in self.pieces if self.part(s) == COUNTS]
+
+    @cached_property
+    def to_break(self) -> list[Specimen]:
+        """The pieces that go to the rig: those that count, and trials."""
+        return [s for s in self.pieces if self.part(s) in (COUNTS, TRIAL)]
 
     def sizes(self, specimen_id: int) -> dict[str, float]:
         """Sizes in mm: measured where they are, nominal otherwise."""
@@ -60,7 +94,10 @@ class Facts:
         return tuple(k for k in self.method.figure_sizes if k not in self.method.setup_sizes)
 
     def level(self, piece: Specimen, key: str) -> Level | None:
-        """A field of a piece's planned record: its treatment's level, else what the plan holds constant."""
+        """A field of a piece's planned record: its treatment's level, else what the plan held constant for it."""
+        own = self.amended.get(piece.id)
+        if own and key in own:
+            return own[key]
         return self._levels[piece.treatment_id].get(key, self.plan.constants.get(key))
 
     @cached_property
@@ -80,6 +117,18 @@ class Facts:
         """Glued area in mm2, of the piece's own joint form and sizes (for a solid piece, that of the plain joint)."""
         form = self.method.form(None) if piece.role == "solid" else self.form(piece)
         return form.glued_area_mm2(self.sizes(piece.id))
+
+    def pressure_mpa(self, piece: Specimen) -> float | None:
+        """Clamp pressure in MPa of a glued joint, from its own area; ``None`` where the force is not known."""
+        member = self.members.get(piece.id)
+        if member is None:
+            return None
+        glueup = self.glueups[member.glueup_id]
+        force = member.force_n if member.force_n is not None else glueup.force_n
+        clamps = member.clamps if member.clamps is not None else glueup.clamps
+        if force is None or glueup.force_known == "unknown":
+            return None
+        return pressure_mpa(force * clamps, self.area_mm2(piece))
 
     def per_newton(self, specimen_id: int) -> float:
         """Figure of merit of one newton on this piece."""
@@ -145,19 +194,34 @@ def fresh(conn: sqlite3.Connection, batch_id: int) -> Facts:
     """The facts as they are in this transaction, changes made in it included."""
     locked = need_locked(conn, batch_id)
     rig, about = shop.rig(conn), _about(conn, batch_id)
+    amended: dict[int, dict[str, Level]] = {}
+    for e in glueups.events(conn, batch_id):
+        if e.kind == "amended":
+            amended.setdefault(e.specimen_id, {}).update({k: Level(**v) for k, v in e.value.items()})
     return Facts(
         batch=need_batch(conn, batch_id),
         plan=locked.plan,
         method=method_of(locked.plan),
         treatments={t.id: t for t in specimens.treatments(conn, batch_id)},
-        pieces=specimens.specimens(conn, batch_id),
+        pieces=[_as_amended(s, amended.get(s.id)) for s in specimens.specimens(conn, batch_id)],
         glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
         resolution_n=rig.resolution_n if rig else 1.0,
         measured=about.measured,
         members=about.members,
         unclamped=about.unclamped,
         observed=about.observed,
+        parts=about.parts,
+        amended=amended,
     )
+
+
+def _as_amended(s: Specimen, own: dict[str, Level] | None) -> Specimen:
+    """A piece with the planned values that an amendment gave it in place of those written at the lock."""
+    if not own:
+        return s
+    text = {k: str(own[k].value or "none") for k in ("glue", "orientation", "prep") if k in own}
+    number = {k: own[k].value for k in ("pressure_mpa", "clamp_s", "cure_s") if k in own}
+    return replace(s, **text, **number)  # type: ignore[arg-type]
 
 
 class _About(NamedTuple):
@@ -167,17 +231,20 @@ class _About(NamedTuple):
     members: dict[int, Member]
     unclamped: dict[int, Event]
     observed: dict[int, Observed]
+    parts: dict[int, Part]
 
 
 def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None) -> _About:
     measured: dict[int, dict[str, Measured]] = {}
     for m in specimens.measured(conn, batch_id, only):
         measured.setdefault(m.specimen_id, {})[m.quantity] = m
+    events = glueups.events(conn, batch_id, only)
     return _About(
         measured,
         {m.specimen_id: m for m in glueups.members(conn, batch_id, only)},
-        {e.specimen_id: e for e in glueups.events(conn, batch_id, only) if e.kind == "unclamped"},
+        {e.specimen_id: e for e in events if e.kind == "unclamped"},
         {o.specimen_id: o for o in breaks.observed(conn, batch_id, only)},
+        {e.specimen_id: Part(**e.value, reason=e.note) for e in events if e.kind == "part"},
     )
 
 
@@ -207,6 +274,7 @@ def _patched(conn: sqlite3.Connection, old: Facts, *, since: Any, now: Any, befo
         members=merged(old.members, new.members),
         unclamped=merged(old.unclamped, new.unclamped),
         observed=merged(old.observed, new.observed),
+        parts=merged(old.parts, new.parts),
         glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
         rows={view: merged(known, {}) for view, known in old.rows.items()},
     )

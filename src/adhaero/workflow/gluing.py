@@ -9,12 +9,12 @@ from datetime import datetime, timedelta
 from operator import attrgetter
 from typing import Any
 
-from adhaero.core.glue.clamping import crushes, force_n, pressure_mpa
+from adhaero.core.glue.clamping import crushes, force_n
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.refusal import refuse
 from adhaero.store import glueups, shop
-from adhaero.store.glueups import Glueup, Member
+from adhaero.store.glueups import Glueup
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, find_pieces, load
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
@@ -70,14 +70,6 @@ class GlueView:
     bottles: list[tuple[str, str]]
 
 
-def _pressure(facts: Facts, s: Specimen, member: Member, glueup: Glueup) -> float | None:
-    force = member.force_n if member.force_n is not None else glueup.force_n
-    clamps = member.clamps if member.clamps is not None else glueup.clamps
-    if force is None or glueup.force_known == "unknown":
-        return None
-    return pressure_mpa(force * clamps, facts.area_mm2(s))
-
-
 def _flags(s: Specimen, pressure: float | None, late: bool) -> list[str]:
     flags = []
     family = GLUES.get(s.glue)
@@ -107,7 +99,7 @@ def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
     t, member = facts.treatments[s.treatment_id], facts.members.get(s.id)
     area = facts.area_mm2(s)
     glueup = facts.glueups[member.glueup_id] if member else None
-    pressure = _pressure(facts, s, member, glueup) if member and glueup else None
+    pressure = facts.pressure_mpa(s)
     out = facts.unclamped.get(s.id)
     until = moment(glueup.started_at) + timedelta(seconds=s.clamp_s or 0) if glueup else None
     taken = (moment(out.at) - moment(glueup.started_at)).total_seconds() if glueup and out else None

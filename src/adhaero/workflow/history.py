@@ -58,7 +58,7 @@ def _parts(
 
 def _figures(facts: Facts) -> Figures:
     found: Figures = {}
-    for s in facts.pieces:
+    for s in facts.counting:
         seen = facts.observed.get(s.id)
         if seen is None or seen.observation.kind is not Kind.EXACT or not seen.observation.low_n:
             continue

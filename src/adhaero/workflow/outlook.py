@@ -115,13 +115,14 @@ def work_out(plan: Plan, rig: Range | None, known: dict[Key, History]) -> Outloo
     area_of = {a.form: a.area_mm2 for a in areas}
     made = design.treatments(plan) if shape_ok else []
     took = cost(plan, max(area_of.values())) if made else None
-    forecast = [expected(plan, t, known, rig) for t in made]
+    loaded = method_ok and not method_of(plan).loadless
+    forecast = [expected(plan, t, known, rig) for t in made] if loaded else []
     fit = fitting_size(plan, made, known, rig) if rig and forecast else None
     method = method_of(plan) if method_ok else None
     own = history.usual_cv(known, plan.method)
     return Outlook(
         problems=wrong,
-        caveats=[*rig_caveats(plan, forecast, rig, fit), *caveats(plan)] if not wrong else [],
+        caveats=[*(rig_caveats(plan, forecast, rig, fit) if loaded else ()), *caveats(plan)] if not wrong else [],
         treatments=[_treatment(t, area_of) for t in made],
         pieces=took.pieces if took else 0,
         blanks=took.blanks if took else 0,

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
+from adhaero.core.plan.differences import Difference, differences
 from adhaero.core.plan.document import Plan, completed, plan_from_json
 from adhaero.core.plan.questions import QUESTIONS, plan_for
 from adhaero.core.refusal import Problem, Refusal, refuse
-from adhaero.store import actions, batches, specimens
+from adhaero.store import actions, batches, specimens, templates
+from adhaero.store.templates import Template
 from adhaero.workflow import outlook
 from adhaero.workflow.outlook import Outlook
-from adhaero.workflow.workshop import Act, Conflict, Workshop, need_batch
+from adhaero.workflow.workshop import Act, Conflict, NotFound, Workshop, need_batch
 
 
 @dataclass(frozen=True)
@@ -29,6 +31,8 @@ class PlanView:
     seed: int
     reopenable: bool
     outlook: Outlook
+    templates: list[Template]
+    others: list[tuple[int, str]]
     notes: list[batches.VersionNote]
 
 
@@ -78,6 +82,8 @@ def view(w: Workshop, batch_id: int) -> PlanView:
             seed=version.seed,
             reopenable=locked and not actions.later_work(conn, batch_id),
             outlook=outlook.outlook(w, conn, version.plan, batch_id),
+            templates=templates.templates(conn),
+            others=[(i, name) for i, name in batches.names(conn) if i != batch_id],
             notes=batches.version_notes(conn, batch_id),
         )
 
@@ -132,6 +138,67 @@ def start_from(w: Workshop, batch_id: int, base: int, start: str, key: str | Non
 
     what = f"Started from: {QUESTIONS[start].name}"
     w.perform(Act("plan", "start", what, batch_id, key=key, request=f"{base}{start}"), body)
+
+
+def start_from_template(w: Workshop, batch_id: int, base: int, template_id: int, key: str | None) -> None:
+    """Begin a draft anew from a template of the workshop; what was written before comes back with undo."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        plan = templates.plan(conn, template_id)
+        if plan is None:
+            raise NotFound(f"There is no template {template_id}.")
+        old = _need_draft(conn, batch_id, base)
+        return {"version": batches.add_version(conn, batch_id, "draft", plan, old.seed, "", action_id)}
+
+    act = Act("plan", "start", "Started from a template", batch_id, key=key, request=f"{base} template {template_id}")
+    w.perform(act, body)
+
+
+def keep_as_template(w: Workshop, batch_id: int, name: str, key: str | None) -> dict[str, Any]:
+    """Keep the plan of a batch under a name, to begin others from. Guesses stay with the batch."""
+    clean = _name(name)
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        need_batch(conn, batch_id)
+        version = batches.current_version(conn, batch_id)
+        assert version is not None
+        if any(t.name == clean for t in templates.templates(conn)):
+            raise refuse("name", f"there is already a template {clean!r}", "Give it another name.")
+        return {"id": templates.add(conn, clean, replace(version.plan, guesses={}), action_id)}
+
+    act = Act("shop", "template", f"Kept the template {clean}", key=key, request=f"template {batch_id}{clean}")
+    return w.perform(act, body)
+
+
+def retire_template(w: Workshop, template_id: int, key: str | None) -> dict[str, Any]:
+    """Take a template out of use."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        if templates.plan(conn, template_id) is None:
+            raise NotFound(f"There is no template {template_id}.")
+        templates.retire(conn, template_id, action_id)
+        return {"id": template_id}
+
+    return w.perform(Act("shop", "template", "Took a template out of use", key=key, request=f"out {template_id}"), body)
+
+
+@dataclass(frozen=True)
+class Against:
+    """A plan held against another one."""
+
+    name: str
+    other: str
+    differences: list[Difference]
+
+
+def against(w: Workshop, batch_id: int, other_id: int) -> Against:
+    """Everything in which the plans of two batches differ."""
+    with w.db.read() as conn:
+        names = [need_batch(conn, b).name for b in (batch_id, other_id)]
+        plans = [batches.current_version(conn, b) for b in (batch_id, other_id)]
+    assert plans[0] is not None
+    assert plans[1] is not None
+    return Against(names[0], names[1], differences(plans[0].plan, plans[1].plan))
 
 
 def lock(w: Workshop, batch_id: int, base: int, person: str, key: str | None) -> dict[str, Any]:

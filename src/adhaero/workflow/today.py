@@ -85,17 +85,17 @@ def _parts(w: Workshop, conn: sqlite3.Connection, old: dict[int, _OfBatch]) -> d
 def _of_batch(w: Workshop, conn: sqlite3.Connection, batch_id: int, last_action: int) -> _OfBatch:
     about = batches.standing(conn, batch_id)
     facts = load(w, conn, batch_id) if about.locked else None
-    pieces = facts.pieces if facts else []
+    pieces = facts.to_break if facts else []
     progress = Progress(
         batch=about.batch,
         question=about.question,
         locked=about.locked,
-        joints=sum(s.role == "joint" for s in pieces),
+        joints=sum(s.role == "joint" for s in facts.pieces) if facts else 0,
         pieces=len(pieces),
         measured=sum(facts.is_measured(s.id) for s in pieces) if facts else 0,
         glued=len(facts.members) if facts else 0,
         in_clamps=sum(i not in facts.unclamped for i in facts.members) if facts else 0,
-        observed=len(facts.observed) if facts else 0,
+        observed=sum(s.id in facts.observed for s in pieces) if facts else 0,
         last_at=about.last_at,
     )
     return _OfBatch(last_action, progress, [*_due(facts, "glue"), *_due(facts, "break")] if facts else [])
@@ -104,7 +104,7 @@ def _of_batch(w: Workshop, conn: sqlite3.Connection, batch_id: int, last_action:
 def _due(facts: Facts, stage: str) -> Iterator[DueView]:
     """Clamps to take off (``glue``) or pieces to break, those of one glue-up that are due together as one."""
     together: dict[tuple[int, float], list[str]] = {}
-    for s in facts.pieces:
+    for s in facts.pieces if stage == "glue" else facts.to_break:
         member = facts.members.get(s.id)
         if member and s.id not in facts.observed and (s.id in facts.unclamped) == (stage == "break"):
             after = s.cure_s if stage == "break" else s.clamp_s

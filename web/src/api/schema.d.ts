@@ -324,6 +324,102 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/constant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_constant_api_batches__batch_id__constant_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/treatment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_treatment_api_batches__batch_id__treatment_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/against/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get_against_api_batches__batch_id__against__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_template_api_batches__batch_id__template_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/from-template/{template_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_from_template_api_batches__batch_id__from_template__template_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/templates/{template_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["delete_template_api_batches_templates__template_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/cut": {
         parameters: {
             query?: never;
@@ -404,6 +500,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_places_api_batches__batch_id__places_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/spare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_spare_api_batches__batch_id__spare_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_trial_api_batches__batch_id__trial_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/glue": {
         parameters: {
             query?: never;
@@ -478,6 +622,22 @@ export interface paths {
         get: operations["get_compare_api_batches__batch_id__compare_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/claim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_claim_api_batches__batch_id__claim_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -723,11 +883,20 @@ export interface components {
             undone: boolean;
             undoable: boolean;
         };
+        Against: {
+            name: string;
+            other: string;
+            differences: components["schemas"]["Difference"][];
+        };
         AreaView: {
             form: string;
             name: string;
             faces: components["schemas"]["GluedFace"][];
             area_mm2: number;
+        };
+        AskedIn: {
+            text: string;
+            treatments: string[];
         };
         AssumptionsIn: {
             cv: number;
@@ -763,6 +932,7 @@ export interface components {
         BoardMap: {
             board: components["schemas"]["StoredBoard"];
             blanks: components["schemas"]["CutBlank"][];
+            taken: components["schemas"]["Rect"][];
         };
         Bottle: {
             id: number;
@@ -793,6 +963,7 @@ export interface components {
             label: string;
             role: string;
             break_order: number;
+            part: string;
             area_mm2: number;
             form: string;
             orientation: string;
@@ -831,6 +1002,7 @@ export interface components {
             capacity_n: number | null;
             working_share: number;
             simulated: boolean;
+            loadless: boolean;
         };
         Caveat: {
             field: string;
@@ -839,6 +1011,20 @@ export interface components {
             change?: {
                 [key: string]: unknown;
             } | null;
+        };
+        ClaimIn: {
+            text: string;
+            state: string;
+            note: string;
+        };
+        ClaimView: {
+            text: string;
+            treatments: string[];
+            state: string;
+            note: string;
+        };
+        CodeIn: {
+            code: string;
         };
         CompareView: {
             batch_id: number;
@@ -853,11 +1039,22 @@ export interface components {
             target: string;
             fallen_as_zero: boolean;
             matters_pct: number;
+            loadless: boolean;
             treatments: components["schemas"]["TreatmentResult"][];
             pairs: components["schemas"]["PairResult"][];
             pairs_in_all: number;
             comparisons: components["schemas"]["Comparison"][];
             sentences: components["schemas"]["Sentence"][];
+            sides: components["schemas"]["SideAnswer"][];
+            along: string[];
+            departed: components["schemas"]["Departed"][];
+            claims: components["schemas"]["ClaimView"][];
+            trials: string[];
+            swaps: [
+                string,
+                string,
+                string
+            ][];
             limit: number | null;
             welch: {
                 [key: string]: number;
@@ -872,6 +1069,11 @@ export interface components {
             percent_high: number | null;
             p: number | null;
             text: string;
+        };
+        ConstantIn: {
+            field: string;
+            level: components["schemas"]["LevelIn"];
+            reason: string;
         };
         CopyIn: {
             name: string;
@@ -928,12 +1130,15 @@ export interface components {
             share: string;
             seed: number;
             stale: boolean;
+            placeless: string[];
         };
         CutRow: {
             code: string;
             treatment: string;
             label: string;
             role: string;
+            part: string;
+            instead_of: string;
             replicate: number;
             halves: string[];
             sizes: {
@@ -961,6 +1166,17 @@ export interface components {
             measured: number;
             layout: components["schemas"]["CutLayout"] | null;
             stock: components["schemas"]["StoredBoard"][];
+        };
+        Departed: {
+            code: string;
+            treatment: string;
+            text: string;
+        };
+        Difference: {
+            what: string;
+            first: string;
+            second: string;
+            weighs: boolean;
         };
         Done: {
             pieces: number;
@@ -998,6 +1214,7 @@ export interface components {
             };
             replicates: number;
             control?: string | null;
+            late: boolean;
         };
         FactorIn: {
             key: string;
@@ -1129,7 +1346,7 @@ export interface components {
             sizes: number;
             readings: number;
         };
-        Kind: "exact" | "between" | "at_least" | "fell_apart" | "held" | "void";
+        Kind: "exact" | "between" | "at_least" | "fell_apart" | "held" | "seen" | "void";
         Label: {
             text: string;
             treatment: string;
@@ -1286,8 +1503,8 @@ export interface components {
                 number[],
                 number
             ][];
-            side_questions: string[];
-            predictions: string[];
+            side_questions: components["schemas"]["AskedIn"][];
+            claims: components["schemas"]["AskedIn"][];
             assumptions: components["schemas"]["AssumptionsIn"];
             extras: components["schemas"]["ExtraIn"][];
             start: string;
@@ -1295,11 +1512,21 @@ export interface components {
             guesses: {
                 [key: string]: number;
             };
+            tolerances: {
+                [key: string]: number;
+            };
+            spares: number;
+            dummies: number;
+            solid_own: {
+                [key: string]: number;
+            };
             costs: components["schemas"]["CostsIn"];
         };
         PlanFileIn: {
             name: string;
-            document: components["schemas"]["PlanDocument"];
+            document: {
+                [key: string]: unknown;
+            };
         };
         PlanIn: {
             version: number;
@@ -1317,6 +1544,11 @@ export interface components {
             seed: number;
             reopenable: boolean;
             outlook: components["schemas"]["Outlook"];
+            templates: components["schemas"]["Template"][];
+            others: [
+                number,
+                string
+            ][];
             notes: components["schemas"]["VersionNote"][];
         };
         Problem: {
@@ -1496,6 +1728,11 @@ export interface components {
             strip_mm: number;
             length_mm: number;
         };
+        SideAnswer: {
+            question: string;
+            treatments: components["schemas"]["TreatmentResult"][];
+            sentences: components["schemas"]["Sentence"][];
+        };
         SizeIn: {
             code: string;
             quantity: string;
@@ -1518,22 +1755,31 @@ export interface components {
             length_mm: number;
             width_mm: number;
             thickness_mm: number;
+            defects: components["schemas"]["Rect"][];
             moisture_pct?: number | null;
             density_kg_m3?: number | null;
             price?: number | null;
             source: string;
             note: string;
-            defects: components["schemas"]["Rect"][];
         };
         Symbol: {
             path: string;
             size: number;
+        };
+        Template: {
+            id: number;
+            name: string;
+            question: string;
         };
         TodayView: {
             now: string;
             due: components["schemas"]["DueView"][];
             batches: components["schemas"]["Progress"][];
             interrupted: components["schemas"]["DueView"][];
+        };
+        TreatmentIn: {
+            treatment: components["schemas"]["ExtraIn"];
+            reason: string;
         };
         TreatmentResult: {
             letter: string;
@@ -1583,6 +1829,11 @@ export interface components {
             form: string;
             orientation: string;
             dry: boolean;
+        };
+        TrialIn: {
+            code: string;
+            trial: boolean;
+            reason: string;
         };
         UnclampIn: {
             codes: string[];
@@ -2311,6 +2562,210 @@ export interface operations {
             };
         };
     };
+    post_constant_api_batches__batch_id__constant_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConstantIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_treatment_api_batches__batch_id__treatment_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TreatmentIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    get_against_api_batches__batch_id__against__other_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+                other_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Against"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_template_api_batches__batch_id__template_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyIn"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_from_template_api_batches__batch_id__from_template__template_id__post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path: {
+                batch_id: number;
+                template_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LockIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    delete_template_api_batches_templates__template_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path: {
+                template_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     get_cut_api_batches__batch_id__cut_get: {
         parameters: {
             query?: never;
@@ -2467,6 +2922,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CutView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_places_api_batches__batch_id__places_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_spare_api_batches__batch_id__spare_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeIn"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_trial_api_batches__batch_id__trial_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeIn"];
                 };
             };
             422: {
@@ -2637,6 +3196,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompareView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_claim_api_batches__batch_id__claim_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClaimIn"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
                 };
             };
             422: {

@@ -31,7 +31,7 @@ WEAK_N = 3
 
 @dataclass(frozen=True)
 class Piece:
-    """One specimen's part in the analysis; ``datum`` is ``None`` while unbroken, void, held or excluded."""
+    """One specimen's part in the analysis; ``datum`` is ``None`` while unbroken, void, held, seen or excluded."""
 
     code: str
     datum: Datum | None
@@ -39,6 +39,7 @@ class Piece:
     wood_failure_pct: float | None = None
     void: bool = False
     held: bool = False
+    seen: bool = False
     set_up: int | None = None
     nominal_area: bool = False
 
@@ -93,7 +94,8 @@ def _values(group: Group, fallen_as_zero: bool) -> list[float]:
 def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_as_zero: bool) -> Row:
     broken = [p for p in group.pieces if p.datum is not None]
     summary = summarise_data([p.datum for p in broken if p.datum is not None], fallen_as_zero=fallen_as_zero)
-    wood = [p.wood_failure_pct for p in broken if p.wood_failure_pct is not None]
+    opened = [p for p in group.pieces if p.datum is not None or p.seen]
+    wood = [p.wood_failure_pct for p in opened if p.wood_failure_pct is not None]
     void, held = sum(p.void for p in group.pieces), sum(p.held for p in group.pieces)
     efficiency, missing = None, None
     if group.role != "solid":
@@ -110,11 +112,11 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         group=group,
         summary=summary,
         made=len(group.pieces),
-        unbroken=len(group.pieces) - len(broken) - void - held,
+        unbroken=len(group.pieces) - len(opened) - void - held,
         void=void,
         held=held,
         wood_failure_pct=sum(wood) / len(wood) if wood else None,
-        modes=dict(Counter(p.failure_mode for p in broken if p.failure_mode)),
+        modes=dict(Counter(p.failure_mode for p in opened if p.failure_mode)),
         efficiency=efficiency,
         efficiency_missing=missing,
         letters=None,

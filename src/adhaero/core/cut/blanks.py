@@ -63,6 +63,7 @@ _JOINTS: dict[str, Make] = {
     "racking": _racking,
     "corner-pull": lambda s: _halves(150.0, s["width"], s["thickness"]),
     "withdrawal": lambda s: (Blank("a", 2 * GRIP, 4 * s["dowel_diameter"], 2 * s["dowel_diameter"]),),
+    "pry": _lap,
     "dissimilar-pull": lambda s: (Blank("a", s["overlap"], s["width"], s["thickness"]),),
 }
 

@@ -6,7 +6,7 @@ import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
-from adhaero.core.cut.layout import Board, Need, Place, Rect, Saw, fewest_boards, places
+from adhaero.core.cut.layout import Board, Need, Place, Rect, fewest_boards, places
 from adhaero.core.plan.allocation import Balance, balance, counts, deal, loads
 
 FEWEST, ALL, BY_TREATMENT = "fewest", "all", "treatment"
@@ -106,7 +106,7 @@ def cutting(
             strip = max(b.width_mm for b in need.blanks) + need.saw.jointing
             short.append(Short(own[0].species, missing, strip, missing * need.length_mm))
     progress(1.0)
-    return Cutting(blanks, sorted(used), table, _balance(table, used, wanted), spare, bound, short)
+    return Cutting(blanks, sorted(used), table, balance_of(table, used, wanted), spare, bound, short)
 
 
 def _choose(ids: Sequence[int], capacity: dict[int, int], needed: int, used: set[int], share: str) -> list[int]:
@@ -145,16 +145,7 @@ def _allocate(
     ], missing
 
 
-def _late_ones_last(own: list[Wanted]) -> list[Wanted]:
-    """The first of each treatment, then the second of each, and so on."""
-    seen: dict[int, int] = {}
-    rank = {}
-    for w in own:
-        rank[w.code] = seen[w.treatment] = seen.get(w.treatment, 0) + 1
-    return sorted(own, key=lambda w: rank[w.code])
-
-
-def _balance(table: dict[int, dict[int, int]], used: set[int], wanted: Sequence[Wanted]) -> Balance:
+def balance_of(table: dict[int, dict[int, int]], used: set[int], wanted: Sequence[Wanted]) -> Balance:
     """The worst balance among the kinds of pieces: only pieces of one kind compete for the same places."""
     kinds: dict[tuple[str, tuple[object, ...]], set[int]] = {}
     for w in wanted:
@@ -189,19 +180,3 @@ def stops(needs: Sequence[Need]) -> list[float]:
 def fences(needs: Sequence[Need], boards: Sequence[Board]) -> list[float]:
     """Fence settings for the rip cuts, mm, each once."""
     return sorted({w for n in needs for b in boards if (w := n.strip_mm(b)) is not None})
-
-
-__all__ = [
-    "ALL",
-    "BY_TREATMENT",
-    "FEWEST",
-    "CutBlank",
-    "Cutting",
-    "Saw",
-    "Short",
-    "Wanted",
-    "cautions",
-    "cutting",
-    "fences",
-    "stops",
-]

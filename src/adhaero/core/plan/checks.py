@@ -18,6 +18,8 @@ from adhaero.core.plan.fields import FIELDS
 from adhaero.core.quantity import BASE, shown
 from adhaero.core.refusal import Problem, Problems, Refusal
 
+TOLERATED = ("pressure_mpa", "clamp_s", "cure_s", "air_c", "spread_g_m2")
+"""Fields whose real value is on record and can be held against the planned one."""
 CONTROLS = ("plain", "untreated", "dry", "time-zero", "standard")
 
 
@@ -66,6 +68,12 @@ def problems(plan: Plan) -> list[Problem]:
         "must be 0 to 500",
         "Take 4 or more, or none.",
     )
+    p.check(0 <= plan.spares <= 50, "spares", "must be 0 to 50 of each treatment", "One of each is usual.")
+    p.check(0 <= plan.dummies <= 500, "dummies", "must be 0 to 500", "Take as many as clamps have empty places.")
+    _check_asked(plan, p)
+    for key, width in plan.tolerances.items():
+        fits = key in TOLERATED and width > 0
+        p.check(fits, f"tolerances.{key}", "is no tolerance", "State one above zero, of a time, a pressure or the air.")
     p.check(0 < plan.tolerance_mm <= 20, "tolerance_mm", "must be above 0 and up to 20 mm", "1 mm is usual.")
     p.check(all(0 <= v <= 1e6 for v in plan.guesses.values()), "guesses", "a guess is no load", "Type 0 to 1 000 kN.")
     a = plan.assumptions
@@ -103,6 +111,12 @@ def problems(plan: Plan) -> list[Problem]:
         )
         _check_times(plan, p)
     return p.found  # fmt: skip
+
+
+def _check_asked(plan: Plan, p: Problems) -> None:
+    for name, asked in (("side_questions", plan.side_questions), ("claims", plan.claims)):
+        for i, a in enumerate(asked):
+            p.check(0 < len(a.text.strip()) <= 300, f"{name}.{i}", "has no words, or more than 300 letters", "Word it.")
 
 
 def _check_extras(plan: Plan, p: Problems) -> None:

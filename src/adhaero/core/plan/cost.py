@@ -42,20 +42,24 @@ def cost(plan: Plan, glued_area_mm2: float) -> Cost:
 def _of(plan: Plan, made: list[Treatment], glued_area_mm2: float) -> Cost:
     c = plan.costs
     own = {role: blanks(plan.method, role, plan.sizes) for role in ("joint", "solid")}
-    pieces = sum(t.replicates for t in made)
-    joints = sum(t.replicates for t in made if t.role != "solid")
-    count = sum(t.replicates * len(own[t.role]) for t in made)
+    broken = sum(t.replicates for t in made)
+    solid = sum(t.replicates for t in made if t.role == "solid")
+    # Spares and dummies are cut and glued, and not broken.
+    more = plan.spares * sum(t.role != "solid" for t in made) + plan.dummies
+    number = {"joint": broken - solid + more, "solid": solid}
+    joints = number["joint"]
+    count = sum(n * len(own[role]) for role, n in number.items())
     volume = math.fsum(
-        t.replicates * b.length_mm * b.width_mm * b.thickness_mm for t in made for b in own[t.role]
+        n * b.length_mm * b.width_mm * b.thickness_mm for role, n in number.items() for b in own[role]
     ) * WASTE  # fmt: skip
     glue_g = joints * glued_area_mm2 * 1e-6 * c.spread_g_m2 * GLUE_WASTE
     return Cost(
         n=plan.replicates,
-        pieces=pieces,
+        pieces=broken + more,
         blanks=count,
         cut_h=count * c.cut_s / 2 / 3600,
         glue_h=joints * c.glue_s / 3600,
-        break_h=pieces * c.break_s / 3600,
+        break_h=broken * c.break_s / 3600,
         wood_dm3=volume * 1e-6,
         glue_g=glue_g,
         money=volume * 1e-9 * c.wood_per_m3 + glue_g / 1000 * c.glue_per_kg,

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from adhaero.core.plan.codes import new_codes
 from adhaero.core.plan.document import (
+    Extra,
     Level,
     Plan,
     cells,
@@ -15,6 +16,7 @@ from adhaero.core.plan.document import (
     method_of,
     record_of,
     record_of_extra,
+    solid_count,
     treatment_name,
 )
 from adhaero.core.plan.power import (
@@ -25,6 +27,8 @@ from adhaero.core.plan.power import (
 )
 
 SOLID, JOINT = "solid", "joint"
+COUNTS, SPARE, DUMMY, TRIAL = "counts", "spare", "dummy", "trial"
+"""What a piece is made for: to be counted; to take the place of a spoiled one; to fill a clamp; to learn the method."""
 
 
 @dataclass(frozen=True)
@@ -48,13 +52,16 @@ class Treatment:
 
 @dataclass(frozen=True)
 class NewSpecimen:
-    """A piece to be made: its code, its treatment (index), its number within it and its place in the random order."""
+    """A piece to be made: its code, its treatment (index), its number within it, its place in the random orders, and
+    its part.
+    """
 
     code: str
     treatment: int
     replicate: int
     break_order: int
     glue_order: int
+    part: str = COUNTS
 
 
 def letter(index: int) -> str:
@@ -100,14 +107,13 @@ def treatments(plan: Plan) -> list[Treatment]:
                 form=form_of(plan, record_of(plan, cell)),
             )
         )
-    for extra in plan.extras:
-        name, record = letter(len(found)), record_of_extra(plan, extra)
-        form, keys = form_of(plan, record), tuple(extra.changes)
-        single = Treatment(name, extra.label, JOINT, None, record, extra.replicates, False, extra.control, form, keys)
-        found.append(single)
+    found += [_single(plan, e, len(found) + i) for i, e in enumerate(e for e in plan.extras if not e.late)]
     if plan.solid_reference and method_of(plan).solid:
         species = list(dict.fromkeys(t.record["species"] for t in found))
         for level in species:
+            count = solid_count(plan, level)
+            if not count:
+                continue
             name = level_name("species", level).lower()
             label = f"Solid {name}"
             record = {"species": level}
@@ -118,28 +124,43 @@ def treatments(plan: Plan) -> list[Treatment]:
                     SOLID,
                     None,
                     record,
-                    plan.solid_reference,
+                    count,
                     is_control=False,
                     control="solid",
                 )
             )
+    found += [_single(plan, e, len(found) + i) for i, e in enumerate(e for e in plan.extras if e.late)]
     return found
+
+
+def _single(plan: Plan, e: Extra, place: int) -> Treatment:
+    record = record_of_extra(plan, e)
+    form, keys = form_of(plan, record), tuple(e.changes)
+    return Treatment(letter(place), e.label, JOINT, None, record, e.replicates, False, e.control, form, keys)
 
 
 def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]:
     """The pieces of a plan with codes not yet ``taken``, in treatment order.
 
     One shuffle of all pieces gives the order to break them in, another the order to glue them in, so that neither the
-    day nor a tiring arm favours a treatment. The same seed gives the same codes and orders.
+    day nor a tiring arm favours a treatment. The same seed gives the same codes and orders. Spares and dummies are
+    glued among the others, and come last in the order to break.
     """
-    slots = [(t, r + 1) for t, tr in enumerate(treatments(plan)) for r in range(tr.replicates)]
+    planned = treatments(plan)
+    slots = [(t, r + 1, COUNTS) for t, tr in enumerate(planned) for r in range(tr.replicates)]
+    counted = len(slots)
+    joints = [(t, tr.replicates) for t, tr in enumerate(planned) if tr.role == JOINT]
+    slots += [(t, made + r + 1, SPARE) for t, made in joints for r in range(plan.spares)]
+    slots += [(joints[0][0], joints[0][1] + plan.spares + r + 1, DUMMY) for r in range(plan.dummies)]
     codes = new_codes(len(slots), seed, taken)
     rng = random.Random(f"orders {seed}")
-    break_order, glue_order = list(range(1, len(slots) + 1)), list(range(1, len(slots) + 1))
+    break_order, glue_order = list(range(1, counted + 1)), list(range(1, len(slots) + 1))
     rng.shuffle(break_order)
     rng.shuffle(glue_order)
+    break_order += range(counted + 1, len(slots) + 1)
     return [
-        NewSpecimen(code, t, r, b, g) for code, (t, r), b, g in zip(codes, slots, break_order, glue_order, strict=True)
+        NewSpecimen(code, t, r, b, g, part)
+        for code, (t, r, part), b, g in zip(codes, slots, break_order, glue_order, strict=True)
     ]
 
 
@@ -166,7 +187,8 @@ def with_more(plan: Plan, t: Treatment, count: int) -> Plan:
         own = dict(plan.extra_replicates) | {t.cell: t.replicates + count}
         return replace(plan, extra_replicates=tuple(own.items()))
     if t.role == SOLID:
-        return replace(plan, solid_reference=plan.solid_reference + count)
+        species = str(t.record["species"].value)
+        return replace(plan, solid_own={**plan.solid_own, species: t.replicates + count})
     extras = tuple(replace(e, replicates=e.replicates + count) if e.label == t.label else e for e in plan.extras)
     return replace(plan, extras=extras)
 

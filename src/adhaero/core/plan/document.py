@@ -18,8 +18,10 @@ from adhaero.core.plan.fields import FIELDS, value_name
 from adhaero.core.quantity import BASE, Dimension, shown
 from adhaero.core.refusal import Problem, Refusal
 
-FORMAT = 2
-"""2 brought joint forms, extra treatments, spares and the costs; documents of format 1 are read as they were."""
+FORMAT = 3
+"""2 brought joint forms, single treatments and the costs; 3 brought tolerances, spares, dummies, claims and side
+questions that name their treatments. Older documents are read as what they meant.
+"""
 MAX_SPECIMENS = 5000
 Value = str | float | None
 
@@ -73,13 +75,23 @@ class Costs:
 class Extra:
     """A single treatment outside the grid: the plan's usual record with ``changes`` over it.
 
-    ``control`` is what it serves as: plain, untreated, dry, time-zero, standard, or nothing.
+    ``control`` is what it serves as: plain, untreated, dry, time-zero, standard, or nothing. ``late`` ones came by an
+    amendment and are lettered after everything else.
     """
 
     label: str
     changes: Mapping[str, Level]
     replicates: int
     control: str | None = None
+    late: bool = False
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A side question, or a claim to be tested, with the labels of the treatments that answer it."""
+
+    text: str
+    treatments: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -90,7 +102,10 @@ class Plan:
     ``extras`` single treatments beside the grid. ``start`` names the question that the plan began from,
     ``tolerance_mm`` how far a measured size may be off before the piece is questioned,
     ``guesses`` the load in N that is guessed for a treatment (by its label); locking the plan seals them.
-    ``predictions`` and ``side_questions`` are carried for the record.
+    ``tolerances`` says how far a field may leave its planned value, in its base unit, before it is pointed out.
+    ``spares`` are made of every treatment in case one is spoiled, ``dummies`` only fill places in clamps, and
+    ``solid_own`` are solid references with a count of their own, by species.
+    Treatments of a ``side_question`` stay out of the main comparison.
     """
 
     question: str = ""
@@ -106,12 +121,16 @@ class Plan:
     solid_reference: int = 4
     dropped: tuple[tuple[int, ...], ...] = ()
     extra_replicates: tuple[tuple[tuple[int, ...], int], ...] = ()
-    side_questions: tuple[str, ...] = ()
-    predictions: tuple[str, ...] = ()
+    side_questions: tuple[Asked, ...] = ()
+    claims: tuple[Asked, ...] = ()
     extras: tuple[Extra, ...] = ()
     start: str = "own"
     tolerance_mm: float = 1.0
     guesses: Mapping[str, float] = field(default_factory=dict)
+    tolerances: Mapping[str, float] = field(default_factory=dict)
+    spares: int = 0
+    dummies: int = 0
+    solid_own: Mapping[str, int] = field(default_factory=dict)
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT
@@ -124,7 +143,7 @@ class Plan:
 def plan_from_json(document: Mapping[str, Any]) -> Plan:
     """A plan from its document. Raises ``Refusal`` for another format or a wrong shape."""
     try:
-        if document["format"] not in (1, FORMAT):
+        if document["format"] not in range(1, FORMAT + 1):
             raise Refusal(
                 [
                     Problem(
@@ -143,9 +162,13 @@ def plan_from_json(document: Mapping[str, Any]) -> Plan:
         rest["costs"] = Costs(**document.get("costs", {}))
         rest["extras"] = tuple(_extra(e) for e in document.get("extras", ()))
         rest["guesses"] = {str(k): float(v) for k, v in document.get("guesses", {}).items()}
+        rest["tolerances"] = {str(k): float(v) for k, v in document.get("tolerances", {}).items()}
+        rest["solid_own"] = {str(k): int(v) for k, v in document.get("solid_own", {}).items()}
+        for key in ("side_questions", "claims"):
+            rest[key] = tuple(_asked(a) for a in document.get(key, ()))
+        if document["format"] < 3:
+            rest.pop("predictions", None)
         rest["format"] = FORMAT
-        for key in ("side_questions", "predictions"):
-            rest[key] = tuple(document[key])
         rest["control"] = None if document["control"] is None else tuple(document["control"])
         rest["dropped"] = tuple(tuple(c) for c in document["dropped"])
         rest["extra_replicates"] = tuple((tuple(c), n) for c, n in document["extra_replicates"])
@@ -157,7 +180,12 @@ def plan_from_json(document: Mapping[str, Any]) -> Plan:
 
 
 def _extra(e: Mapping[str, Any]) -> Extra:
-    return Extra(e["label"], {k: Level(**v) for k, v in e["changes"].items()}, int(e["replicates"]), e.get("control"))
+    return Extra(e["label"], {k: Level(**v) for k, v in e["changes"].items()}, int(e["replicates"]), e.get("control"),
+                 bool(e.get("late", False)))  # fmt: skip
+
+
+def _asked(a: Mapping[str, Any] | str) -> Asked:
+    return Asked(a) if isinstance(a, str) else Asked(a["text"], tuple(a["treatments"]))
 
 
 def first_plan() -> Plan:
@@ -258,8 +286,15 @@ def _text(level: Level | None) -> str | None:
 
 
 def pieces_in_all(plan: Plan) -> int:
-    """Number of pieces that a lock would make."""
+    """Number of pieces that a lock would make, spares and dummies included."""
     own = dict(plan.extra_replicates)
     joints = sum(own.get(c, plan.replicates) for c in cells(plan)) + sum(e.replicates for e in plan.extras)
-    species = {r["species"] for r in records(plan) if "species" in r}
-    return joints + plan.solid_reference * len(species) * method_of(plan).solid
+    treated = len(cells(plan)) + len(plan.extras)
+    species = {r["species"] for r in records(plan) if "species" in r} if method_of(plan).solid else set()
+    solids = sum(solid_count(plan, level) for level in species)
+    return joints + solids + plan.spares * treated + plan.dummies
+
+
+def solid_count(plan: Plan, species: Level) -> int:
+    """How many solid pieces of a species the plan makes."""
+    return plan.solid_own.get(str(species.value), plan.solid_reference)

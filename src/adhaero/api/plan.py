@@ -1,0 +1,123 @@
+"""A batch's plan over HTTP: drafts, the lock, amendments, templates, files."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Body, Response
+from fastapi.exceptions import RequestValidationError
+from pydantic import ValidationError
+
+from adhaero.api import bodies as b
+from adhaero.api.wire import Key, Person, Shop, answer
+from adhaero.core.plan.document import Extra, Level, plan_from_json
+from adhaero.workflow import amending, exchange, planning
+from adhaero.workflow.exchange import Imported
+from adhaero.workflow.planning import Against, PlanView
+
+router = APIRouter(prefix="/batches", tags=["plan"])
+
+
+@router.post("", response_model=b.Id, status_code=201)
+def post_batch(w: Shop, body: b.BatchIn, key: Key = None) -> dict[str, Any]:
+    return planning.create(w, body.name, key, body.start)
+
+
+@router.post("/{batch_id}/copy", response_model=b.Id, status_code=201)
+def post_copy(w: Shop, batch_id: int, body: b.CopyIn, key: Key = None) -> dict[str, Any]:
+    return planning.duplicate(w, batch_id, body.name, key)
+
+
+@router.post("/from-plan", response_model=b.Id, status_code=201)
+def post_plan_file(w: Shop, body: b.PlanFileIn, key: Key = None) -> dict[str, Any]:
+    try:
+        document = b.PlanDocument.model_validate(plan_from_json(body.document).to_json())
+    except ValidationError as wrong:
+        raise RequestValidationError([{**e, "loc": ("body", *e["loc"])} for e in wrong.errors()]) from wrong
+    return planning.import_plan(w, body.name, document.model_dump(), key)
+
+
+@router.post("/import", response_model=Imported)
+def post_import(
+    w: Shop, person: Person, text: Annotated[str, Body(media_type="text/csv")] = "", key: Key = None
+) -> Response:
+    return answer(exchange.import_csv(w, text, person, key))
+
+
+@router.get("/{batch_id}/plan", response_model=PlanView)
+def get_plan(w: Shop, batch_id: int) -> Response:
+    return answer(planning.view(w, batch_id))
+
+
+@router.get("/{batch_id}/plan.json", response_class=Response, responses={200: {"content": {"application/json": {}}}})
+def get_plan_file(w: Shop, batch_id: int) -> Response:
+    view = planning.view(w, batch_id)
+    text = json.dumps({"name": view.name, "document": view.document}, indent=1)
+    headers = {"Content-Disposition": f'attachment; filename="{exchange.file_name(view.name)}-plan.json"'}
+    return Response(text, media_type="application/json", headers=headers)
+
+
+@router.put("/{batch_id}/plan", response_model=PlanView)
+def put_plan(w: Shop, batch_id: int, body: b.PlanIn, key: Key = None) -> Response:
+    planning.save_draft(w, batch_id, body.version, body.name, body.document.model_dump(), key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/start", response_model=PlanView)
+def post_start(w: Shop, batch_id: int, body: b.StartIn, key: Key = None) -> Response:
+    planning.start_from(w, batch_id, body.version, body.start, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/lock", response_model=b.Done)
+def post_lock(w: Shop, batch_id: int, body: b.LockIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return planning.lock(w, batch_id, body.version, person, key)
+
+
+@router.post("/{batch_id}/more", response_model=PlanView)
+def post_more(w: Shop, batch_id: int, body: b.MoreIn, person: Person, key: Key = None) -> Response:
+    amending.add_pieces(w, batch_id, body.treatment, body.count, body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/leave-out", response_model=PlanView)
+def post_leave_out(w: Shop, batch_id: int, body: b.LeaveOutIn, person: Person, key: Key = None) -> Response:
+    amending.leave_out(w, batch_id, body.treatment, body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/constant", response_model=PlanView)
+def post_constant(w: Shop, batch_id: int, body: b.ConstantIn, person: Person, key: Key = None) -> Response:
+    level = Level(body.level.value, body.level.unit)
+    amending.change_constant(w, batch_id, body.field, level, body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/treatment", response_model=PlanView)
+def post_treatment(w: Shop, batch_id: int, body: b.TreatmentIn, person: Person, key: Key = None) -> Response:
+    t = body.treatment
+    changes = {k: Level(v.value, v.unit) for k, v in t.changes.items()}
+    amending.add_treatment(w, batch_id, Extra(t.label, changes, t.replicates, t.control), body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.get("/{batch_id}/against/{other_id}", response_model=Against)
+def get_against(w: Shop, batch_id: int, other_id: int) -> Response:
+    return answer(planning.against(w, batch_id, other_id))
+
+
+@router.post("/{batch_id}/template", response_model=b.Id, status_code=201)
+def post_template(w: Shop, batch_id: int, body: b.CopyIn, key: Key = None) -> dict[str, Any]:
+    return planning.keep_as_template(w, batch_id, body.name, key)
+
+
+@router.post("/{batch_id}/from-template/{template_id}", response_model=PlanView)
+def post_from_template(w: Shop, batch_id: int, template_id: int, body: b.LockIn, key: Key = None) -> Response:
+    planning.start_from_template(w, batch_id, body.version, template_id, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.delete("/templates/{template_id}", response_model=b.Id)
+def delete_template(w: Shop, template_id: int, key: Key = None) -> dict[str, Any]:
+    return planning.retire_template(w, template_id, key)
