@@ -62,6 +62,8 @@ L, F, S, T = Dimension.LENGTH, Dimension.FORCE, Dimension.STRESS, Dimension.TIME
         ("40", T, "min", 2400.0),
         ("3 d", T, "h", 259200.0),
         ("68 °F", Dimension.TEMPERATURE, "°C", 20.0),
+        ("9 °F", Dimension.WARMTH, "K", 5.0),
+        ("3 °C", Dimension.WARMTH, "K", 3.0),
         ("-5", Dimension.TEMPERATURE, "°C", -5.0),
         ("-4 F", Dimension.TEMPERATURE, "°C", -20.0),
         ("52 %", Dimension.SHARE, "%", 52.0),

@@ -186,13 +186,15 @@ def test_observations_come_through_the_rebuild_of_their_table(tmp_path: Path, mo
     monkeypatch.setattr(database_module, "_migrations", lambda: real[:3])
     old = Database(tmp_path / "old.db")
     old.migrate()
-    with old.write() as conn:
+    with sqlite3.connect(old.path) as conn:
         conn.executescript("""
             INSERT INTO batch VALUES (1, 'Old', '2026-01-01T00:00:00Z', NULL);
             INSERT INTO action (id, batch_id, stage, kind, summary, at) VALUES (1, 1, 'plan', 'lock', '', '');
             INSERT INTO treatment VALUES (1, 1, 'A', 'Casein', 'joint', NULL, 1, 1);
             INSERT INTO specimen (id, code, batch_id, treatment_id, role, replicate, break_order, glue_order, glue,
                 orientation, prep, action_id) VALUES (1, 'AAAA', 1, 1, 'joint', 1, 1, 1, 'casein', 'x', 'planed', 1);
+            INSERT INTO adherend (specimen_id, side, material, face)
+                VALUES (1, 'a', 'ash', 'long'), (1, 'b', 'ash', 'long');
             INSERT INTO observation (id, specimen_id, kind, low_n, high_n, source, at, action_id)
                 VALUES (4, 1, 'exact', 900, 900, 'rig', '', 1);
             INSERT INTO observation (id, specimen_id, kind, low_n, high_n, source, at, replaces_id, action_id)

@@ -32,6 +32,7 @@ class Dimension(StrEnum):
     MASS = "mass"
     SPREAD = "spread"
     TEMPERATURE = "temperature"
+    WARMTH = "temperature difference"
     SHARE = "share"
     DENSITY = "density"
     MOMENT = "moment"
@@ -100,6 +101,8 @@ _UNITS = (
     _u("g/m²", Dimension.SPREAD, 1, "g/m2", "gsm"),
     Unit("°C", Dimension.TEMPERATURE, Fraction(1), aliases=("c", "degc", "°")),
     Unit("°F", Dimension.TEMPERATURE, Fraction(5, 9), Fraction(-160, 9), ("f", "degf")),
+    _u("K", Dimension.WARMTH, 1, "°c", "c"),
+    _u("F°", Dimension.WARMTH, Fraction(5, 9), "°f", "f"),
     _u("%", Dimension.SHARE, 1, "percent"),
     _u("kg/m³", Dimension.DENSITY, 1, "kg/m3"),
     _u("N·m", Dimension.MOMENT, 1, "nm", "n m"),

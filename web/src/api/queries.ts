@@ -39,6 +39,13 @@ export function useCompare(id: number, figure: string, fallen: boolean | null, a
   });
 }
 
+export const useAgainst = (id: number, other: number | null) =>
+  useQuery({
+    queryKey: ["batch", id, "against", other],
+    enabled: other !== null,
+    queryFn: () => take<"Against">(api.GET("/api/batches/{batch_id}/against/{other_id}", { params: { path: { batch_id: id, other_id: other ?? 0 } } })),
+  });
+
 export const useCurve = (pull: number | null) =>
   useQuery({
     queryKey: ["pull", pull],
@@ -85,6 +92,16 @@ export const writes = {
   lock: (id: number, version: number) => take<"Done">(api.POST("/api/batches/{batch_id}/lock", { ...at(id), body: { version } })),
   layOut: (id: number, body: Schemas["SawIn"]) => take<"CutView">(api.POST("/api/batches/{batch_id}/layout", { ...at(id), body })),
   recut: (id: number, code: string) => take<"CutView">(api.POST("/api/batches/{batch_id}/recut", { ...at(id), body: { code } })),
+  places: (id: number) => take<"CutView">(api.POST("/api/batches/{batch_id}/places", at(id))),
+  spare: (id: number, code: string) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/spare", { ...at(id), body: { code } })),
+  trial: (id: number, body: Schemas["TrialIn"]) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/trial", { ...at(id), body })),
+  constant: (id: number, body: Schemas["ConstantIn"]) => take<"PlanView">(api.POST("/api/batches/{batch_id}/constant", { ...at(id), body })),
+  treatment: (id: number, body: Schemas["TreatmentIn"]) => take<"PlanView">(api.POST("/api/batches/{batch_id}/treatment", { ...at(id), body })),
+  keepTemplate: (id: number, name: string) => take<"Id">(api.POST("/api/batches/{batch_id}/template", { ...at(id), body: { name } })),
+  fromTemplate: (id: number, version: number, template_id: number) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/from-template/{template_id}", { params: { path: { batch_id: id, template_id } }, body: { version } })),
+  dropTemplate: (template_id: number) => take<"Id">(api.DELETE("/api/batches/templates/{template_id}", { params: { path: { template_id } } })),
+  claim: (id: number, body: Schemas["ClaimIn"]) => take<"Id">(api.POST("/api/batches/{batch_id}/claim", { ...at(id), body })),
   more: (id: number, body: Schemas["MoreIn"]) => take<"PlanView">(api.POST("/api/batches/{batch_id}/more", { ...at(id), body })),
   leaveOut: (id: number, body: Schemas["LeaveOutIn"]) => take<"PlanView">(api.POST("/api/batches/{batch_id}/leave-out", { ...at(id), body })),
   sizes: (id: number, cells: Schemas["SizeIn"][]) => take<"Done">(api.POST("/api/batches/{batch_id}/sizes", { ...at(id), body: { cells } })),

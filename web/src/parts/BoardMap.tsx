@@ -5,12 +5,14 @@ interface Props {
   board: Schemas["StoredBoard"];
   blanks?: readonly Schemas["CutBlank"][];
   /** Code of a piece -> letter of its treatment. */
+  /** Strips that go to other batches. */
+  taken?: readonly Schemas["Rect"][];
   letters?: Readonly<Record<string, string>>;
   onPick?: (code: string) => void;
   picked?: string | null;
 }
 
-export function BoardMap({ board, blanks = [], letters = {}, onPick, picked }: Props) {
+export function BoardMap({ board, blanks = [], taken = [], letters = {}, onPick, picked }: Props) {
   const { length_mm: long, width_mm: wide } = board;
   // Grain lines that never cross, a little uneven, the same at every drawing.
   const grain = Array.from({ length: Math.floor(wide / 9) }, (_, i) => 5 + i * 9 + ((i * 7) % 5));
@@ -25,6 +27,14 @@ export function BoardMap({ board, blanks = [], letters = {}, onPick, picked }: P
         <g key={i}>
           <rect x={d.x} y={wide - d.y - d.width} width={d.length} height={d.width} className="fill-ink/25 stroke-ink" strokeWidth="1" />
           <path d={`M${d.x} ${wide - d.y - d.width}l${d.length} ${d.width}m0 ${-d.width}l${-d.length} ${d.width}`} className="stroke-ink" strokeWidth="1" />
+        </g>
+      ))}
+      {taken.map((t, i) => (
+        <g key={`taken ${i}`}>
+          <rect x={t.x} y={wide - t.y - t.width} width={t.length} height={t.width} className="fill-wood/40 stroke-wood" strokeWidth="0.8" strokeDasharray="2 2" />
+          <text x={long / 2} y={wide - t.y - t.width / 2 + text * 0.35} textAnchor="middle" fontSize={Math.min(text, t.width / 1.9)} className="fill-ink">
+            for another batch
+          </text>
         </g>
       ))}
       {blanks.map((b, i) => {

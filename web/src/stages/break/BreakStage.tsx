@@ -55,13 +55,13 @@ export default function BreakStage({ batch }: { batch: number }) {
             <Piece row={row} view={data} compact={Boolean(loose) || typing || correcting !== null} />
             {loose && !pulling ? (
               <Judge key={`pull ${loose.pull.id}`} batch={batch} row={row} view={data} pull={loose.pull} />
-            ) : (typing || correcting) && !pulling ? (
-              <Judge key={`typed ${row.code}`} batch={batch} row={row} view={data} pull={null} onDone={() => setCorrecting(null)} onCancel={back} />
+            ) : (typing || correcting || data.loadless) && !pulling ? (
+              <Judge key={`typed ${row.code}`} batch={batch} row={row} view={data} pull={null} onDone={() => setCorrecting(null)} {...(typing || correcting ? { onCancel: back } : {})} />
             ) : (
               <Pull key={row.code} batch={batch} row={row} view={data} pulling={pulling} live={signal.live?.status === "live"} onType={() => setTyping(true)} />
             )}
           </section>
-          <Scope signal={signal} view={data} pulling={pulling} recorded={loose?.pull ?? null} />
+          {!data.loadless && <Scope signal={signal} view={data} pulling={pulling} recorded={loose?.pull ?? null} />}
         </div>
       ) : (
         <p className="sheet px-4 py-8 text-xl">All {data.rows.length} pieces are broken. Compare them under the next stage.</p>

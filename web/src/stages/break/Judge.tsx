@@ -14,8 +14,11 @@ const KINDS: readonly (readonly [Kind, string])[] = [
   ["between", "It broke between"],
   ["held", "It broke after holding"],
   ["fell_apart", "It fell apart before"],
+  ["seen", "It was opened by hand"],
   ["void", "It does not count"],
 ];
+/** A method without a load has its own kinds. */
+const LOADLESS: readonly Kind[] = ["seen", "fell_apart", "void"];
 
 interface Props {
   batch: number;
@@ -40,7 +43,7 @@ interface Proposal {
 export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
   const units = useUnits();
   const proposal = (pull?.proposal ?? null) as Proposal | null;
-  const [kind, setKind] = useState<Kind>((row.kind as Kind | null) ?? proposal?.kind ?? "exact");
+  const [kind, setKind] = useState<Kind>((row.kind as Kind | null) ?? proposal?.kind ?? (view.loadless ? "seen" : "exact"));
   const [low, setLow] = useState(row.low_n !== null && row.kind !== "fell_apart" ? units.text(row.low_n, "force", 0) : "");
   const [high, setHigh] = useState(row.high_n !== null && row.kind === "between" ? units.text(row.high_n, "force", 0) : "");
   const [held, setHeld] = useState("");
@@ -53,13 +56,13 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
   const aside = useWrite((id: number) => writes.discard(batch, id, ""), batch);
   const first = useRef<HTMLFormElement>(null);
   const modes = view.failure_modes;
-  const wantsLoad = kind !== "fell_apart" && kind !== "void";
+  const wantsLoad = kind !== "fell_apart" && kind !== "void" && kind !== "seen";
   const wantsFace = kind !== "void" && kind !== "at_least";
 
   useEffect(() => {
-    const target = pull && proposal ? "input[name=mode]" : "input[name=load]";
+    const target = (pull && proposal) || view.loadless ? "input[name=mode]" : "input[name=load]";
     first.current?.querySelector<HTMLInputElement>(target)?.focus();
-  }, [pull, proposal]);
+  }, [pull, proposal, view.loadless]);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -105,7 +108,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
       {proposal?.saturated && <Mind>The rig was at the end of its range: the load is only a lower bound.</Mind>}
       <p className="flex flex-wrap items-baseline gap-x-2 text-lg">
         <select aria-label="Kind of observation" className="written" value={kind} onChange={(e) => setKind(e.target.value as Kind)}>
-          {KINDS.map(([key, name]) => (
+          {KINDS.filter(([key]) => LOADLESS.includes(key) === view.loadless || key === "void" || key === "fell_apart").map(([key, name]) => (
             <option key={key} value={key}>
               {name}
             </option>
@@ -161,11 +164,14 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
             Pull again
           </Button>
         ) : (
-          <Button className="min-h-14 px-5 text-lg" onClick={onCancel}>
-            Back
-          </Button>
+          onCancel && (
+            <Button className="min-h-14 px-5 text-lg" onClick={onCancel}>
+              Back
+            </Button>
+          )
         )}
       </div>
+      {row.kind !== null && row.kind !== "void" && <Trial batch={batch} row={row} {...(onDone ? { onDone } : {})} />}
     </form>
   );
 }
@@ -197,5 +203,23 @@ function Look({ batch, onSee }: { batch: number; onSee: (mode: string, wood: num
         </Button>
       )}
     </p>
+  );
+}
+
+/** A run that taught the method, not the joint: on record, outside of all statistics. */
+function Trial({ batch, row, onDone }: { batch: number; row: Schemas["BreakRow"]; onDone?: () => void }) {
+  const [why, setWhy] = useState("");
+  const save = useWrite((body: Schemas["TrialIn"]) => writes.trial(batch, body), batch);
+  const trial = row.part !== "trial";
+  return (
+    <div>
+      <p className="flex flex-wrap items-center gap-2 text-sm text-faded">
+        {trial ? "Was it only a trial?" : "It is a trial."} <input type="text" aria-label="Reason of the trial" className="written w-64 max-w-full" placeholder={trial ? "what was learnt" : "why it counts after all"} value={why} onChange={(e) => setWhy(e.target.value)} />
+        <Button disabled={save.isPending} onClick={() => save.mutate({ code: row.code, trial, reason: why }, { onSuccess: () => onDone?.() })}>
+          {trial ? "Take it out of the results" : "Let it count"}
+        </Button>
+      </p>
+      <ProblemNote problem={save.error} />
+    </div>
   );
 }

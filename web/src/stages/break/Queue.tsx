@@ -22,6 +22,7 @@ export function outcome(units: Units, kind: string | null, low: number | null, h
   if (kind === "between") return `${text(low)} to ${text(high)}`;
   if (kind === "fell_apart") return "fell apart";
   if (kind === "void") return "void";
+  if (kind === "seen") return "opened";
   if (kind === "held") return `held ${text(low)}`;
   return text(low);
 }
@@ -45,13 +46,13 @@ export function Queue({ view, current, onPick, onCorrect }: Props) {
         </button>
       ),
     },
-    { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.2fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.label}</> },
+    { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.2fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.label}{r.part === "trial" && ", trial"}</> },
     { key: "load", head: `Load, ${units.symbol("force")}`, width: "8rem", show: (r) => <span className="tabular-nums">{outcome(units, r.kind, r.low_n, r.high_n, "force", 0)}</span> },
     {
       key: "strength",
       head: `${view.figure_name}, ${units.symbol("stress")}`,
       width: "9rem",
-      show: (r) => <span className="tabular-nums">{r.kind === "void" || r.kind === "fell_apart" ? "" : outcome(units, r.kind, r.figure_low, r.figure_high, "stress", 2)}{r.kind && !r.measured && r.kind !== "void" ? " *" : ""}</span>,
+      show: (r) => <span className="tabular-nums">{r.kind === "void" || r.kind === "seen" || r.kind === "fell_apart" ? "" : outcome(units, r.kind, r.figure_low, r.figure_high, "stress", 2)}{r.kind && !r.measured && r.kind !== "void" ? " *" : ""}</span>,
     },
     { key: "mode", head: "Gave way", width: "minmax(10rem, 1fr)", show: (r) => r.failure_mode && <><MarkIcon mode={r.failure_mode} /> {MARK_NAMES[r.failure_mode]}</> },
     { key: "wood", head: "Wood, %", width: "4.5rem", show: (r) => <span className="tabular-nums">{r.wood_failure_pct ?? ""}</span> },

@@ -5,6 +5,7 @@ import { useCompare } from "../../api/queries";
 import { ProblemNote, Waiting } from "../../parts/controls";
 import { StrengthPlot } from "../../parts/StrengthPlot";
 import { grouped } from "../../parts/units";
+import { Around } from "./Around";
 import { Pairs, Table } from "./Table";
 
 type View = Schemas["CompareView"];
@@ -43,8 +44,9 @@ export default function CompareStage({ batch }: { batch: number }) {
           Take the data away (CSV)
         </a>
       </div>
-      <StrengthPlot view={data} />
+      {!data.loadless && <StrengthPlot view={data} />}
       <Grounds view={data} />
+      <Around batch={batch} view={data} />
       <Table view={data} />
       <Pairs view={data} onEvery={() => setEvery(true)} />
       <p className="text-sm text-faded">

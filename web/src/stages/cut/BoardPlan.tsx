@@ -23,6 +23,7 @@ export function BoardPlan({ batch, view }: { batch: number; view: Schemas["CutVi
   const [picked, setPicked] = useState<string | null>(null);
   const lay = useWrite((body: Schemas["SawIn"]) => writes.layOut(batch, body), batch);
   const recut = useWrite((code: string) => writes.recut(batch, code), batch);
+  const more = useWrite(() => writes.places(batch), batch);
   const letters = Object.fromEntries(view.rows.map((r) => [r.code, r.treatment]));
   return (
     <section aria-label="Boards" className="space-y-3">
@@ -52,7 +53,15 @@ export function BoardPlan({ batch, view }: { batch: number; view: Schemas["CutVi
           </Button>
         </div>
       )}
-      <ProblemNote problem={lay.error ?? recut.error} />
+      <ProblemNote problem={lay.error ?? recut.error ?? more.error} />
+      {layout && layout.placeless.length > 0 && (
+        <div className="no-print flex flex-wrap items-center gap-3">
+          <Mind>{layout.placeless.length === 1 ? `${layout.placeless[0]} has` : `${layout.placeless.length} pieces have`} no place on a board yet.</Mind>
+          <Button disabled={more.isPending} onClick={() => more.mutate(undefined)}>
+            Find places, the others stay
+          </Button>
+        </div>
+      )}
       {layout && <Laid view={view} layout={layout} letters={letters} picked={picked} onPick={setPicked} />}
       {picked && layout && (
         <p className="no-print flex flex-wrap items-center gap-3">
@@ -103,7 +112,7 @@ function Laid({ view, layout, letters, picked, onPick }: LaidProps) {
           </figcaption>
           <div className="overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label={`Board ${m.board.label}`}>
             <div className="min-w-160 print:min-w-0" style={{ width: `${(100 * m.board.length_mm) / longest}%` }}>
-              <BoardMap board={m.board} blanks={m.blanks} letters={letters} onPick={onPick} picked={picked} />
+              <BoardMap board={m.board} blanks={m.blanks} taken={m.taken} letters={letters} onPick={onPick} picked={picked} />
             </div>
           </div>
         </figure>

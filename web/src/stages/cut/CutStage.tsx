@@ -22,6 +22,7 @@ export default function CutStage({ batch }: { batch: number }) {
   const [typed, setTyped] = useState<Record<string, { text: string; why: string | undefined }>>({});
   const [extra, setExtra] = useState<readonly string[]>([]);
   const aside = useWrite((r: Row) => writes.observe(batch, { code: r.code, kind: "void", low: "", high: "", held: "", reason: `out of tolerance: ${r.question ?? ""}`, note: "", source: "typed", pull_id: null, failure_mode: null, wood_failure_pct: null }), batch);
+  const spare = useWrite((code: string) => writes.spare(batch, code), batch);
   const save = useWrite((cells: Schemas["SizeIn"][]) => writes.sizes(batch, cells), batch);
   if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the cut sheet" />;
@@ -76,7 +77,7 @@ export default function CutStage({ batch }: { batch: number }) {
 
   const columns: Column<Row>[] = [
     { key: "code", head: "Piece", width: "4.5rem", show: (r) => <><span aria-hidden className="mr-1.5 hidden size-3.5 border border-ink align-middle print:inline-block" /><Code>{r.code}</Code></> },
-    { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.3fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.label}</> },
+    { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.3fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.part === "dummy" ? "Dummy" : r.label}{r.part === "spare" && ", spare"}{r.part === "trial" && ", trial"}{r.instead_of && `, for ${r.instead_of}`}</> },
     { key: "halves", head: "Write on the halves", width: "9.5rem", show: (r) => <span className="font-mono text-sm">{r.halves.join("  ")}</span> },
     ...data.to_measure.map(size),
     ...MORE.filter(([key]) => extra.includes(key) || data.rows.some((r) => r.sizes[key])).map(([key, unit]) => more(key, unit)),
@@ -92,7 +93,14 @@ export default function CutStage({ batch }: { batch: number }) {
       width: "minmax(9rem, 1.4fr)",
       show: (r) =>
         r.aside ? (
-          <span className="text-faded">put aside</span>
+          <span className="flex items-center gap-2 text-faded">
+            put aside
+            {data.rows.some((x) => x.part === "spare" && !x.aside && x.treatment === r.treatment) && !data.rows.some((x) => x.instead_of === r.code) && (
+              <Button look="quiet" className="shrink-0 text-sm" disabled={spare.isPending} onClick={() => spare.mutate(r.code)}>
+                Take a spare
+              </Button>
+            )}
+          </span>
         ) : (
           r.question && (
             <span className="flex items-center gap-2">
@@ -155,7 +163,7 @@ export default function CutStage({ batch }: { batch: number }) {
           </label>
         ))}
       </p>
-      <ProblemNote problem={aside.error} />
+      <ProblemNote problem={aside.error ?? spare.error} />
       <p className="text-sm text-faded">Type 19, 19.4 mm or 3/4 in. Enter and arrows move; a column pasted from a spreadsheet fills downward. Empty cells count as nominal, and results say so.</p>
       <UndoBar batch={batch} stage="cut" />
     </div>

@@ -4,8 +4,15 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { clock } from "../../parts/units";
+import { Value } from "./common";
+import { usualUnit } from "./draft";
 
-export function Amend({ view }: { view: Schemas["PlanView"] }) {
+interface Props {
+  view: Schemas["PlanView"];
+  reference: Schemas["ReferenceView"];
+}
+
+export function Amend({ view, reference }: Props) {
   const [treatment, setTreatment] = useState(view.outlook.treatments[0]?.letter ?? "");
   const [count, setCount] = useState(2);
   const [reason, setReason] = useState("");
@@ -48,9 +55,78 @@ export function Amend({ view }: { view: Schemas["PlanView"] }) {
           </Button>{" "}
           from now on.
         </p>
+        <Constant view={view} reference={reference} reason={reason} />
+        <Another view={view} reference={reference} reason={reason} />
         <p className="text-sm text-faded">More pieces come last in the order: what changes over the day runs along with them. Pieces already broken stay in the results.</p>
         <ProblemNote problem={more.error ?? out.error} />
       </details>
     </section>
+  );
+}
+
+interface PartProps extends Props {
+  reason: string;
+}
+
+/** Hold a constant at another value: what is made already keeps its own. */
+function Constant({ view, reference, reason }: PartProps) {
+  const document = view.document as unknown as Schemas["PlanDocument"];
+  const held = reference.fields.filter((f) => f.key in document.constants && f.key !== "species" && f.key !== "form");
+  const [key, setKey] = useState("pressure_mpa");
+  const [level, setLevel] = useState<Schemas["LevelIn"] | null>(null);
+  const save = useWrite((body: Schemas["ConstantIn"]) => writes.constant(view.batch_id, body), view.batch_id);
+  const field = held.find((f) => f.key === key) ?? held[0];
+  if (!field) return null;
+  const now = level ?? document.constants[field.key];
+  return (
+    <>
+      <p className="leading-10">
+        From now on hold{" "}
+        <select aria-label="Constant to change" className="written" value={field.key} onChange={(e) => { setKey(e.target.value); setLevel(null); }}>
+          {held.map((f) => (
+            <option key={f.key} value={f.key}>
+              {f.name.toLowerCase()}
+            </option>
+          ))}
+        </select>{" "}
+        at <Value key={field.key} field={field} label="New value of the constant" level={now} onChange={setLevel} />,{" "}
+        <Button className="leading-6" disabled={save.isPending || level === null} onClick={() => level && save.mutate({ field: field.key, level, reason }, { onSuccess: () => setLevel(null) })}>
+          change it
+        </Button>
+        .
+      </p>
+      <ProblemNote problem={save.error} />
+    </>
+  );
+}
+
+/** A further single treatment, like the control but for one thing. */
+function Another({ view, reference, reason }: PartProps) {
+  const [label, setLabel] = useState("");
+  const [count, setCount] = useState(4);
+  const [key, setKey] = useState("pressure_mpa");
+  const field = reference.fields.find((f) => f.key === key)!;
+  const [level, setLevel] = useState<Schemas["LevelIn"] | null>(null);
+  const now = level ?? { value: field.usual ?? (field.choices[0]?.[0] as string | undefined) ?? null, unit: usualUnit(field) };
+  const save = useWrite((body: Schemas["TreatmentIn"]) => writes.treatment(view.batch_id, body), view.batch_id);
+  return (
+    <>
+      <p className="leading-10">
+        Add the treatment <input aria-label="Name of the new treatment" className="written w-40" placeholder="its name" value={label} onChange={(e) => setLabel(e.target.value)} />, like the control but with{" "}
+        <select aria-label="What differs in the new treatment" className="written" value={key} onChange={(e) => { setKey(e.target.value); setLevel(null); }}>
+          {reference.fields.filter((f) => f.key !== "species").map((f) => (
+            <option key={f.key} value={f.key}>
+              {f.name.toLowerCase()}
+            </option>
+          ))}
+        </select>{" "}
+        <Value key={key} field={field} label="Value in the new treatment" level={now} onChange={setLevel} />:{" "}
+        <Button className="leading-6" disabled={save.isPending} onClick={() => save.mutate({ treatment: { label, changes: { [key]: now }, replicates: count, control: null, late: true }, reason }, { onSuccess: () => setLabel("") })}>
+          make
+        </Button>{" "}
+        <input aria-label="Pieces of the new treatment" type="number" min={1} max={100} className="written w-14 text-center" value={count} onChange={(e) => setCount(Math.round(Number(e.target.value) || 0))} /> pieces.
+      </p>
+      <ProblemNote problem={save.error} />
+    </>
   );
 }

@@ -1,10 +1,10 @@
 /** Plan: the question, what differs, what is held, how many; beside it what this can and cannot find out. */
-import { useNavigate } from "react-router";
 import { Problem } from "../../api/client";
 import { usePlan, useReference, useWrite, writes } from "../../api/queries";
 import { Button, Cautions, ProblemNote, Waiting } from "../../parts/controls";
 import { UndoBar } from "../../parts/UndoBar";
 import { Amend } from "./Amend";
+import { Beside } from "./Beside";
 import { useDraft } from "./draft";
 import { Outlook } from "./Outlook";
 import { Sentences } from "./Sentences";
@@ -27,8 +27,6 @@ function Editor({ view, reference }: Props) {
   const draft = useDraft(view);
   const locked = view.kind !== "draft";
   const lock = useWrite(async () => writes.lock(view.batch_id, await draft.settled()), view.batch_id);
-  const copy = useWrite((name: string) => writes.copyBatch(view.batch_id, name));
-  const go = useNavigate();
   const method = reference.methods.find((m) => m.key === draft.document.method);
   const ready = !draft.saving && view.outlook.problems.length === 0;
   return (
@@ -57,16 +55,8 @@ function Editor({ view, reference }: Props) {
           </div>
           <ProblemNote problem={lock.error} />
           <UndoBar batch={view.batch_id} stage="plan" />
-          {locked && <Amend view={view} />}
-          <p className="no-print mt-2 flex flex-wrap gap-x-5 gap-y-1">
-            <a className="text-spruce underline underline-offset-4" href={`/api/batches/${view.batch_id}/plan.json`}>
-              Save the plan as a file
-            </a>
-            <Button look="quiet" className="py-0" disabled={copy.isPending} onClick={() => copy.mutate(`${draft.name}, again`, { onSuccess: (made) => void go(`/batch/${made.id}/plan`) })}>
-              Plan another like it
-            </Button>
-          </p>
-          <ProblemNote problem={copy.error} />
+          {locked && <Amend view={view} reference={reference} />}
+          <Beside view={view} name={draft.name} />
         </section>
         <Outlook view={view} reference={reference} draft={draft} locked={locked} />
       </div>

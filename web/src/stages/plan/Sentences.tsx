@@ -5,6 +5,7 @@ import { Line, type PlanProps } from "./common";
 import { Constants } from "./Constants";
 import { Differs } from "./Differs";
 import type { Document } from "./draft";
+import { Settled } from "./Settled";
 import { Singles } from "./Singles";
 
 export function Sentences(props: PlanProps) {
@@ -27,6 +28,7 @@ export function Sentences(props: PlanProps) {
       <Singles {...props} />
       <Constants {...props} />
       <HowMany draft={draft} view={view} locked={locked} />
+      <Settled {...props} />
     </div>
   );
 }
@@ -109,7 +111,8 @@ function HowMany({ draft, view, locked }: Omit<PlanProps, "reference">) {
     <div>
       <p>
         I make {count("Pieces of each treatment", d.replicates, (replicates) => change({ replicates }))} of each, and{" "}
-        {count("Solid pieces", d.solid_reference, (solid_reference) => change({ solid_reference }))} solid pieces as reference: {view.outlook.pieces} pieces from {view.outlook.blanks} blanks. Sizes may be off by{" "}
+        {count("Solid pieces", d.solid_reference, (solid_reference) => change({ solid_reference }))} solid pieces as reference; {count("Spares of each", d.spares ?? 0, (spares) => change({ spares }))} spares of each
+        and {count("Dummies", d.dummies ?? 0, (dummies) => change({ dummies }))} dummies that only fill a clamp: {view.outlook.pieces} pieces from {view.outlook.blanks} blanks. Sizes may be off by{" "}
         <QuantityField label="Tolerance of sizes" dimension="length" className="w-20" value={d.tolerance_mm ?? 1} disabled={locked} onChange={(tolerance_mm) => tolerance_mm !== null && change({ tolerance_mm })} />.
       </p>
       <p>

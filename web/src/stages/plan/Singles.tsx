@@ -20,7 +20,7 @@ export function Singles({ draft, view, reference, locked }: PlanProps) {
   const { document: d, change } = draft;
   const extras = d.extras ?? [];
   const set = (index: number, part: Partial<Extra>) => change({ extras: extras.map((e, i) => (i === index ? { ...e, ...part } : e)) });
-  const add = (extra: Extra) => change({ extras: [...extras, extra] });
+  const add = (extra: Omit<Extra, "late">) => change({ extras: [...extras, { ...extra, late: false }] });
   if (locked && !extras.length) return null;
   return (
     <div>

@@ -2,8 +2,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
-import { writes } from "../../api/queries";
-import { ProblemNote } from "../../parts/controls";
+import { useWrite, writes } from "../../api/queries";
+import { Button, ProblemNote } from "../../parts/controls";
 
 interface Props {
   view: Schemas["PlanView"];
@@ -17,9 +17,11 @@ export function Start({ view, reference, settled }: Props) {
   const [problem, setProblem] = useState<Problem | null>(null);
   const fresh = !(view.document as { question?: string }).question;
   const [open, setOpen] = useState(fresh);
-  const begin = async (key: string) => {
+  const drop = useWrite(writes.dropTemplate, view.batch_id);
+  const begin = async (from: string | number) => {
     try {
-      const saved = await writes.startFrom(view.batch_id, await settled(), key);
+      const version = await settled();
+      const saved = await (typeof from === "number" ? writes.fromTemplate(view.batch_id, version, from) : writes.startFrom(view.batch_id, version, from));
       client.setQueryData(["batch", view.batch_id, "plan"], saved);
       setProblem(null);
       setOpen(false);
@@ -44,6 +46,23 @@ export function Start({ view, reference, settled }: Props) {
             </li>
           ))}
       </ul>
+      {view.templates.length > 0 && (
+        <>
+          <h3 className="head mt-3">Your templates</h3>
+          <ul>
+            {view.templates.map((t) => (
+              <li key={t.id} className="flex items-baseline gap-3">
+                <button type="button" className="min-w-0 rounded-md px-2 py-1 text-left hover:bg-sheet" onClick={() => void begin(t.id)}>
+                  <span className="font-semibold text-spruce wrap-anywhere">{t.name}</span> <span className="text-sm text-faded">{t.question}</span>
+                </button>
+                <Button look="quiet" className="ml-auto shrink-0 text-sm" disabled={drop.isPending} onClick={() => drop.mutate(t.id)}>
+                  forget
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
       <p className="mt-2 text-sm text-faded">
         <button type="button" className="px-2 text-base font-semibold text-spruce underline underline-offset-4" onClick={() => setOpen(false)}>
           A question of my own

@@ -34,6 +34,10 @@ export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
               <span className="text-faded">
                 {reference?.woods.find((w) => w.key === b.species)?.name ?? b.species}, {units.text(b.length_mm, "length")} × {units.text(b.width_mm, "length")} × {units.text(b.thickness_mm, "length")}
                 {b.moisture_pct !== null && `, ${b.moisture_pct} % moisture`}
+                {b.density_kg_m3 !== null && `, ${b.density_kg_m3} kg/m³`}
+                {b.price !== null && `, cost ${b.price}`}
+                {b.source && `, from ${b.source}`}
+                {b.note && `; ${b.note}`}
               </span>
               <Button look="quiet" className="ml-auto text-sm" disabled={retire.isPending} onClick={() => retire.mutate(b.id)}>
                 used up
@@ -56,7 +60,11 @@ export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
         New: <input aria-label="Label of the board" className="written w-32" placeholder="what stands on it" value={form.label} onChange={(e) => set({ label: e.target.value })} /> of{" "}
         <ChoiceField label="Species of the board" className="w-32" value={form.species} choices={(reference?.woods ?? []).map((w) => [w.key, w.name] as const)} freeText onChange={(species) => set({ species })} />, {size("length_mm", "Length")} long,{" "}
         {size("width_mm", "Width of the board")} wide, {size("thickness_mm", "Thickness of the board")} thick, at{" "}
-        <QuantityField label="Moisture" dimension="share" className="w-16" value={form.moisture_pct ?? null} placeholder="10 %" onChange={(v) => set({ moisture_pct: v })} /> moisture.
+        <QuantityField label="Moisture" dimension="share" className="w-16" value={form.moisture_pct ?? null} placeholder="10 %" onChange={(v) => set({ moisture_pct: v })} /> moisture,{" "}
+        <QuantityField label="Density" dimension="number" className="w-16" value={form.density_kg_m3 ?? null} placeholder="any" onChange={(v) => set({ density_kg_m3: v })} /> kg/m³, for{" "}
+        <QuantityField label="Price" dimension="number" className="w-16" value={form.price ?? null} placeholder="0" onChange={(v) => set({ price: v })} /> in money, from{" "}
+        <input aria-label="Where the board is from" className="written w-40" placeholder="whom, which lot" value={form.source} onChange={(e) => set({ source: e.target.value })} />.{" "}
+        <input aria-label="Note on the board" className="written w-72 max-w-full" placeholder="rings, treatment, anything odd" value={form.note} onChange={(e) => set({ note: e.target.value })} />
         <Defects form={form} onChange={(defects) => set({ defects })} />
         <Button type="submit" className="leading-6" disabled={add.isPending}>
           Add the board
