@@ -30,6 +30,7 @@ def begin(page: Page, server: Server, name: str, question: str | None = None) ->
     page.goto(server.url)
     page.get_by_label("Name of a new batch").fill(name)
     page.get_by_role("button", name="Begin").click()
+    page.wait_for_url("**/plan")
     if question:
         page.get_by_role("button", name=question).click()
         expect(page.get_by_text("Start from another question")).to_be_visible()

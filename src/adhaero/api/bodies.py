@@ -224,6 +224,39 @@ class CodeIn(Strict):
     code: Code
 
 
+class DefectIn(Strict):
+    """A fault of a member."""
+
+    side: str = Field(max_length=4)
+    text: str = Field(max_length=1000)
+
+
+class StepIn(Strict):
+    """One thing done to a face; ``at`` is when, in ISO 8601."""
+
+    side: str = Field(max_length=4)
+    step: str = Field(max_length=500)
+    grit: int | None = None
+    amount_g_m2: float | None = None
+    dilution: str = Field("", max_length=80)
+    wait_s: float | None = None
+    at: str | None = Field(None, max_length=40)
+
+
+class StepsIn(Strict):
+    """What was done to the faces of these pieces, in order."""
+
+    codes: Codes
+    steps: list[StepIn] = Field(max_length=60)
+
+
+class PairIn(Strict):
+    """Two halves by their labels."""
+
+    first: Code
+    second: Code
+
+
 class TrialIn(Strict):
     """A piece that is to be a trial (or to count again), and why."""
 

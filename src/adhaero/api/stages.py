@@ -10,10 +10,12 @@ from adhaero.api import bodies as b
 from adhaero.api.wire import Key, Person, Shop, answer
 from adhaero.core.cut.layout import Saw
 from adhaero.store.actions import ActionRecord
-from adhaero.workflow import boards, claims, comparing, cutting, exchange, gluing, parts, undoing
+from adhaero.store.members import Step
+from adhaero.workflow import boards, claims, comparing, cutting, exchange, gluing, parts, pieces, undoing
 from adhaero.workflow.comparing import CompareView
 from adhaero.workflow.cutting import CutView, Label, Typed
 from adhaero.workflow.gluing import GlueView, NewGlueup
+from adhaero.workflow.pieces import Pairing, PieceView
 from adhaero.workflow.undoing import UndoView
 
 router = APIRouter(prefix="/batches", tags=["batches"])
@@ -61,6 +63,33 @@ def post_spare(w: Shop, batch_id: int, body: b.CodeIn, person: Person, key: Key 
 @router.post("/{batch_id}/trial", response_model=b.CodeIn)
 def post_trial(w: Shop, batch_id: int, body: b.TrialIn, person: Person, key: Key = None) -> dict[str, Any]:
     return parts.make_trial(w, batch_id, body.code, body.trial, body.reason, person, key)
+
+
+@router.get("/{batch_id}/pieces/{code}", response_model=PieceView)
+def get_piece(w: Shop, batch_id: int, code: str) -> Response:
+    return answer(pieces.view(w, batch_id, code))
+
+
+@router.post("/{batch_id}/pieces/{code}/defects", response_model=PieceView)
+def post_defect(w: Shop, batch_id: int, code: str, body: b.DefectIn, person: Person, key: Key = None) -> Response:
+    pieces.note_defect(w, batch_id, code, body.side, body.text, person, key)
+    return answer(pieces.view(w, batch_id, code))
+
+
+@router.post("/{batch_id}/faces", response_model=b.Done)
+def post_faces(w: Shop, batch_id: int, body: b.StepsIn, person: Person, key: Key = None) -> dict[str, Any]:
+    steps = [Step(position=i, **s.model_dump()) for i, s in enumerate(body.steps)]
+    return pieces.write_steps(w, batch_id, body.codes, steps, person, key)
+
+
+@router.post("/{batch_id}/pair", response_model=Pairing)
+def post_pair(w: Shop, batch_id: int, body: b.PairIn) -> Response:
+    return answer(pieces.check_pair(w, batch_id, body.first, body.second))
+
+
+@router.post("/{batch_id}/swap", response_model=b.Done)
+def post_swap(w: Shop, batch_id: int, body: b.PairIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return pieces.note_swap(w, batch_id, body.first, body.second, person, key)
 
 
 @router.get("/{batch_id}/glue", response_model=GlueView)

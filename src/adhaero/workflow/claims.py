@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from adhaero.core.compare import runs_along
+from adhaero.core.compare.nested import nested
 from adhaero.core.glue.departures import Departure, departures
 from adhaero.core.refusal import refuse
 from adhaero.store import boards, remarks, shop
@@ -86,6 +88,26 @@ def along(conn: sqlite3.Connection, facts: Facts) -> list[str]:
         own = [i for i, s in enumerate(joints) if s.glue == glue]
         found += runs_along.sentences([letters[i] for i in own], {"bottle": [rows[i]["bottle"] for i in own]})
     return list(dict.fromkeys(found))
+
+
+def units(facts: Facts, figure: Callable[[Specimen], float | None], shown: Callable[[float], str]) -> list[str]:
+    """Where several pieces come from one glue-up: that pieces are the units here, and what it would be otherwise.
+
+    ``figure`` gives the exact figure of a piece, ``shown`` puts it in words.
+    """
+    own: dict[int, list[tuple[float, int]]] = {t: [] for t in facts.treatments}
+    for s in facts.counting:
+        if s.id in facts.members and (v := figure(s)) is not None:
+            own[s.treatment_id].append((v, facts.members[s.id].glueup_id))
+    found = []
+    for t in facts.treatments.values():
+        n = nested([v for v, _ in own[t.id]], [g for _, g in own[t.id]])
+        if n is not None:
+            found.append(
+                f"{t.label}: {n.parents} glue-ups, {n.pieces} pieces. Pieces are the units here (standard error "
+                f"{shown(n.se_pieces)}); with glue-ups as units it is {shown(n.se_parents)}."
+            )
+    return found
 
 
 def _covariates(facts: Facts, s: Specimen, board: str | None) -> dict[str, str | None]:

@@ -127,6 +127,7 @@ class CompareView:
     pairs_in_all: int
     comparisons: list[Comparison]
     sentences: list[Sentence]
+    units: list[str]
     sides: list[SideAnswer]
     along: list[str]
     departed: list[Departed]
@@ -353,6 +354,11 @@ def _compare(
     dimension = facts.method.figure_dimension if stress else Dimension.FORCE
     scale = facts.method.per_newton(plan.sizes) if stress else 1.0
     welch = main.analysis.welch
+
+    def figure_of(s: Specimen) -> float | None:
+        _, mark = facts.row(figure, s, _shown, stress)
+        return mark.low if mark is not None and mark.high == mark.low else None
+
     return CompareView(
         batch_id=facts.batch.id,
         name=facts.batch.name,
@@ -372,6 +378,7 @@ def _compare(
         pairs_in_all=len(main.analysis.pairs),
         comparisons=main.verdict.comparisons,
         sentences=[*main.verdict.sentences, *_guess(plan, facts, main.analysis, stress=stress)],
+        units=claims.units(facts, figure_of, lambda v: shown(v, unit, dimension)),
         sides=sides,
         along=around.along,
         departed=around.departed,

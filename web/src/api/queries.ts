@@ -39,6 +39,12 @@ export function useCompare(id: number, figure: string, fallen: boolean | null, a
   });
 }
 
+export const usePiece = (id: number, code: string) =>
+  useQuery({
+    queryKey: ["batch", id, "piece", code],
+    queryFn: () => take<"PieceView">(api.GET("/api/batches/{batch_id}/pieces/{code}", { params: { path: { batch_id: id, code } } })),
+  });
+
 export const useAgainst = (id: number, other: number | null) =>
   useQuery({
     queryKey: ["batch", id, "against", other],
@@ -92,6 +98,10 @@ export const writes = {
   lock: (id: number, version: number) => take<"Done">(api.POST("/api/batches/{batch_id}/lock", { ...at(id), body: { version } })),
   layOut: (id: number, body: Schemas["SawIn"]) => take<"CutView">(api.POST("/api/batches/{batch_id}/layout", { ...at(id), body })),
   recut: (id: number, code: string) => take<"CutView">(api.POST("/api/batches/{batch_id}/recut", { ...at(id), body: { code } })),
+  defect: (id: number, code: string, body: Schemas["DefectIn"]) => take<"PieceView">(api.POST("/api/batches/{batch_id}/pieces/{code}/defects", { params: { path: { batch_id: id, code } }, body })),
+  faces: (id: number, body: Schemas["StepsIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/faces", { ...at(id), body })),
+  pair: (id: number, body: Schemas["PairIn"]) => take<"Pairing">(api.POST("/api/batches/{batch_id}/pair", { ...at(id), body })),
+  swap: (id: number, body: Schemas["PairIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/swap", { ...at(id), body })),
   places: (id: number) => take<"CutView">(api.POST("/api/batches/{batch_id}/places", at(id))),
   spare: (id: number, code: string) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/spare", { ...at(id), body: { code } })),
   trial: (id: number, body: Schemas["TrialIn"]) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/trial", { ...at(id), body })),

@@ -548,6 +548,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/pieces/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get_piece_api_batches__batch_id__pieces__code__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/pieces/{code}/defects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_defect_api_batches__batch_id__pieces__code__defects_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_faces_api_batches__batch_id__faces_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_pair_api_batches__batch_id__pair_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/swap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_swap_api_batches__batch_id__swap_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/glue": {
         parameters: {
             query?: never;
@@ -883,6 +963,12 @@ export interface components {
             undone: boolean;
             undoable: boolean;
         };
+        Adherend: {
+            side: string;
+            material: string;
+            face: string;
+            angle_deg: number | null;
+        };
         Against: {
             name: string;
             other: string;
@@ -1045,6 +1131,7 @@ export interface components {
             pairs_in_all: number;
             comparisons: components["schemas"]["Comparison"][];
             sentences: components["schemas"]["Sentence"][];
+            units: string[];
             sides: components["schemas"]["SideAnswer"][];
             along: string[];
             departed: components["schemas"]["Departed"][];
@@ -1166,6 +1253,16 @@ export interface components {
             measured: number;
             layout: components["schemas"]["CutLayout"] | null;
             stock: components["schemas"]["StoredBoard"][];
+        };
+        Defect: {
+            side: string;
+            text: string;
+            found: string;
+            at: string;
+        };
+        DefectIn: {
+            side: string;
+            text: string;
         };
         Departed: {
             code: string;
@@ -1460,6 +1557,10 @@ export interface components {
             own_cv_pct: number | null;
             own_cv_pieces: number;
         };
+        PairIn: {
+            first: string;
+            second: string;
+        };
         PairResult: {
             first: string;
             second: string;
@@ -1471,6 +1572,10 @@ export interface components {
             ci_low: number | null;
             ci_high: number | null;
         };
+        Pairing: {
+            right: boolean;
+            text: string;
+        };
         ParsedLevel: {
             value: string | number;
             unit: string;
@@ -1480,6 +1585,20 @@ export interface components {
             unit: string;
             shown: string;
             other: string | null;
+        };
+        PieceView: {
+            code: string;
+            treatment: string;
+            label: string;
+            members: components["schemas"]["Adherend"][];
+            steps: components["schemas"]["Step"][];
+            coarsest: number | null;
+            since_machining_h: {
+                [key: string]: number;
+            };
+            defects: components["schemas"]["Defect"][];
+            pair: string[];
+            swapped: string;
         };
         PlanDocument: {
             format: number;
@@ -1747,6 +1866,29 @@ export interface components {
         StartIn: {
             version: number;
             start: string;
+        };
+        Step: {
+            side: string;
+            position: number;
+            step: string;
+            grit?: number | null;
+            amount_g_m2?: number | null;
+            dilution: string;
+            wait_s?: number | null;
+            at?: string | null;
+        };
+        StepIn: {
+            side: string;
+            step: string;
+            grit?: number | null;
+            amount_g_m2?: number | null;
+            dilution: string;
+            wait_s?: number | null;
+            at?: string | null;
+        };
+        StepsIn: {
+            codes: string[];
+            steps: components["schemas"]["StepIn"][];
         };
         StoredBoard: {
             id: number;
@@ -3026,6 +3168,178 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CodeIn"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    get_piece_api_batches__batch_id__pieces__code__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_defect_api_batches__batch_id__pieces__code__defects_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DefectIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_faces_api_batches__batch_id__faces_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_pair_api_batches__batch_id__pair_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pairing"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_swap_api_batches__batch_id__swap_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             422: {

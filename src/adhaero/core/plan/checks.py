@@ -114,9 +114,12 @@ def problems(plan: Plan) -> list[Problem]:
 
 
 def _check_asked(plan: Plan, p: Problems) -> None:
-    for name, asked in (("side_questions", plan.side_questions), ("claims", plan.claims)):
+    for name, what, asked in (
+        ("side_questions", "a side question", plan.side_questions), ("claims", "a claim", plan.claims),
+    ):  # fmt: skip
         for i, a in enumerate(asked):
-            p.check(0 < len(a.text.strip()) <= 300, f"{name}.{i}", "has no words, or more than 300 letters", "Word it.")
+            wrong = f"{what} is empty or longer than 300 characters"
+            p.check(0 < len(a.text.strip()) <= 300, f"{name}.{i}", wrong, "Word it, or leave it out.")
 
 
 def _check_extras(plan: Plan, p: Problems) -> None:

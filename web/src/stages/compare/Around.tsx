@@ -23,6 +23,13 @@ export function Around({ batch, view }: { batch: number; view: View }) {
       {view.along.map((text) => (
         <Mind key={text}>{text}</Mind>
       ))}
+      {view.units.length > 0 && (
+        <section aria-label="Units of the analysis" className="text-sm">
+          {view.units.map((text) => (
+            <p key={text}>{text}</p>
+          ))}
+        </section>
+      )}
       {view.departed.length > 0 && (
         <section aria-label="Outside of the tolerance">
           <h3 className="head mb-1">Outside of the plan’s tolerance</h3>

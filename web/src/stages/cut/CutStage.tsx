@@ -8,6 +8,7 @@ import { Sheet, type Column, type Edit } from "../../parts/Sheet";
 import { UndoBar } from "../../parts/UndoBar";
 import { useUnits } from "../../parts/units";
 import { BoardPlan } from "./BoardPlan";
+import { PieceSheet } from "./PieceSheet";
 
 type Row = Schemas["CutRow"];
 const MORE = [
@@ -22,6 +23,7 @@ export default function CutStage({ batch }: { batch: number }) {
   const [typed, setTyped] = useState<Record<string, { text: string; why: string | undefined }>>({});
   const [extra, setExtra] = useState<readonly string[]>([]);
   const aside = useWrite((r: Row) => writes.observe(batch, { code: r.code, kind: "void", low: "", high: "", held: "", reason: `out of tolerance: ${r.question ?? ""}`, note: "", source: "typed", pull_id: null, failure_mode: null, wood_failure_pct: null }), batch);
+  const [open, setOpen] = useState<string | null>(null);
   const spare = useWrite((code: string) => writes.spare(batch, code), batch);
   const save = useWrite((cells: Schemas["SizeIn"][]) => writes.sizes(batch, cells), batch);
   if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
@@ -76,7 +78,7 @@ export default function CutStage({ batch }: { batch: number }) {
   });
 
   const columns: Column<Row>[] = [
-    { key: "code", head: "Piece", width: "4.5rem", show: (r) => <><span aria-hidden className="mr-1.5 hidden size-3.5 border border-ink align-middle print:inline-block" /><Code>{r.code}</Code></> },
+    { key: "code", head: "Piece", width: "4.5rem", show: (r) => <><span aria-hidden className="mr-1.5 hidden size-3.5 border border-ink align-middle print:inline-block" /><button type="button" title="This piece in full" className="rounded-sm px-0.5 underline-offset-4 hover:underline" onClick={() => setOpen(r.code)}><Code>{r.code}</Code></button></> },
     { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.3fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.part === "dummy" ? "Dummy" : r.label}{r.part === "spare" && ", spare"}{r.part === "trial" && ", trial"}{r.instead_of && `, for ${r.instead_of}`}</> },
     { key: "halves", head: "Write on the halves", width: "9.5rem", show: (r) => <span className="font-mono text-sm">{r.halves.join("  ")}</span> },
     ...data.to_measure.map(size),
@@ -146,6 +148,7 @@ export default function CutStage({ batch }: { batch: number }) {
       {Object.values(typed).some((t) => t.why) && <ProblemNote problem={save.error} />}
       {questions.length > 0 && <Mind>{questions.length === 1 ? `${questions[0]!.code}: ${questions[0]!.question}` : `${questions.length} sizes look odd; they are marked in the sheet.`}</Mind>}
       <BoardPlan batch={batch} view={data} />
+      {open && <PieceSheet key={open} batch={batch} view={data} code={open} onClose={() => setOpen(null)} />}
       <Sheet
         label="Cut sheet"
         rows={data.rows}

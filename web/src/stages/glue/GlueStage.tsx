@@ -10,6 +10,7 @@ import { clock, useUnits } from "../../parts/units";
 import { facesOf } from "../../parts/facts";
 import { GlueupForm } from "./GlueupForm";
 import { InClamps } from "./InClamps";
+import { PairCheck } from "./PairCheck";
 
 type Piece = Schemas["GluePiece"];
 
@@ -54,6 +55,7 @@ export default function GlueStage({ batch }: { batch: number }) {
   return (
     <div className="space-y-5">
       <Cautions items={[...data.cautions.map(([name, text]) => `${name}: ${text}`), "Clamps: hands clear of the line, no more than their rating; watch for crushed wood."]} />
+      <PairCheck batch={batch} />
       {waiting.length > 0 && (
         <section aria-label="New glue-up" className="space-y-3">
           <div className="flex flex-wrap items-center gap-x-5 gap-y-1">

@@ -1,0 +1,193 @@
+"""One piece in full: its members, what was done to their faces, what is wrong with the wood, and its history."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from adhaero.core.refusal import Problems, Refusal, refuse
+from adhaero.store import glueups, members
+from adhaero.store.members import Adherend, Step
+from adhaero.workflow.facts import Facts, find_piece, find_pieces, load
+from adhaero.workflow.workshop import Act, Workshop, iso, moment
+
+MACHINED = ("planed", "jointed", "sawn", "sanded", "scraped")
+
+
+@dataclass(frozen=True)
+class Defect:
+    """A fault of a member: where, what, and whether it was found before the test or after."""
+
+    side: str
+    text: str
+    found: str
+    at: str
+
+
+@dataclass(frozen=True)
+class PieceView:
+    """A piece in full. ``since_machining_h`` is the time from the last machining to gluing, by side.
+
+    ``coarsest`` is the coarsest grit named; ``pair`` the two halves as they were glued.
+    """
+
+    code: str
+    treatment: str
+    label: str
+    members: list[Adherend]
+    steps: list[Step]
+    coarsest: int | None
+    since_machining_h: dict[str, float]
+    defects: list[Defect]
+    pair: list[str]
+    swapped: str
+
+
+def view(w: Workshop, batch_id: int, code: str) -> PieceView:
+    """The piece with that code."""
+    with w.db.read() as conn:
+        facts = load(w, conn, batch_id)
+        s = find_piece(conn, facts, code)
+        steps, own = members.steps(conn, s.id), glueups.events(conn, batch_id, {s.id})
+        adherends = members.adherends(conn, s.id)
+    member = facts.members.get(s.id)
+    glued = facts.glueups[member.glueup_id].started_at if member else None
+    swap = next((e for e in reversed(own) if e.kind == "swapped"), None)
+    halves = [f"{s.code}-{a.side}" for a in adherends] if s.role == "joint" else [s.code]
+    t = facts.treatments[s.treatment_id]
+    return PieceView(
+        code=s.code,
+        treatment=t.letter,
+        label=t.label,
+        members=adherends,
+        steps=steps,
+        coarsest=min((x.grit for x in steps if x.grit), default=None),
+        since_machining_h=_since_machining(steps, glued) if glued else {},
+        defects=[Defect(e.value["side"], e.note, e.value["found"], e.at) for e in own if e.kind == "defect"],
+        pair=list(swap.value["pair"]) if swap else halves,
+        swapped=swap.note if swap else "",
+    )
+
+
+def _since_machining(steps: Sequence[Step], glued_at: str) -> dict[str, float]:
+    last: dict[str, datetime] = {}
+    for step in steps:
+        if step.at and any(word in step.step.lower() for word in MACHINED):
+            last[step.side] = moment(step.at)
+    return {side: (moment(glued_at) - at).total_seconds() / 3600 for side, at in last.items()}
+
+
+def note_defect(
+    w: Workshop, batch_id: int, code: str, side: str, text: str, person: str, key: str | None
+) -> dict[str, Any]:
+    """Write down a fault of a member. Whether it was found before or after the test follows from the record."""
+    words = " ".join(text.split())
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        facts = load(w, conn, batch_id, action_id)
+        piece = find_piece(conn, facts, code)
+        p = Problems()
+        p.check(side in {a.side for a in members.adherends(conn, piece.id)}, "side", "is no member of this piece",
+                "Choose one of its halves.")  # fmt: skip
+        p.check(2 <= len(words) <= 300, "text", "the fault is not described", "Say what it is and where.")
+        p.raise_if_any()
+        value = {"side": side, "found": "after the test" if piece.id in facts.observed else "before the test"}
+        glueups.add_events(conn, [piece.id], "defect", w.stamp(), words, action_id, value)
+        return {"pieces": 1}
+
+    act = Act(
+        "cut", "defect", f"Noted a fault of {code}-{side}", batch_id, person, key=key, request=f"{code}{side}{words}"
+    )
+    return w.perform(act, body)
+
+
+def write_steps(
+    w: Workshop, batch_id: int, codes: Sequence[str], steps: Sequence[Step], person: str, key: str | None
+) -> dict[str, Any]:
+    """Write what was done to the faces, in order, for several pieces at once (both sides, or the one named)."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        facts = load(w, conn, batch_id, action_id)
+        pieces = find_pieces(conn, facts, codes)
+        p = Problems()
+        p.check(bool(pieces), "codes", "no piece is chosen", "Choose the pieces that this was done to.")
+        p.check(bool(steps), "steps", "there is no step", "Write the first one down.")
+        for i, s in enumerate(steps):
+            at = f"steps.{i}"
+            p.check(2 <= len(s.step.strip()) <= 120, f"{at}.step", "has no words", "Say what was done.")
+            p.check(s.side in ("a", "b"), f"{at}.side", "is neither a nor b", "Choose a half.")
+            p.check(s.grit is None or 12 <= s.grit <= 5000, f"{at}.grit", "is no grit", "Type 12 to 5000.")
+            p.check(s.wait_s is None or 0 <= s.wait_s <= 1e8, f"{at}.wait_s", "is no wait", "Check the unit.")
+            p.check(
+                s.amount_g_m2 is None or 0 <= s.amount_g_m2 <= 5000, f"{at}.amount_g_m2", "is no amount", "Check it."
+            )
+        p.raise_if_any()
+        listed = [
+            Step(s.side, i, s.step.strip(), s.grit, s.amount_g_m2, s.dilution, s.wait_s, _stored(s.at))
+            for i, s in enumerate(steps, 1)
+        ]
+        members.add_steps(conn, [s.id for s in pieces], listed, action_id)
+        return {"pieces": len(pieces)}
+
+    request = f"{list(codes)}{list(steps)}"
+    act = Act(
+        "cut", "surface", f"Prepared the faces of {len(codes)} pieces", batch_id, person, key=key, request=request
+    )
+    return w.perform(act, body)
+
+
+def _stored(at: str | None) -> str | None:
+    try:
+        return iso(moment(at)) if at else None
+    except ValueError as error:
+        raise refuse("at", f"{(at or '')[:40]!r} is not a time", "Write it as 2026-11-23T16:50:00Z.") from error
+
+
+@dataclass(frozen=True)
+class Pairing:
+    """Whether two halves belong together, in words where they do not."""
+
+    right: bool
+    text: str
+
+
+def check_pair(w: Workshop, batch_id: int, first: str, second: str) -> Pairing:
+    """Whether two labels, typed or scanned, are the halves of one piece."""
+    with w.db.read() as conn:
+        facts = load(w, conn, batch_id)
+        a, b = _half(conn, facts, first, "first"), _half(conn, facts, second, "second")
+    if a[0] != b[0]:
+        return Pairing(False, f"{a[0]}-{a[1]} and {b[0]}-{b[1]} belong to two pieces.")
+    if a[1] == b[1]:
+        return Pairing(False, f"Both are the half {a[1]} of {a[0]}: read the labels again.")
+    return Pairing(True, f"{a[0]} is whole.")
+
+
+def note_swap(w: Workshop, batch_id: int, first: str, second: str, person: str, key: str | None) -> dict[str, Any]:
+    """Two halves that do not belong together were glued all the same: written down with the first one's piece."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        facts = load(w, conn, batch_id, action_id)
+        a, b = _half(conn, facts, first, "first"), _half(conn, facts, second, "second")
+        if a[0] == b[0]:
+            raise refuse("second", f"both belong to {a[0]}", "Nothing is swapped.")
+        pair = [f"{a[0]}-{a[1]}", f"{b[0]}-{b[1]}"]
+        note = f"{pair[0]} faces {pair[1]}"
+        glueups.add_events(conn, [facts.by_code()[a[0]].id], "swapped", w.stamp(), note, action_id, {"pair": pair})
+        return {"pieces": 1}
+
+    act = Act("glue", "swap", f"{first} faces {second}", batch_id, person, key=key, request=f"{first} {second}")
+    return w.perform(act, body)
+
+
+def _half(conn: sqlite3.Connection, facts: Facts, text: str, field: str) -> tuple[str, str]:
+    code, _, side = text.strip().lower().rpartition("-")
+    if side not in ("a", "b") or not code:
+        raise refuse(field, f"{text[:20]!r} names no half", "Type or scan the label: the code, a dash, a or b.")
+    try:
+        return find_piece(conn, facts, code, field).code, side
+    except Refusal as refusal:
+        raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal
