@@ -1,0 +1,132 @@
+"""Joints -> glue runs, before anything is placed in time: one mix, joints that share their times.
+
+*Blocks*: a run holds one joint of every treatment that shares glue and times, so that a bad run hits all alike.
+*Loads*: a run holds all replicates of one treatment: fewer, fuller clamps, but its pieces are no longer independent.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from adhaero.core.glue.schedule.problem import Clamps, Joint, Problem
+
+BLOCKS, LOADS = "blocks", "loads"
+
+
+@dataclass(frozen=True)
+class Load:
+    """The joints in one clamp: indices into the problem's joints, in the order of gluing."""
+
+    kind: str
+    joints: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Run:
+    """One mix and what is glued with it, clamp by clamp. All joints of a run share glue and times."""
+
+    index: int
+    loads: tuple[Load, ...]
+
+    @property
+    def joints(self) -> tuple[int, ...]:
+        """All joints in the order of gluing."""
+        return tuple(j for load in self.loads for j in load.joints)
+
+
+def most_joints(problem: Problem, joint: Joint) -> int:
+    """How many joints one run may hold: by open time, pot life, and the longest stretch at the bench."""
+    limits, pace = problem.limits(joint.glue), problem.pace
+    longest = max((b - a for a, b in problem.hours), default=0)
+    by_open = limits.open_s // pace.joint_s
+    by_pot = (limits.pot_s - pace.mix_s) // pace.joint_s if limits.pot_s else by_open
+    by_hours = (longest - pace.mix_s) // pace.joint_s
+    # Releases and breaks follow each other within the tolerances: the last of a block must keep its own.
+    clamp_gap, break_gap = abs(pace.joint_s - pace.unclamp_s), abs(pace.joint_s - pace.break_s)
+    by_clamp = 1 + 2 * joint.clamp_tol_s // clamp_gap if clamp_gap else by_open
+    by_break = 1 + 2 * joint.cure_tol_s // break_gap if break_gap else by_open
+    return max(1, min(by_open, by_pot, by_hours, by_clamp, by_break))
+
+
+def compose(problem: Problem, style: str = BLOCKS, seed: int = 0) -> list[Run]:
+    """Runs for all joints that some clamp can press. Same input and seed, same runs."""
+    rng = random.Random(f"runs {seed}")
+    alike: dict[tuple[object, ...], list[int]] = {}
+    for i, j in enumerate(problem.joints):
+        times = (j.glue, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.clamp_tol_s, j.cure_tol_s)
+        alike.setdefault((*times, j.treatment if style == LOADS else ""), []).append(i)
+    runs: list[Run] = []
+    for own in alike.values():
+        by_treatment: dict[str, list[int]] = {}
+        for i in sorted(own, key=lambda i: problem.joints[i].replicate):
+            by_treatment.setdefault(problem.joints[i].treatment, []).append(i)
+        for part in _portions(problem, by_treatment):
+            todo = list(part)
+            rng.shuffle(todo)
+            while todo:
+                loads, todo = _loads(problem, todo)
+                if not loads:
+                    break
+                runs.append(Run(len(runs), tuple(loads)))
+    return runs
+
+
+def _portions(problem: Problem, by_treatment: dict[str, list[int]]) -> list[list[int]]:
+    """Joints of one kind of run, dealt in blocks: whole blocks where a run can hold them, evenly where not."""
+    first = problem.joints[next(iter(by_treatment.values()))[0]]
+    dealt = [i for row in _rows(list(by_treatment.values())) for i in row]
+    most = min(most_joints(problem, first), _room(problem, [problem.joints[i] for i in dealt]))
+    if most < 1:
+        return []
+    block = len(by_treatment)
+    size = most - most % block if most >= block else most
+    count = -(-len(dealt) // size)
+    if size == most and block > most:
+        # A block that does not fit in one run is spread over several of even size.
+        size = -(-len(dealt) // count)
+    return [dealt[i : i + size] for i in range(0, len(dealt), size)]
+
+
+def _rows(columns: list[list[int]]) -> list[list[int]]:
+    longest = max(len(c) for c in columns)
+    return [[c[r] for c in columns if r < len(c)] for r in range(longest)]
+
+
+def fitting(problem: Problem, joint: Joint) -> list[Clamps]:
+    """The clamps that can press a joint, those that fit it most closely first."""
+    able = [c for c in problem.clamps if c.holds(joint.force_n)]
+    return sorted(able, key=lambda c: (c.least_n == 0, c.most_n if c.most_n is not None else 1e12, c.key))
+
+
+def _room(problem: Problem, joints: Sequence[Joint]) -> int:
+    """How many of these joints all fitting clamps hold together."""
+    kinds = {c.key: c for j in joints for c in fitting(problem, j)}
+    return sum(c.count * c.places for c in kinds.values())
+
+
+def _loads(problem: Problem, joints: Sequence[int]) -> tuple[list[Load], list[int]]:
+    """Clamps for joints that are glued together, and the joints for which none is left.
+
+    A clamp is shared only at one pressure.
+    """
+    left = {c.key: c.count for c in problem.clamps}
+    found: list[Load] = []
+    over: list[int] = []
+    todo = list(joints)
+    while todo:
+        joint = problem.joints[todo[0]]
+        kind = next((c for c in fitting(problem, joint) if left[c.key]), None)
+        if kind is None:
+            over.append(todo.pop(0))
+            continue
+        together = [todo[0]]
+        for other in todo[1:]:
+            alike = abs(problem.joints[other].force_n - joint.force_n) <= 0.02 * joint.force_n
+            if len(together) < kind.places and alike and kind.holds(joint.force_n, len(together) + 1):
+                together.append(other)
+        left[kind.key] -= 1
+        found.append(Load(kind.key, tuple(together)))
+        todo = [x for x in todo if x not in together]
+    return found, over

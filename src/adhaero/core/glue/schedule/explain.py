@@ -1,0 +1,228 @@
+"""Why joints find no time, in words, and the least change that would help.
+
+Asked in this order: can the joint be made at all (clamps, open time, its own windows); has it a start on an empty
+calendar, and if not, by how much a tolerance would have to grow; and, where each could be made alone, what there is
+too little of. "Impossible" is said only of what is proved so; else a joint is "not placed".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from adhaero.core.glue.schedule.calendar import Calendar
+from adhaero.core.glue.schedule.compose import Run, compose, fitting
+from adhaero.core.glue.schedule.greedy import first_schedule
+from adhaero.core.glue.schedule.hours import joined
+from adhaero.core.glue.schedule.problem import Clamps, Joint, Problem
+from adhaero.core.glue.schedule.timetable import Timetable
+from adhaero.core.glue.schedule.timing import BREAK, SOAK, Chain, chain
+
+H, DAY = 3600, 86400
+MOST_TOLERANCE_S = 12 * H
+Clock = Callable[[int], str]
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A change that helps: ``kind`` is clamp_tol, cure_tol, pace, clamps, hours; ``amount`` in s, N or clamps."""
+
+    kind: str
+    text: str
+    amount: float
+    key: str = ""
+
+
+@dataclass(frozen=True)
+class Reason:
+    """Why these joints are not placed. ``proved``: they cannot be, as things stand."""
+
+    codes: tuple[str, ...]
+    text: str
+    remedies: tuple[Remedy, ...]
+    proved: bool
+
+
+def applied(problem: Problem, remedy: Remedy, codes: Iterable[str]) -> Problem:
+    """The problem after a remedy; tolerances grow for these joints."""
+    own = set(codes)
+
+    def wider(j: Joint, field: str) -> Joint:
+        return replace(j, **{field: getattr(j, field) + int(remedy.amount)}) if j.code in own else j
+
+    match remedy.kind:
+        case "clamp_tol" | "cure_tol":
+            return replace(problem, joints=tuple(wider(j, f"{remedy.kind}_s") for j in problem.joints))
+        case "pace":
+            return replace(problem, pace=replace(problem.pace, joint_s=int(remedy.amount)))
+        case "clamps":
+            more = tuple(
+                replace(c, count=c.count + int(remedy.amount)) if c.key == remedy.key else c for c in problem.clamps
+            )
+            return replace(problem, clamps=more)
+        case "force":
+            return replace(problem, clamps=tuple(
+                replace(c, most_n=remedy.amount, least_n=min(c.least_n, remedy.amount)) if c.key == remedy.key else c
+                for c in problem.clamps
+            ))  # fmt: skip
+        case _:
+            begin, end = (int(x) for x in remedy.key.split("-"))
+            return replace(problem, hours=tuple(joined([*problem.hours, (begin, end)])))
+
+
+def explain(problem: Problem, table: Timetable, clock: Clock) -> list[Reason]:
+    """Reasons for everything that is unplaced, alike joints together. ``clock`` names a moment of the schedule."""
+    alike: dict[tuple[object, ...], list[Joint]] = {}
+    for j in problem.joints:
+        if j.code in table.unplaced:
+            alike.setdefault((j.glue, j.force_n, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.breaks), []).append(j)
+    found = [_alone(problem, own, clock) for own in alike.values()]
+    reasons = [r for r in found if r is not None]
+    told = {c for r in reasons for c in r.codes}
+    rest = tuple(c for c in table.unplaced if c not in told)
+    return [*reasons, *([_too_little(problem, rest)] if rest else [])]
+
+
+def _alone(problem: Problem, own: Sequence[Joint], clock: Clock) -> Reason | None:
+    """Why one such joint cannot be made even on an empty calendar; ``None`` if it can."""
+    first, codes = own[0], tuple(j.code for j in own)
+    limits = problem.limits(first.glue)
+    if not fitting(problem, first):
+        return _no_clamp(problem, first, codes)
+    if problem.pace.joint_s > limits.open_s:
+        text = f"Hands take {problem.pace.joint_s} s for a joint, and the glue stays open for {limits.open_s} s only."
+        quicker = Remedy("pace", f"Close a joint within {limits.open_s} s", limits.open_s)
+        return Reason(codes, text, (quicker,), True)
+    if _start(problem, first) is not None:
+        return None
+    remedies = [r for r in (_tolerance(problem, first, kind, codes) for kind in ("cure_tol", "clamp_tol")) if r]
+    once = _once_more(problem, first, clock)
+    return Reason(codes, _falls(problem, first, clock), (*remedies, *([once] if once else [])), True)
+
+
+def _no_clamp(problem: Problem, j: Joint, codes: tuple[str, ...]) -> Reason:
+    if not problem.clamps:
+        return Reason(codes, "There is no clamp in the shop.", (), True)
+    nearest = max(problem.clamps, key=lambda c: c.most_n or 0.0)
+    if all((c.most_n or 0.0) < j.force_n for c in problem.clamps if c.most_n is not None):
+        text = (
+            f"A joint wants {j.force_n:.0f} N; the strongest clamp, {nearest.label}, gives {nearest.most_n or 0:.0f} N."
+        )
+    else:
+        nearest = min(problem.clamps, key=lambda c: abs(c.least_n - j.force_n))
+        text = f"A joint wants {j.force_n:.0f} N; {nearest.label} presses with {nearest.least_n:.0f} N at least."
+    return Reason(codes, text, (Remedy("force", f"Take clamps of {j.force_n:.0f} N", j.force_n, nearest.key),), True)
+
+
+def _single(problem: Problem, j: Joint) -> tuple[Problem, Chain]:
+    alone = replace(problem, joints=(replace(j, replicate=1),), busy=(), held=())
+    runs = compose(alone)
+    return alone, chain(alone, runs[0] if runs else Run(0, ()))
+
+
+def _start(problem: Problem, j: Joint) -> int | None:
+    alone, c = _single(problem, j)
+    found = None if c.impossible else Calendar(alone).place(c)
+    return found[0] if found else None
+
+
+def _tolerance(problem: Problem, j: Joint, kind: str, codes: tuple[str, ...]) -> Remedy | None:
+    """The least growth of a tolerance, to the minute, that gives the joint a start."""
+    field = f"{kind}_s"
+
+    def works(more_s: int) -> bool:
+        return _start(problem, replace(j, **{field: getattr(j, field) + more_s})) is not None
+
+    if not works(MOST_TOLERANCE_S):
+        return None
+    low, high = 0, MOST_TOLERANCE_S // 60
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (low, middle) if works(60 * middle) else (middle, high)
+    name = "age" if kind == "cure_tol" else "clamp time"
+    total = (getattr(j, field) + 60 * high) // 60
+    return Remedy(kind, f"Allow the {name} ± {total} min ({high} more)", 60 * high)
+
+
+def _falls(problem: Problem, j: Joint, clock: Clock) -> str:
+    """Where the tasks of the joint would fall."""
+    _, c = _single(problem, j)
+    if c.impossible:
+        return f"With a clamp time of {_span(j.clamp_s)} and an age of {_span(j.cure_s)}, {c.impossible}."
+    said = []
+    day = [s for s in problem.hours if s[0] < 8 * DAY]
+    for t in c.tasks[1:]:
+        first = next(((a, b - c.tasks[0].length_s) for a, b in day if b - a >= c.tasks[0].length_s), None)
+        if first is None:
+            return f"Gluing takes {_span(c.tasks[0].length_s)}, longer than any of your stretches at the bench."
+        if t.after == 0 and not _meets(problem, c, t.low, t.high):
+            what = {BREAK: "break", SOAK: "start of the conditioning"}.get(t.kind, "release from the clamp")
+            said.append(
+                f"after gluing from {clock(first[0])} to {clock(first[1])} the {what} falls between "
+                f"{clock(first[0] + t.low)} and {clock(first[1] + t.high)}"
+            )
+    if not said:
+        return f"No start lets an age of {_span(j.cure_s)} and everything before it fall into your hours."
+    return f"{said[0][0].upper()}{said[0][1:]}; that is outside of your hours on every day."
+
+
+def _meets(problem: Problem, c: Chain, low: int, high: int) -> bool:
+    """Whether some start within the hours puts a task of that window into them."""
+    begins = [(a, b - c.tasks[0].length_s) for a, b in problem.hours if b - a >= c.tasks[0].length_s]
+    return any(a + low <= y and x <= b + high for a, b in begins for x, y in problem.hours)
+
+
+def _once_more(problem: Problem, j: Joint, clock: Clock) -> Remedy | None:
+    """One visit outside of the hours that would do, the earliest."""
+    _, c = _single(problem, j)
+    if c.impossible:
+        return None
+    for a, b in problem.hours[:14]:
+        if b - a < c.tasks[0].length_s:
+            continue
+        for t in c.tasks[1:]:
+            if t.after != 0:
+                continue
+            begin = a + t.low
+            visit = (begin, begin + t.length_s + 15 * 60)
+            wider = replace(problem, hours=tuple(joined([*problem.hours, visit])))
+            if _start(wider, j) is not None:
+                text = f"Glue at {clock(a)} and come once more from {clock(visit[0])} to {clock(visit[1])}"
+                return Remedy("hours", text, visit[1] - visit[0], f"{visit[0]}-{visit[1]}")
+    return None
+
+
+def _too_little(problem: Problem, codes: tuple[str, ...]) -> Reason:
+    """Every joint has a start of its own, but not all together: what there is too little of."""
+    longest = max((b for _, b in problem.hours), default=0)
+    hands = sum(b - a for a, b in problem.hours)
+    pace = problem.pace
+    need = sum(pace.mix_s // 4 + pace.joint_s + pace.unclamp_s + pace.break_s * j.breaks for j in problem.joints)
+    text = f"{len(codes)} joints are not placed within {_span(longest)}"
+    text += (
+        f": hands are needed for at least {_span(need)}, your hours have {_span(hands)}."
+        if need > 0.7 * hands
+        else ": the clamps, or the moments at which ages fall due, are too few."
+    )
+    remedies = [r for c in problem.clamps for r in (_more_clamps(problem, c, len(codes)),) if r is not None]
+    return Reason(codes, text, tuple(remedies), False)
+
+
+def _more_clamps(problem: Problem, c: Clamps, missing: int) -> Remedy | None:
+    for more in (1, 2, 4, 8, 16):
+        remedy = Remedy("clamps", f"{more} more of {c.label}", more, c.key)
+        if len(_unplaced(applied(problem, remedy, ()))) < missing:
+            rest = _unplaced(applied(problem, remedy, ()))
+            tail = "" if not rest else f" (still without a time: {len(rest)})"
+            return replace(remedy, text=f"{more} more of {c.label}{tail}")
+    return None
+
+
+def _unplaced(problem: Problem) -> tuple[str, ...]:
+    return first_schedule(problem, tries=2)[2].unplaced
+
+
+def _span(seconds: int) -> str:
+    if seconds < 2 * H:
+        return f"{seconds / 60:.0f} min"
+    return f"{seconds / H:.3g} h" if seconds < 3 * DAY else f"{seconds / DAY:.3g} days"

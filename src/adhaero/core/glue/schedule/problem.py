@@ -1,0 +1,94 @@
+"""What is to be scheduled, in raw facts: joints, clamps, the user's pace and hours. Times in whole seconds."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from adhaero.core.glue.schedule.hours import Stretch
+
+
+@dataclass(frozen=True)
+class Joint:
+    """A joint to be glued. ``clamp_s`` and ``cure_s`` run from pressure to release and from closing to conditioning
+    (or to the break), each within its tolerance; ``wet_s`` and ``dry_s`` are a conditioning that ends at the break.
+    ``breaks``: whether it goes to the rig (spares and dummies do not).
+    """
+
+    code: str
+    treatment: str
+    glue: str
+    force_n: float
+    clamp_s: int
+    cure_s: int
+    clamp_tol_s: int
+    cure_tol_s: int
+    wet_s: int = 0
+    dry_s: int = 0
+    wet_tol_s: int = 0
+    breaks: bool = True
+    replicate: int = 1
+
+
+@dataclass(frozen=True)
+class Clamps:
+    """Clamps of one kind: ``count`` of them, ``places`` joints in each at once, each pressing with up to ``most_n``.
+
+    A dead weight presses with exactly its force: ``least_n`` equals ``most_n``.
+    """
+
+    key: str
+    label: str
+    count: int
+    places: int = 1
+    most_n: float | None = None
+    least_n: float = 0.0
+
+    def holds(self, force_n: float, joints: int = 1) -> bool:
+        """Whether one of them can give every one of ``joints`` joints this force (a fifth off counts as given)."""
+        total = force_n * joints
+        if self.most_n is not None and total > self.most_n * 1.001:
+            return False
+        return total >= 0.8 * self.least_n
+
+
+@dataclass(frozen=True)
+class Pace:
+    """How long hands take, s: set-up and mixing of a run, one joint, one clamp off, in or out of the bath, a break."""
+
+    mix_s: int = 180
+    joint_s: int = 120
+    unclamp_s: int = 30
+    soak_s: int = 120
+    break_s: int = 180
+
+
+@dataclass(frozen=True)
+class GlueLimits:
+    """How long a glue may wait: spread and open, and mixed; s."""
+
+    open_s: int
+    pot_s: int | None = None
+
+
+@dataclass(frozen=True)
+class Problem:
+    """Everything that a schedule has to respect. ``hours`` are stretches; ``busy`` is what hands already do in them,
+    ``held`` (kind, from, to, clamps) are clamps that are in use.
+    """
+
+    joints: tuple[Joint, ...]
+    clamps: tuple[Clamps, ...]
+    glues: Mapping[str, GlueLimits]
+    hours: tuple[Stretch, ...]
+    pace: Pace = Pace()
+    busy: tuple[Stretch, ...] = ()
+    held: tuple[tuple[str, int, int, int], ...] = field(default=())
+
+    def limits(self, glue: str) -> GlueLimits:
+        """Limits of a glue; one that is not known is taken as patient as most."""
+        return self.glues.get(glue, GlueLimits(600))
+
+    def kind(self, key: str) -> Clamps:
+        """The kind of clamps of that key."""
+        return next(c for c in self.clamps if c.key == key)
