@@ -16,7 +16,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from adhaero import __version__
-from adhaero.api import breaking, plan, problems, shop, stages
+from adhaero.api import breaking, glue, plan, problems, shop, stages
 from adhaero.api.security import Guard
 from adhaero.workflow.shop import connect_rig
 from adhaero.workflow.workshop import Workshop
@@ -63,7 +63,7 @@ def create_app(workshop: Workshop | None = None, hosts: frozenset[str] = LOCAL, 
     app.state.workshop = workshop
     problems.install(app)
     api = APIRouter(prefix="/api")
-    for part in (shop, plan, stages, breaking):
+    for part in (shop, plan, stages, glue, breaking):
         api.include_router(part.router)
     app.include_router(api)
 

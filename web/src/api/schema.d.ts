@@ -804,6 +804,118 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get_bench_api_bench_get"];
+        put: operations["put_bench_api_bench_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_clamps_api_clamps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clamps/{clamp_id}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_retire_clamps_api_clamps__clamp_id__retire_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get_schedule_api_batches__batch_id__schedule_get"];
+        put?: never;
+        post: operations["post_schedule_api_batches__batch_id__schedule_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/schedule/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_stop_api_batches__batch_id__schedule_stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/schedule/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_what_if_api_batches__batch_id__schedule_what_if_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/schedule.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get_calendar_api_batches__batch_id__schedule_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/break": {
         parameters: {
             query?: never;
@@ -1002,6 +1114,29 @@ export interface components {
             name: string;
             start: string;
         };
+        BenchIn: {
+            weekly: [
+                number,
+                number,
+                number
+            ][];
+            zone: string;
+            off: string[];
+            pace: components["schemas"]["PaceIn"];
+            tolerance: number;
+        };
+        BenchView: {
+            weekly: [
+                number,
+                number,
+                number
+            ][];
+            zone: string;
+            off: string[];
+            pace: components["schemas"]["PaceIn"];
+            tolerance: number;
+            clamps: components["schemas"]["StoredClamp"][];
+        };
         BoardIn: {
             label: string;
             species: string;
@@ -1108,6 +1243,15 @@ export interface components {
             treatments: string[];
             state: string;
             note: string;
+        };
+        ClampsIn: {
+            label: string;
+            kind: string;
+            count: number;
+            force_n?: number | null;
+            places: number;
+            jaw_mm?: number | null;
+            force_known: "measured" | "estimated" | "unknown";
         };
         CodeIn: {
             code: string;
@@ -1451,6 +1595,14 @@ export interface components {
             board: string;
             symbol: components["schemas"]["Symbol"];
         };
+        LaneView: {
+            clamp: string;
+            number: number;
+            run: number;
+            start: string;
+            end: string;
+            letters: string[];
+        };
         LeaveOutIn: {
             treatment: string;
             reason: string;
@@ -1556,6 +1708,13 @@ export interface components {
             limit_n: number | null;
             own_cv_pct: number | null;
             own_cv_pieces: number;
+        };
+        PaceIn: {
+            mix_s: number;
+            joint_s: number;
+            unclamp_s: number;
+            soak_s: number;
+            break_s: number;
         };
         PairIn: {
             first: string;
@@ -1731,6 +1890,12 @@ export interface components {
                 number
             ][];
         };
+        Reason: {
+            codes: string[];
+            text: string;
+            remedies: components["schemas"]["Remedy"][];
+            proved: boolean;
+        };
         ReasonIn: {
             reason: string;
         };
@@ -1770,6 +1935,12 @@ export interface components {
             };
             questions: components["schemas"]["QuestionView"][];
         };
+        Remedy: {
+            kind: string;
+            text: string;
+            amount: number;
+            key: string;
+        };
         Rig: {
             id: number;
             name: string;
@@ -1802,6 +1973,39 @@ export interface components {
             jointing: number;
             boards?: number[] | null;
             share: "fewest" | "all" | "treatment";
+        };
+        Schedule: {
+            start: string;
+            style: string;
+            slots: components["schemas"]["SlotView"][];
+            lanes: components["schemas"]["LaneView"][];
+            hours: [
+                string,
+                string
+            ][];
+            finish: string;
+            visits: number;
+            uneven: number;
+            proved: boolean;
+            unplaced: string[];
+            reasons: components["schemas"]["Reason"][];
+            late: string[];
+            stale: boolean;
+        };
+        ScheduleIn: {
+            style: "blocks" | "loads";
+            start?: string | null;
+            seek: boolean;
+        };
+        ScheduleView: {
+            batch_id: number;
+            waiting: number;
+            clamps: number;
+            zone: string;
+            schedule: components["schemas"]["Schedule"] | null;
+            trades: components["schemas"]["Trade"][];
+            seeking: boolean;
+            found: number;
         };
         Sentence: {
             kind: string;
@@ -1860,6 +2064,14 @@ export interface components {
         SizesIn: {
             cells: components["schemas"]["SizeIn"][];
         };
+        SlotView: {
+            kind: string;
+            run: number;
+            start: string;
+            end: string;
+            codes: string[];
+            done: boolean;
+        };
         StageIn: {
             stage: "plan" | "cut" | "glue" | "break" | "compare";
         };
@@ -1904,6 +2116,16 @@ export interface components {
             source: string;
             note: string;
         };
+        StoredClamp: {
+            id: number;
+            label: string;
+            kind: string;
+            count: number;
+            force_n: number | null;
+            places: number;
+            jaw_mm?: number | null;
+            force_known: string;
+        };
         Symbol: {
             path: string;
             size: number;
@@ -1918,6 +2140,13 @@ export interface components {
             due: components["schemas"]["DueView"][];
             batches: components["schemas"]["Progress"][];
             interrupted: components["schemas"]["DueView"][];
+        };
+        Trade: {
+            style: string;
+            finish: string;
+            visits: number;
+            runs: number;
+            unplaced: number;
         };
         TreatmentIn: {
             treatment: components["schemas"]["ExtraIn"];
@@ -2000,6 +2229,22 @@ export interface components {
             summary: string;
             at: string;
             person: string;
+        };
+        WhatIf: {
+            finish: string;
+            visits: number;
+            unplaced: number;
+            before: components["schemas"]["Trade"];
+        };
+        WhatIfIn: {
+            clamps: {
+                [key: string]: number;
+            };
+            evenings: [
+                number,
+                number,
+                number
+            ][];
         };
         WoodView: {
             key: string;
@@ -3704,6 +3949,284 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UndoView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    get_bench_api_bench_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    put_bench_api_bench_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_clamps_api_clamps_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClampsIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_retire_clamps_api_clamps__clamp_id__retire_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+            };
+            path: {
+                clamp_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    get_schedule_api_batches__batch_id__schedule_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_schedule_api_batches__batch_id__schedule_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScheduleIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_stop_api_batches__batch_id__schedule_stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_what_if_api_batches__batch_id__schedule_what_if_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIf"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    get_calendar_api_batches__batch_id__schedule_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
                 };
             };
             422: {

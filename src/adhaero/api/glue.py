@@ -1,0 +1,135 @@
+"""Scheduling over HTTP: the bench (clamps, hours, pace) and the schedule of a batch."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Response
+from pydantic import Field
+
+from adhaero.api.bodies import Done, Id
+from adhaero.api.shop import Strict
+from adhaero.api.wire import Key, Person, Shop, answer
+from adhaero.core.glue.schedule.hours import Hours
+from adhaero.core.glue.schedule.problem import Pace
+from adhaero.store.clamps import StoredClamp
+from adhaero.workflow import bench, scheduling
+from adhaero.workflow.scheduling import ScheduleView, WhatIf
+
+router = APIRouter(tags=["schedule"])
+Stretch = tuple[int, int, int]
+
+
+class ClampsIn(Strict):
+    """New clamps of one kind; the force that each gives in N."""
+
+    label: str = Field(max_length=500)
+    kind: str = Field(max_length=20)
+    count: int
+    force_n: float | None = None
+    places: int = 1
+    jaw_mm: float | None = Field(None, gt=0)
+    force_known: Literal["measured", "estimated", "unknown"] = "estimated"
+
+
+class PaceIn(Strict):
+    """How long hands take, s."""
+
+    mix_s: int
+    joint_s: int
+    unclamp_s: int
+    soak_s: int
+    break_s: int
+
+
+class BenchIn(Strict):
+    """Hours as (weekday with Monday 0, from, to in minutes after midnight), days off, pace, usual tolerance."""
+
+    weekly: list[Stretch] = Field(max_length=60)
+    zone: str = Field("UTC", max_length=60)
+    off: list[date] = Field([], max_length=400)
+    pace: PaceIn
+    tolerance: float = 0.05
+
+
+class BenchView(BenchIn):
+    """The bench, with its clamps."""
+
+    clamps: list[StoredClamp]
+
+
+class ScheduleIn(Strict):
+    """How runs are composed, and from when on (now, without)."""
+
+    style: Literal["blocks", "loads"] = "blocks"
+    start: datetime | None = None
+    seek: bool = True
+
+
+class WhatIfIn(Strict):
+    """More clamps by id, and further stretches of the week."""
+
+    clamps: dict[str, Annotated[int, Field(ge=0, le=100)]] = Field({}, max_length=50)
+    evenings: list[Stretch] = Field([], max_length=14)
+
+
+def _bench(w: Shop) -> dict[str, Any]:
+    b, kinds = bench.view(w)
+    return {
+        "weekly": list(b.hours.weekly), "zone": b.hours.zone, "off": list(b.hours.off), "pace": vars(b.pace),
+        "tolerance": b.tolerance, "clamps": kinds,
+    }  # fmt: skip
+
+
+@router.get("/bench", response_model=BenchView)
+def get_bench(w: Shop) -> dict[str, Any]:
+    return _bench(w)
+
+
+@router.put("/bench", response_model=BenchView)
+def put_bench(w: Shop, body: BenchIn) -> dict[str, Any]:
+    hours = Hours(tuple(body.weekly), body.zone, tuple(body.off))
+    bench.save(w, bench.Bench(hours, Pace(**body.pace.model_dump()), body.tolerance))
+    return _bench(w)
+
+
+@router.post("/clamps", response_model=BenchView)
+def post_clamps(w: Shop, body: ClampsIn, key: Key = None) -> dict[str, Any]:
+    bench.add_clamps(w, StoredClamp(0, **body.model_dump()), key)
+    return _bench(w)
+
+
+@router.post("/clamps/{clamp_id}/retire", response_model=Id)
+def post_retire_clamps(w: Shop, clamp_id: int, key: Key = None) -> dict[str, Any]:
+    return bench.retire_clamps(w, clamp_id, key)
+
+
+@router.get("/batches/{batch_id}/schedule", response_model=ScheduleView)
+def get_schedule(w: Shop, batch_id: int) -> Response:
+    return answer(scheduling.view(w, batch_id))
+
+
+@router.post("/batches/{batch_id}/schedule", response_model=ScheduleView)
+def post_schedule(w: Shop, batch_id: int, body: ScheduleIn, person: Person, key: Key = None) -> Response:
+    scheduling.make(w, batch_id, body.style, body.start, person, key, seek=body.seek)
+    return answer(scheduling.view(w, batch_id))
+
+
+@router.post("/batches/{batch_id}/schedule/stop", response_model=Done)
+def post_stop(w: Shop, batch_id: int) -> dict[str, Any]:
+    scheduling.stop(w, batch_id)
+    return {"pieces": 0}
+
+
+@router.post("/batches/{batch_id}/schedule/what-if", response_model=WhatIf)
+def post_what_if(w: Shop, batch_id: int, body: WhatIfIn) -> Response:
+    return answer(scheduling.what_if(w, batch_id, body.clamps, body.evenings))
+
+
+@router.get("/batches/{batch_id}/schedule.ics", response_class=Response,
+            responses={200: {"content": {"text/calendar": {}}}})  # fmt: skip
+def get_calendar(w: Shop, batch_id: int) -> Response:
+    name, text = scheduling.calendar(w, batch_id)
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(text, media_type="text/calendar; charset=utf-8", headers=headers)

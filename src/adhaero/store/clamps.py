@@ -1,0 +1,86 @@
+"""Clamps, weights and presses in the shop, and the schedules of batches that use them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import asdict, dataclass
+from typing import Any
+
+
+@dataclass(frozen=True)
+class StoredClamp:
+    """Clamps of one kind: ``count`` of them, each with ``places`` and up to ``force_n`` (a weight: exactly that).
+
+    ``kind`` is bar, screw, spring, weight, press, vacuum or tape; ``force_known`` measured, estimated or unknown.
+    """
+
+    id: int
+    label: str
+    kind: str
+    count: int
+    force_n: float | None
+    places: int = 1
+    jaw_mm: float | None = None
+    force_known: str = "estimated"
+
+
+def clamps(conn: sqlite3.Connection) -> list[StoredClamp]:
+    """All clamps in use, by label."""
+    rows = conn.execute(
+        """SELECT id, label, kind, count, force_n, places, jaw_mm, force_known FROM clamp
+           WHERE (action_id IS NULL OR action_id IN standing_action)
+           AND (retired_by IS NULL OR retired_by NOT IN standing_action) ORDER BY label"""
+    )
+    return [StoredClamp(*r) for r in rows]
+
+
+def add(conn: sqlite3.Connection, c: StoredClamp, action_id: int) -> int:
+    """New clamps; their ``id`` is ignored. Returns the id given."""
+    cursor = conn.execute(
+        """INSERT INTO clamp (label, kind, count, force_n, places, jaw_mm, force_known, action_id)
+           VALUES (:label, :kind, :count, :force_n, :places, :jaw_mm, :force_known, :action_id)""",
+        {**asdict(c), "action_id": action_id},
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def retire(conn: sqlite3.Connection, clamp_id: int, action_id: int) -> None:
+    """Take clamps out of use; their label is free for others."""
+    conn.execute(
+        "UPDATE clamp SET retired_by = ?, label = label || ' (gone ' || id || ')' WHERE id = ?", (action_id, clamp_id)
+    )
+
+
+@dataclass(frozen=True)
+class StoredSchedule:
+    """A schedule of a batch as a document."""
+
+    batch_id: int
+    document: dict[str, Any]
+    at: str
+
+
+_STANDING = """SELECT s.batch_id, s.document, s.at FROM schedule s JOIN action a ON a.id = s.action_id
+               WHERE a.undone_by IS NULL"""
+
+
+def add_schedule(conn: sqlite3.Connection, batch_id: int, document: dict[str, Any], now: str, action_id: int) -> None:
+    """A new schedule; it takes the place of the one before."""
+    conn.execute(
+        "INSERT INTO schedule (batch_id, document, at, action_id) VALUES (?, ?, ?, ?)",
+        (batch_id, json.dumps(document), now, action_id),
+    )
+
+
+def schedule(conn: sqlite3.Connection, batch_id: int) -> StoredSchedule | None:
+    """The schedule that stands for a batch, or ``None``."""
+    row = conn.execute(f"{_STANDING} AND s.batch_id = ? ORDER BY s.id DESC LIMIT 1", (batch_id,)).fetchone()
+    return None if row is None else StoredSchedule(row[0], json.loads(row[1]), row[2])
+
+
+def other_schedules(conn: sqlite3.Connection, batch_id: int) -> list[StoredSchedule]:
+    """The schedules that stand for other batches: they need hands and clamps too."""
+    rows = conn.execute(f"{_STANDING} AND s.batch_id <> ? ORDER BY s.id", (batch_id,))
+    newest = {r[0]: StoredSchedule(r[0], json.loads(r[1]), r[2]) for r in rows}
+    return list(newest.values())

@@ -1,0 +1,98 @@
+"""The bench that glue-ups are scheduled for: clamps and weights, the user's hours, and how long hands take."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import asdict, dataclass, replace
+from datetime import date
+from typing import Any
+
+from adhaero.core.glue.schedule.hours import Hours
+from adhaero.core.glue.schedule.problem import Pace
+from adhaero.core.refusal import Problems, refuse
+from adhaero.store import clamps, shop
+from adhaero.store.clamps import StoredClamp
+from adhaero.workflow.workshop import Act, NotFound, Workshop
+
+KINDS = ("bar", "screw", "spring", "weight", "press", "vacuum", "tape")
+USUAL_HOURS = Hours((*((d, 17 * 60 + 30, 21 * 60 + 30) for d in range(5)), (5, 9 * 60, 18 * 60)))
+"""Evenings and Saturday."""
+TOLERANCE = 0.05
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What stays the same from batch to batch: hours, pace in s, and the usual tolerance of times as a share."""
+
+    hours: Hours
+    pace: Pace
+    tolerance: float
+
+
+def bench(conn: sqlite3.Connection) -> Bench:
+    """The bench as it was set up; the usual one before."""
+    kept = shop.settings(conn).get("bench")
+    if kept is None:
+        return Bench(USUAL_HOURS, Pace(), TOLERANCE)
+    off = tuple(date.fromisoformat(d) for d in kept["off"])
+    weekly = tuple((d, a, b) for d, a, b in kept["weekly"])
+    return Bench(Hours(weekly, kept["zone"], off), Pace(**kept["pace"]), kept["tolerance"])
+
+
+def view(w: Workshop) -> tuple[Bench, list[StoredClamp]]:
+    """The bench and its clamps."""
+    with w.db.read() as conn:
+        return bench(conn), clamps.clamps(conn)
+
+
+def save(w: Workshop, b: Bench) -> None:
+    """Save hours, pace and tolerance."""
+    b.hours.check()
+    p = Problems()
+    for name, value in asdict(b.pace).items():
+        p.check(1 <= value <= 4 * 3600, f"pace.{name}", "must be 1 s to 4 h", "Type how long your hands take.")
+    p.check(0.005 <= b.tolerance <= 0.5, "tolerance", "must be 0.5 to 50 %", "5 % is usual.")
+    p.raise_if_any()
+    document = {
+        "weekly": [list(x) for x in b.hours.weekly], "zone": b.hours.zone,
+        "off": [d.isoformat() for d in b.hours.off], "pace": asdict(b.pace), "tolerance": b.tolerance,
+    }  # fmt: skip
+    with w.db.write() as conn:
+        shop.save_settings(conn, {"bench": document})
+
+
+def add_clamps(w: Workshop, c: StoredClamp, key: str | None) -> dict[str, Any]:
+    """New clamps of one kind."""
+    clean = replace(c, label=c.label.strip())
+    p = Problems()
+    p.check(1 <= len(clean.label) <= 60, "label", "the clamps have no name, or a long one", "Name them.")
+    p.check(
+        clean.kind in KINDS, "kind", f"{clean.kind[:20]!r} is no kind of clamp", "Use one of: " + ", ".join(KINDS) + "."
+    )
+    p.check(1 <= clean.count <= 500, "count", "must be 1 to 500", "Count them.")
+    p.check(1 <= clean.places <= 50, "places", "must be 1 to 50", "How many joints does one press at once?")
+    p.check(clean.force_n is None or 0 < clean.force_n <= 500_000, "force_n", "is not possible", "Check the unit.")
+    p.check(clean.kind != "weight" or clean.force_n is not None, "force_n", "a weight presses with what it weighs",
+            "Type its mass, for example 6 kg.")  # fmt: skip
+    p.raise_if_any()
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        if any(o.label == clean.label for o in clamps.clamps(conn)):
+            raise refuse("label", f"there are already clamps {clean.label!r}", "Give them another name.")
+        return {"id": clamps.add(conn, clean, action_id)}
+
+    return w.perform(Act("shop", "clamps", f"Added {clean.count} {clean.label}", key=key, request=repr(clean)), body)
+
+
+def retire_clamps(w: Workshop, clamp_id: int, key: str | None) -> dict[str, Any]:
+    """Take clamps out of use."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        if not any(c.id == clamp_id for c in clamps.clamps(conn)):
+            raise NotFound(f"There are no clamps {clamp_id}.")
+        clamps.retire(conn, clamp_id, action_id)
+        return {"id": clamp_id}
+
+    return w.perform(
+        Act("shop", "retire", "Took clamps out of use", key=key, request=f"retire clamps {clamp_id}"), body
+    )

@@ -1,0 +1,191 @@
+"""From a batch to a scheduling problem: what is still to be glued, what is in clamps, what other batches need."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from adhaero.core.glue.schedule.calendar import within
+from adhaero.core.glue.schedule.hours import Stretch, stretches
+from adhaero.core.glue.schedule.problem import Clamps, GlueLimits, Joint, Problem
+from adhaero.core.glue.schedule.timetable import Slot
+from adhaero.core.glue.schedule.timing import BREAK, UNCLAMP
+from adhaero.core.materials.glue import GLUES, NO_GLUE
+from adhaero.core.plan.design import COUNTS
+from adhaero.store import clamps as store
+from adhaero.store.clamps import StoredClamp
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.bench import Bench, bench
+from adhaero.workflow.facts import Facts
+from adhaero.workflow.workshop import moment
+
+H, D = 3600, 86400
+CONDITIONING_S: dict[str, tuple[int, int]] = {
+    "soak-24h": (24 * H, 0), "soak-24h-dried": (24 * H, 7 * D), "soak-7d": (7 * D, 0), "boil-6h": (6 * H, 0),
+    "freeze-thaw-5": (5 * D, 0), "freeze-thaw-20": (20 * D, 0), "wet-cold-3wk": (21 * D, 0), "hot-60": (24 * H, 0),
+    "swing-10": (70 * D, 0), "outdoors": (365 * D, 0),
+}  # fmt: skip
+"""How long a conditioning and the drying after it last, s: as its name says; a frost a day, a swing a week."""
+LEAST_TOLERANCE_S = 120
+TOO_LATE_S = 60 * D
+
+
+@dataclass(frozen=True)
+class Demand:
+    """The problem, the moment it counts from, and what joints already glued still need; ``late`` ones in words."""
+
+    problem: Problem
+    start: datetime
+    follow_up: tuple[Slot, ...]
+    late: tuple[str, ...]
+    bench: Bench
+
+
+def demand(conn: sqlite3.Connection, facts: Facts, start: datetime, days: int | None = None) -> Demand:
+    """What is to be scheduled from ``start`` on."""
+    b = bench(conn)
+    waiting = [
+        s for s in facts.pieces if s.role == "joint" and s.id not in facts.members and s.id not in facts.observed
+    ]
+    joints = tuple(_joint(facts, s, b.tolerance) for s in waiting)
+    kinds = tuple(_kind(c) for c in store.clamps(conn))
+    horizon = days or _days(joints, kinds)
+    hours = tuple(stretches(b.hours, start, horizon))
+    busy, held = _others(conn, facts.batch.id, start)
+    held += [(k, 0, until, n) for k, until, n in _in_use(facts, kinds, start)]
+    follow, late = _follow_up(facts, b, start, list(hours), list(busy))
+    families = {j.glue for j in joints}
+    glues = {f: GlueLimits(int(GLUES[f].open_s), int(GLUES[f].pot_life_s or 0) or None) for f in families if f in GLUES}
+    glues |= {f: GlueLimits(D) for f in families if f == NO_GLUE}
+    taken = sorted([*busy, *((s.start_s, s.end_s) for s in follow)])
+    problem = Problem(joints, kinds, glues, hours, b.pace, tuple(taken), tuple(held))
+    return Demand(problem, start, tuple(follow), tuple(late), b)
+
+
+def unglued(facts: Facts) -> list[Specimen]:
+    """The joints that still wait for their glue."""
+    gone = {**facts.members, **facts.observed}
+    return [s for s in facts.pieces if s.role == "joint" and s.id not in gone]
+
+
+def _days(joints: tuple[Joint, ...], kinds: tuple[Clamps, ...]) -> int:
+    """A horizon that is long enough: the longest course, and every clamp used one after the other."""
+    longest = max((j.clamp_s + j.cure_s + j.wet_s + j.dry_s for j in joints), default=D)
+    places = max(1, sum(k.count * k.places for k in kinds))
+    rounds = -(-len(joints) // min(places, 40))
+    return int(longest / D) + 21 + rounds * 2
+
+
+def _joint(facts: Facts, s: Specimen, share: float) -> Joint:
+    tolerances = facts.plan.tolerances
+    clamp, cure = int(s.clamp_s or 0), int(s.cure_s or 0)
+    wet, dry = _conditioning(facts, s)
+    return Joint(
+        code=s.code,
+        treatment=facts.treatments[s.treatment_id].letter,
+        glue=s.glue,
+        force_n=(s.pressure_mpa or 0.0) * facts.area_mm2(s),
+        clamp_s=clamp,
+        cure_s=cure,
+        clamp_tol_s=int(tolerances.get("clamp_s", max(LEAST_TOLERANCE_S, share * clamp))),
+        cure_tol_s=int(tolerances.get("cure_s", max(LEAST_TOLERANCE_S, share * cure))),
+        wet_s=wet,
+        dry_s=dry,
+        wet_tol_s=max(600, int(share * max(wet, dry))),
+        breaks=facts.part(s) == COUNTS,
+        replicate=s.replicate,
+    )
+
+
+def _conditioning(facts: Facts, s: Specimen) -> tuple[int, int]:
+    level = facts.level(s, "conditioning")
+    return CONDITIONING_S.get(str(level.value), (0, 0)) if level is not None else (0, 0)
+
+
+def _kind(c: StoredClamp) -> Clamps:
+    force = c.force_n
+    return Clamps(str(c.id), c.label, c.count, c.places, force, force if c.kind == "weight" and force else 0.0)
+
+
+def _others(
+    conn: sqlite3.Connection, batch_id: int, start: datetime
+) -> tuple[list[Stretch], list[tuple[str, int, int, int]]]:
+    """What hands and clamps do for other batches from ``start`` on."""
+    busy: list[Stretch] = []
+    held: list[tuple[str, int, int, int]] = []
+    for other in store.other_schedules(conn, batch_id):
+        shift = int((moment(other.document["start"]) - start).total_seconds())
+        for s in other.document["slots"]:
+            if s["end_s"] + shift > 0:
+                busy.append((max(0, s["start_s"] + shift), s["end_s"] + shift))
+        lanes = {(c["clamp"], c["number"], c["mixed_s"], c["released_s"]) for c in other.document["courses"]}
+        held += [(k, max(0, a + shift), b + shift, 1) for k, _, a, b in lanes if b + shift > 0]
+    return busy, held
+
+
+def _in_use(facts: Facts, kinds: tuple[Clamps, ...], start: datetime) -> list[tuple[str, int, int]]:
+    """Clamps that hold joints of this batch now: which of the kinds they are is not on record, so the commonest."""
+    if not kinds:
+        return []
+    commonest = max(kinds, key=lambda k: k.count)
+    found = []
+    for s in facts.pieces:
+        member = facts.members.get(s.id)
+        if member is None or s.id in facts.unclamped:
+            continue
+        until = moment(facts.glueups[member.glueup_id].started_at) + timedelta(seconds=s.clamp_s or 0)
+        found.append((commonest.key, max(1, int((until - start).total_seconds())), 1))
+    return found[: commonest.count]
+
+
+def _follow_up(
+    facts: Facts, b: Bench, start: datetime, hours: list[Stretch], busy: list[Stretch]
+) -> tuple[list[Slot], list[str]]:
+    """Unclamping and breaks that joints already glued are waiting for: in their window, or at once if that is over."""
+    groups: dict[tuple[str, int, int, int], list[Specimen]] = {}
+    for s in facts.pieces:
+        member = facts.members.get(s.id)
+        if member is None or s.id in facts.observed:
+            continue
+        begun = int((moment(facts.glueups[member.glueup_id].started_at) - start).total_seconds())
+        if s.id not in facts.unclamped:
+            due, tol = begun + int(s.clamp_s or 0), int(max(LEAST_TOLERANCE_S, b.tolerance * (s.clamp_s or 0)))
+            groups.setdefault((UNCLAMP, member.glueup_id, due, tol), []).append(s)
+        if facts.part(s) == COUNTS:
+            wet, dry = _conditioning(facts, s)
+            due, tol = (
+                begun + int(s.cure_s or 0) + wet + dry,
+                int(max(LEAST_TOLERANCE_S, b.tolerance * (s.cure_s or 0))),
+            )
+            groups.setdefault((BREAK, member.glueup_id, due, tol), []).append(s)
+    slots: list[Slot] = []
+    late: list[str] = []
+    for (kind, glueup, due, tol), own in sorted(groups.items(), key=lambda g: g[0][2]):
+        length = len(own) * (b.pace.unclamp_s if kind == UNCLAMP else b.pace.break_s)
+        at = _first_free(hours, busy, max(0, due - tol), length)
+        if at is None:
+            continue
+        if at > due + tol:
+            what = "unclamped" if kind == UNCLAMP else "broken"
+            late.append(
+                f"{len(own)} joints of glue-up {facts.glueups[glueup].number} are {what} {_late(at - due)} late."
+            )
+        busy.append((at, at + length))
+        slots.append(Slot(kind, -1, at, at + length, tuple(s.code for s in own)))
+    return slots, late
+
+
+def _first_free(hours: list[Stretch], busy: list[Stretch], low: int, length: int) -> int | None:
+    for a, b in within(hours, low, 1 << 60):
+        at = max(a, low)
+        for x, y in sorted(busy):
+            if at < y and x < at + length:
+                at = y
+        if at + length <= b:
+            return at
+    return None
+
+
+def _late(seconds: int) -> str:
+    return f"{seconds / H:.1f} h" if seconds < 2 * D else f"{seconds / D:.1f} days"

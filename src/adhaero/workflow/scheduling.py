@@ -1,0 +1,357 @@
+"""The schedule of a batch's gluing: made at once, improved in the background, checked before it is shown, kept."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, field, replace
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from adhaero.core.glue.schedule.checker import check
+from adhaero.core.glue.schedule.compose import BLOCKS, LOADS
+from adhaero.core.glue.schedule.explain import Reason, Remedy, applied, explain
+from adhaero.core.glue.schedule.greedy import Starts, first_schedule, worth
+from adhaero.core.glue.schedule.hours import stretches
+from adhaero.core.glue.schedule.improve import improve
+from adhaero.core.glue.schedule.problem import Problem
+from adhaero.core.glue.schedule.timetable import Course, Slot, Timetable
+from adhaero.core.glue.schedule.timing import Chain
+from adhaero.core.refusal import refuse
+from adhaero.formats import ical
+from adhaero.store import clamps as store
+from adhaero.workflow.bench import bench
+from adhaero.workflow.demand import Demand, demand, unglued
+from adhaero.workflow.exchange import file_name
+from adhaero.workflow.facts import Facts, load
+from adhaero.workflow.workshop import Act, Workshop, iso, moment
+
+STYLES = (BLOCKS, LOADS)
+IMPROVE_S = 35.0
+
+
+@dataclass(frozen=True)
+class SlotView:
+    """A task at its time; ``run`` counts from 1, and is 0 for what joints already glued still need."""
+
+    kind: str
+    run: int
+    start: str
+    end: str
+    codes: list[str]
+    done: bool
+
+
+@dataclass(frozen=True)
+class LaneView:
+    """One clamp in use: the letters of the treatments in it."""
+
+    clamp: str
+    number: int
+    run: int
+    start: str
+    end: str
+    letters: list[str]
+
+
+@dataclass(frozen=True)
+class Trade:
+    """What a way of composing runs comes to."""
+
+    style: str
+    finish: str
+    visits: int
+    runs: int
+    unplaced: int
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """The schedule that stands. ``stale``: what it was made for has changed since."""
+
+    start: str
+    style: str
+    slots: list[SlotView]
+    lanes: list[LaneView]
+    hours: list[tuple[str, str]]
+    finish: str
+    visits: int
+    uneven: float
+    proved: bool
+    unplaced: list[str]
+    reasons: list[Reason]
+    late: list[str]
+    stale: bool
+
+
+@dataclass(frozen=True)
+class ScheduleView:
+    """What can be scheduled, the schedule, and how a search for a better one goes."""
+
+    batch_id: int
+    waiting: int
+    clamps: int
+    zone: str
+    schedule: Schedule | None
+    trades: list[Trade]
+    seeking: bool
+    found: int
+
+
+@dataclass
+class _Search:
+    """A search for a better schedule, in a thread of its own."""
+
+    go: bool = True
+    running: bool = True
+    found: int = 0
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+
+_SEARCHES: dict[tuple[int, int], _Search] = {}
+
+
+def _document(
+    d: Demand, table: Timetable, style: str, reasons: list[Reason], trades: list[Trade], *, proved: bool
+) -> dict[str, Any]:
+    wanted = {c.code for c in table.courses} | set(table.unplaced)
+    return {
+        "start": iso(d.start), "style": style, "proved": proved, "late": list(d.late),
+        "slots": [asdict(s) for s in (*d.follow_up, *table.slots)], "courses": [asdict(c) for c in table.courses],
+        "unplaced": list(table.unplaced), "finish_s": table.finish_s, "visits": table.visits, "uneven": table.spread,
+        "hours": [list(h) for h in d.problem.hours if h[0] <= table.finish_s], "reasons": [asdict(r) for r in reasons],
+        "trades": [asdict(t) for t in trades], "wanted": sorted(wanted),
+    }  # fmt: skip
+
+
+def make(
+    w: Workshop, batch_id: int, style: str, start: datetime | None, person: str, key: str | None, *,
+    seek: bool = True, seconds: float = IMPROVE_S,
+) -> dict[str, Any]:  # fmt: skip
+    """A schedule for all that is not glued yet, from ``start`` (or now) on. A better one is sought afterwards."""
+    if style not in STYLES:
+        raise refuse("style", f"{style[:20]!r} is no way to compose runs", "Choose blocks or loads.")
+    begin = max(start or w.now(), w.now()).astimezone(UTC).replace(second=0, microsecond=0)
+    kept: list[tuple[Demand, list[Chain], Starts, Timetable]] = []
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        d = demand(conn, load(w, conn, batch_id, action_id), begin)
+        if not d.problem.joints and not d.follow_up:
+            raise refuse("batch", "nothing is left to glue or to break", "Begin another batch, or amend the plan.")
+        if d.problem.joints and not d.problem.clamps:
+            raise refuse(
+                "clamps", "there is no clamp in the shop", "Say under Shop what presses: clamps, weights, a press."
+            )
+        seed = w.new_seed()
+        made = {s: first_schedule(d.problem, s, seed) for s in STYLES}
+        chains, starts, table = made[style]
+        _refuse_wrong(d.problem, table)
+        reasons = explain(d.problem, table, _clock(d)) if table.unplaced else []
+        trades = [
+            Trade(s, iso(begin + timedelta(seconds=t.finish_s)), t.visits, len(c), len(t.unplaced))
+            for s, (c, _, t) in made.items()
+        ]
+        store.add_schedule(
+            conn, batch_id, _document(d, table, style, reasons, trades, proved=False), w.stamp(), action_id
+        )
+        kept.append((d, chains, starts, table))
+        return {"pieces": len(table.courses)}
+
+    act = Act("glue", "schedule", "Scheduled the gluing", batch_id, person, key=key, request=f"{style}{start}")
+    stop(w, batch_id)
+    answer = w.perform(act, body)
+    if kept and seek and kept[0][3].courses:
+        _seek(w, batch_id, style, person, *kept[0], seconds=seconds)
+    return answer
+
+
+def _refuse_wrong(problem: Problem, table: Timetable) -> None:
+    wrong = check(problem, table)
+    if wrong:
+        raise RuntimeError(f"the schedule breaks a rule: {wrong[0].text}")
+
+
+def _clock(d: Demand) -> Callable[[int], str]:
+    zone = ZoneInfo(d.bench.hours.zone)
+    return lambda s: (d.start + timedelta(seconds=s)).astimezone(zone).strftime("%a %H:%M")
+
+
+def _seek(
+    w: Workshop, batch_id: int, style: str, person: str, d: Demand, chains: list[Chain], starts: Starts,
+    table: Timetable, *, seconds: float,
+) -> None:  # fmt: skip
+    search = _Search()
+    _SEARCHES[id(w), batch_id] = search
+
+    def tell(_found: Timetable, _proved: bool) -> bool:
+        return search.go
+
+    def work() -> None:
+        try:
+            better = improve(d.problem, chains, starts, 1, seconds, tell)
+            with search.lock:
+                good = worth(better.table) < worth(table) or better.table.visits < table.visits or better.proved
+                if good and not check(d.problem, better.table):
+                    _keep(w, batch_id, style, person, d, better.table, proved=better.proved)
+                    search.found += 1
+        finally:
+            search.running = False
+
+    threading.Thread(target=work, name=f"schedule {batch_id}", daemon=True).start()
+
+
+def _keep(w: Workshop, batch_id: int, style: str, person: str, d: Demand, table: Timetable, *, proved: bool) -> None:
+    """Write the better schedule, unless the one it came from no longer stands."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        old = store.schedule(conn, batch_id)
+        if old is None or old.document["start"] != iso(d.start) or old.document["style"] != style:
+            raise refuse("schedule", "another schedule was made meanwhile", "Nothing was changed.")
+        reasons = [Reason(tuple(r["codes"]), r["text"], (), r["proved"]) for r in old.document["reasons"]]
+        trades = [Trade(**t) for t in old.document["trades"]]
+        store.add_schedule(
+            conn, batch_id, _document(d, table, style, reasons, trades, proved=proved), w.stamp(), action_id
+        )
+        return {}
+
+    try:
+        w.perform(Act("glue", "schedule", "Found a better schedule", batch_id, person), body)
+    except Exception:
+        return
+
+
+def stop(w: Workshop, batch_id: int) -> None:
+    """End the search for a better schedule; what it has found so far is kept."""
+    search = _SEARCHES.get((id(w), batch_id))
+    if search is not None:
+        search.go = False
+
+
+def view(w: Workshop, batch_id: int) -> ScheduleView:
+    """The schedule of a batch and what there is to schedule."""
+    with w.db.read() as conn:
+        facts = load(w, conn, batch_id)
+        kept, kinds = store.schedule(conn, batch_id), store.clamps(conn)
+        zone = bench(conn).hours.zone
+    waiting = {s.code for s in unglued(facts)}
+    search = _SEARCHES.get((id(w), batch_id))
+    return ScheduleView(
+        batch_id=batch_id,
+        waiting=len(waiting),
+        clamps=sum(c.count for c in kinds),
+        zone=zone,
+        schedule=_shown(facts, kept.document, waiting, {str(c.id): c.label for c in kinds}) if kept else None,
+        trades=[Trade(**t) for t in kept.document["trades"]] if kept else [],
+        seeking=search.running if search else False,
+        found=search.found if search else 0,
+    )
+
+
+def _shown(facts: Facts, d: dict[str, Any], waiting: set[str], labels: dict[str, str]) -> Schedule:
+    start = moment(d["start"])
+
+    def at(seconds: int) -> str:
+        return iso(start + timedelta(seconds=seconds))
+
+    by_code = facts.by_code()
+    letter = {c: facts.treatments[s.treatment_id].letter for c, s in by_code.items()}
+    courses = [Course(**c) for c in d["courses"]]
+    lanes: dict[tuple[str, int, int], list[Course]] = {}
+    for c in courses:
+        lanes.setdefault((c.clamp, c.number, c.run), []).append(c)
+    slots = [Slot(**{**s, "codes": tuple(s["codes"])}) for s in d["slots"]]
+    return Schedule(
+        start=d["start"],
+        style=d["style"],
+        slots=[SlotView(s.kind, s.run + 1, at(s.start_s), at(s.end_s), list(s.codes), _done(facts, s)) for s in slots],
+        lanes=[
+            LaneView(labels.get(k, "a clamp that is gone"), n, run + 1, at(own[0].mixed_s), at(own[0].released_s),
+                     sorted({letter.get(c.code, "?") for c in own}))
+            for (k, n, run), own in sorted(lanes.items(), key=lambda x: (labels.get(x[0][0], ""), x[0][1], x[0][2]))
+        ],
+        hours=[(at(a), at(b)) for a, b in d["hours"]],
+        finish=at(d["finish_s"]),
+        visits=d["visits"],
+        uneven=d["uneven"],
+        proved=d["proved"],
+        unplaced=d["unplaced"],
+        reasons=[_reason(r) for r in d["reasons"]],
+        late=d["late"],
+        stale=not waiting <= set(d["wanted"]),
+    )  # fmt: skip
+
+
+def _reason(r: dict[str, Any]) -> Reason:
+    return Reason(tuple(r["codes"]), r["text"], tuple(Remedy(**x) for x in r["remedies"]), r["proved"])
+
+
+def _done(facts: Facts, s: Slot) -> bool:
+    """Whether what the task is for has happened to all of its joints."""
+    ids = [facts.by_code()[c].id for c in s.codes if c in facts.by_code()]
+    if s.kind == "glue":
+        return all(i in facts.members for i in ids)
+    return all(i in (facts.unclamped if s.kind == "unclamp" else facts.observed) for i in ids)
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """What would come of a change: against the schedule as it stands."""
+
+    finish: str
+    visits: int
+    unplaced: int
+    before: Trade
+
+
+def what_if(w: Workshop, batch_id: int, clamps: dict[str, int], evenings: list[tuple[int, int, int]]) -> WhatIf:
+    """The schedule with ``clamps`` (id -> how many more) and further weekly stretches; nothing is kept."""
+    with w.db.read() as conn:
+        facts = load(w, conn, batch_id)
+        kept = store.schedule(conn, batch_id)
+        if kept is None:
+            raise refuse("schedule", "nothing is scheduled yet", "Make a schedule first.")
+        d = demand(conn, facts, moment(kept.document["start"]))
+    problem, style = d.problem, kept.document["style"]
+    before = first_schedule(problem, style)[2]
+    for key, more in clamps.items():
+        problem = applied(problem, Remedy("clamps", "", more, key), ())
+    if evenings:
+        hours = replace(d.bench.hours, weekly=(*d.bench.hours.weekly, *evenings))
+        hours.check()
+        last = max((b for _, b in problem.hours), default=0)
+        problem = replace(problem, hours=tuple(stretches(hours, d.start, last // 86400 + 1)))
+    after = first_schedule(problem, style)[2]
+    _refuse_wrong(problem, after)
+    trade = Trade(style, iso(d.start + timedelta(seconds=before.finish_s)), before.visits, 0, len(before.unplaced))
+    return WhatIf(iso(d.start + timedelta(seconds=after.finish_s)), after.visits, len(after.unplaced), trade)
+
+
+_TITLES = {
+    "glue": "Glue",
+    "unclamp": "Take off the clamps of",
+    "soak": "Into conditioning:",
+    "take out": "Out of conditioning:",
+    "break": "Break",
+}
+
+
+def calendar(w: Workshop, batch_id: int) -> tuple[str, bytes]:
+    """(file name, iCalendar file) of the schedule that stands."""
+    with w.db.read() as conn:
+        facts = load(w, conn, batch_id)
+    found = view(w, batch_id).schedule
+    if found is None:
+        raise refuse("schedule", "nothing is scheduled yet", "Make a schedule first.")
+    entries = [
+        ical.Entry(
+            f"{batch_id}-{s.run}-{s.kind.replace(' ', '-')}-{s.codes[0] if s.codes else n}",
+            moment(s.start),
+            moment(s.end),
+            f"{_TITLES[s.kind]} {len(s.codes)} {'joint' if len(s.codes) == 1 else 'joints'} ({facts.batch.name})",
+            ", ".join(s.codes),
+        )
+        for n, s in enumerate(found.slots)
+    ]
+    return f"{file_name(facts.batch.name)}.ics", ical.write(facts.batch.name, entries, w.now())

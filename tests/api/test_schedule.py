@@ -1,0 +1,173 @@
+"""The schedule of a batch through the application: the bench, the search, what is glued already, the calendar."""
+
+from __future__ import annotations
+
+import itertools
+from datetime import datetime, timedelta
+from typing import Any
+
+import pytest
+from icalendar import Calendar
+
+from tests.rig.harness import wait_for
+from tests.workshop import Bench, fields
+
+HOURS = [[d, 8 * 60, 18 * 60] for d in range(7)]
+PACE = {"mix_s": 180, "joint_s": 120, "unclamp_s": 30, "soak_s": 120, "break_s": 180}
+
+
+def clamps(bench: Bench, label: str = "Bar clamps", count: int = 6, status: int = 200, **more: Any) -> Any:
+    body = {"label": label, "kind": "bar", "count": count, "force_n": 3000.0, **more}
+    return bench.post("/clamps", body, status)
+
+
+def at_the_bench(bench: Bench) -> None:
+    bench.put("/bench", {"weekly": HOURS, "zone": "UTC", "pace": PACE, "tolerance": 0.05})
+    clamps(bench)
+
+
+def make(bench: Bench, batch: int, status: int = 200, **more: Any) -> Any:
+    return bench.post(f"/batches/{batch}/schedule", {"seek": False, **more}, status)
+
+
+def when(text: str) -> datetime:
+    return datetime.fromisoformat(text)
+
+
+def test_the_bench_is_kept_and_wrong_hours_are_named(bench: Bench) -> None:
+    usual = bench.get("/bench")
+    assert usual["clamps"] == []
+    at_the_bench(bench)
+    kept = bench.get("/bench")
+    assert (kept["weekly"], kept["pace"]) == (HOURS, PACE)
+    wrong = {"weekly": [[7, 10, 5]], "zone": "Mars/Base", "pace": PACE}
+    assert fields(bench.put("/bench", wrong, 422)) == {"weekly.0", "zone"}
+    assert fields(bench.put("/bench", {"weekly": HOURS, "pace": {**PACE, "joint_s": 0}}, 422)) == {"pace.joint_s"}
+    assert bench.get("/bench")["weekly"] == HOURS
+
+
+def test_clamps_come_and_go(bench: Bench) -> None:
+    made = clamps(bench)["clamps"][0]
+    assert "already" in clamps(bench, status=422)["detail"]
+    assert fields(clamps(bench, "Iron", kind="weight", force_n=None, status=422)) == {"force_n"}
+    assert fields(clamps(bench, "Odd", kind="nail", count=0, status=422)) == {"kind", "count"}
+    bench.post(f"/clamps/{made['id']}/retire")
+    assert bench.get("/bench")["clamps"] == []
+    clamps(bench)
+    bench.post("/clamps/99/retire", status=404)
+
+
+def test_a_batch_is_scheduled_with_the_trade_between_blocks_and_loads(bench: Bench) -> None:
+    at_the_bench(bench)
+    batch = bench.locked("pva-damp", "casein", replicates=6, solid=3)
+    view = make(bench, batch)
+    s = view["schedule"]
+    assert (s["unplaced"], s["late"], s["stale"]) == ([], [], False)
+    glued = [c for slot in s["slots"] if slot["kind"] == "glue" for c in slot["codes"]]
+    assert sorted(glued) == sorted(bench.codes(batch, "joint"))
+    for slot in s["slots"]:
+        begin, end = when(slot["start"]), when(slot["end"])
+        assert begin.hour >= 8
+        assert (end.hour, end.minute) <= (18, 0)
+    assert {t["style"] for t in view["trades"]} == {"blocks", "loads"}
+    lanes = {(lane["clamp"], lane["number"]) for lane in s["lanes"]}
+    assert len(lanes) <= 6
+    assert make(bench, batch, style="loads")["schedule"]["style"] == "loads"
+    bench.post(f"/batches/{batch}/undo", {"stage": "glue"})
+    assert bench.get(f"/batches/{batch}/schedule")["schedule"]["style"] == "blocks"
+
+
+def test_without_clamps_or_joints_it_says_what_is_missing(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein")
+    assert "no clamp in the shop" in make(bench, batch, 422)["detail"]
+    draft = bench.batch("Draft")
+    assert "not locked" in make(bench, draft, 422)["detail"]
+    at_the_bench(bench)
+    assert fields(bench.post(f"/batches/{batch}/schedule/what-if", {}, 422)) == {"schedule"}
+    assert bench.get(f"/batches/{batch}/schedule")["schedule"] is None
+
+
+def test_two_batches_share_hands_and_clamps(bench: Bench) -> None:
+    at_the_bench(bench)
+    one = bench.locked("pva-damp", "casein", replicates=4, solid=2)
+    two = bench.locked("epoxy-slow", "casein", replicates=4, solid=2, name="Second")
+    slots = [s for b in (one, two) for s in make(bench, b)["schedule"]["slots"]]
+    spans = sorted((s["start"], s["end"]) for s in slots)
+    for (_, end), (start, _) in itertools.pairwise(spans):
+        assert end <= start
+
+
+def test_reality_wins_what_is_glued_stays_and_lateness_is_told(bench: Bench) -> None:
+    at_the_bench(bench)
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2)
+    first = make(bench, batch)["schedule"]
+    run = next(s for s in first["slots"] if s["kind"] == "glue")
+    bench.clock.at = when(run["start"])
+    bench.glue(batch, run["codes"])
+    bench.clock.pass_(hours=30)
+    view = make(bench, batch)["schedule"]
+    assert any("unclamped" in text and "late" in text for text in view["late"])
+    again = [c for s in view["slots"] if s["kind"] == "glue" for c in s["codes"]]
+    assert set(again).isdisjoint(run["codes"])
+    off = next(s for s in view["slots"] if s["kind"] == "unclamp" and s["run"] == 0)
+    assert sorted(off["codes"]) == sorted(run["codes"])
+    assert when(off["start"]) >= bench.clock.at.replace(second=0)
+    broken = [c for s in view["slots"] if s["kind"] == "break" for c in s["codes"]]
+    assert sorted(broken) == sorted(bench.codes(batch, "joint"))
+    bench.post(f"/batches/{batch}/unclamp", {"codes": run["codes"]})
+    assert bench.get(f"/batches/{batch}/schedule")["schedule"]["slots"][0]["done"]
+
+
+def test_an_age_in_the_night_is_explained(bench: Bench) -> None:
+    at_the_bench(bench)
+    evenings = [[d, 17 * 60, 22 * 60] for d in range(5)]
+    bench.put("/bench", {"weekly": evenings, "zone": "UTC", "pace": PACE, "tolerance": 0.05})
+    batch = bench.planned("pva-damp", "casein")
+    constants = {**bench.get(f"/batches/{batch}/plan")["document"]["constants"]}
+    constants |= {"cure_s": {"value": 12 * 3600, "unit": "h"}, "clamp_s": {"value": 3600, "unit": "h"}}
+    bench.draft(batch, constants=constants)
+    bench.lock(batch)
+    s = make(bench, batch)["schedule"]
+    assert len(s["unplaced"]) == 6
+    assert "outside of your hours" in s["reasons"][0]["text"]
+    assert {r["kind"] for r in s["reasons"][0]["remedies"]} >= {"cure_tol", "hours"}
+
+
+def test_what_if_there_were_more_clamps(bench: Bench) -> None:
+    at_the_bench(bench)
+    batch = bench.locked("pva-damp", "casein", replicates=12, solid=2)
+    make(bench, batch)
+    kind = str(bench.get("/bench")["clamps"][0]["id"])
+    found = bench.post(f"/batches/{batch}/schedule/what-if", {"clamps": {kind: 12}})
+    assert found["finish"] <= found["before"]["finish"]
+    assert found["unplaced"] == 0
+    same = bench.post(f"/batches/{batch}/schedule/what-if", {})
+    assert same["finish"] == same["before"]["finish"]
+
+
+def test_the_calendar_file_says_what_the_screen_says(bench: Bench) -> None:
+    at_the_bench(bench)
+    batch = bench.locked("pva-damp", "casein", replicates=4, solid=2)
+    slots = make(bench, batch)["schedule"]["slots"]
+    answer = bench.client.get(f"/api/batches/{batch}/schedule.ics")
+    assert answer.headers["content-type"].startswith("text/calendar")
+    events = list(Calendar.from_ical(answer.content).walk("VEVENT"))
+    read = sorted((e["dtstart"].dt, e["dtend"].dt, str(e["description"])) for e in events)
+    assert read == sorted((when(s["start"]), when(s["end"]), ", ".join(s["codes"])) for s in slots)
+    assert len({str(e["uid"]) for e in events}) == len(events)
+
+
+@pytest.mark.parametrize("stopped", [False, True])
+def test_a_better_schedule_is_sought_and_the_search_can_be_stopped(bench: Bench, stopped: bool) -> None:
+    at_the_bench(bench)
+    batch = bench.locked("pva-damp", "casein", "epoxy-slow", replicates=6, solid=2)
+    first = make(bench, batch, seek=True)
+    assert first["seeking"]
+    if stopped:
+        bench.post(f"/batches/{batch}/schedule/stop")
+    done = wait_for(lambda: (v := bench.get(f"/batches/{batch}/schedule")) and not v["seeking"] and v, "the end", 60)
+    before, after = first["schedule"], done["schedule"]
+    assert after["unplaced"] == []
+    late = when(before["finish"]) + timedelta(hours=11)
+    assert when(after["finish"]) <= late, "at most later in the same visit"
+    assert after["visits"] <= before["visits"]
