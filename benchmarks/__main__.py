@@ -28,6 +28,7 @@ from adhaero.core.plan.questions import plan_for
 from adhaero.workflow.outlook import work_out
 from benchmarks.big_batch import PIECES, big_batch
 from benchmarks.browser import screens
+from benchmarks.schedules import schedules
 
 
 def timed(what: Callable[[], object], runs: int) -> list[float]:
@@ -136,6 +137,7 @@ if __name__ == "__main__":
     statistics_speed()
     signal_speed()
     cutting_speed()
+    schedules()
     if Path("/usr/bin/chromium").exists():
         with tempfile.TemporaryDirectory() as folder:
             screens(Path(folder))

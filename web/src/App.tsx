@@ -8,6 +8,7 @@ import { nextStage, Straightedge } from "./parts/Straightedge";
 import { Today } from "./stages/today/Today";
 
 const ShopPage = lazy(() => import("./stages/shop/ShopPage"));
+const Guide = lazy(() => import("./stages/glue/Guide"));
 const Labels = lazy(() => import("./stages/cut/Labels"));
 const SCREENS: Record<Stage, React.LazyExoticComponent<React.ComponentType<{ batch: number }>>> = {
   plan: lazy(() => import("./stages/plan/PlanStage")),
@@ -56,6 +57,7 @@ export function App() {
             <Route path="/shop" element={<ShopPage />} />
             <Route path="/batch/:id" element={<BatchPage />} />
             <Route path="/batch/:id/labels" element={<Labels />} />
+            <Route path="/batch/:id/bench" element={<Guide />} />
             <Route path="/batch/:id/:stage" element={<BatchPage />} />
             <Route path="*" element={<Lost />} />
           </Routes>

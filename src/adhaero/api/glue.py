@@ -8,13 +8,14 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Response
 from pydantic import Field
 
-from adhaero.api.bodies import Done, Id
+from adhaero.api.bodies import Codes, Done, Id
 from adhaero.api.shop import Strict
 from adhaero.api.wire import Key, Person, Shop, answer
 from adhaero.core.glue.schedule.hours import Hours
 from adhaero.core.glue.schedule.problem import Pace
 from adhaero.store.clamps import StoredClamp
-from adhaero.workflow import bench, scheduling
+from adhaero.workflow import bench, benchwork, scheduling
+from adhaero.workflow.benchwork import Guide, Tap
 from adhaero.workflow.scheduling import ScheduleView, WhatIf
 
 router = APIRouter(tags=["schedule"])
@@ -72,6 +73,20 @@ class WhatIfIn(Strict):
 
     clamps: dict[str, Annotated[int, Field(ge=0, le=100)]] = Field({}, max_length=50)
     evenings: list[Stretch] = Field([], max_length=14)
+
+
+class TapIn(Strict):
+    """One tap at the bench, with the moment at which it was made there."""
+
+    kind: Literal["mixed", "spread", "clamped", "note"]
+    at: datetime
+    codes: Codes = Field(default_factory=list)
+    code: str = Field("", max_length=40)
+    mix: str = Field("", max_length=80)
+    text: str = Field("", max_length=1000)
+    air_c: float | None = Field(None, ge=-20, le=50)
+    humidity_pct: float | None = Field(None, ge=0, le=100)
+    bottle: str = Field("", max_length=200)
 
 
 def _bench(w: Shop) -> dict[str, Any]:
@@ -133,3 +148,13 @@ def get_calendar(w: Shop, batch_id: int) -> Response:
     name, text = scheduling.calendar(w, batch_id)
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(text, media_type="text/calendar; charset=utf-8", headers=headers)
+
+
+@router.get("/batches/{batch_id}/guide", response_model=Guide)
+def get_guide(w: Shop, batch_id: int, run: int | None = None) -> Response:
+    return answer(benchwork.guide(w, batch_id, run))
+
+
+@router.post("/batches/{batch_id}/taps", response_model=Done)
+def post_tap(w: Shop, batch_id: int, body: TapIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return benchwork.tap(w, batch_id, Tap(**{**body.model_dump(), "codes": tuple(body.codes)}), person, key)

@@ -12,19 +12,21 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from adhaero.core.cut.layout import Rect, Saw
+from adhaero.core.glue.schedule.compose import BLOCKS
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.rig import fate
 from adhaero.store.boards import StoredBoard
+from adhaero.store.clamps import StoredClamp
 from adhaero.store.shop import Bottle, Rig
-from adhaero.workflow import boards, breaking, cutting, gluing, planning, shop
+from adhaero.workflow import bench, boards, breaking, cutting, gluing, planning, scheduling, shop
 from adhaero.workflow.cutting import Typed
 from adhaero.workflow.gluing import NewGlueup
 from adhaero.workflow.workshop import Workshop
 
 SEED = 20417
 PERSON = "Second maker"
-REVISION = 2
+REVISION = 3
 """Counts up when the demo workshop changes, so that scratch data of an older one are made anew."""
 H, DAY = 3600.0, 86400.0
 
@@ -175,6 +177,12 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
         marked = tuple(Rect(*d) for d in defects)
         board = StoredBoard(0, label, species, length, width, thick, marked, moisture_pct=9.5)
         boards.add_board(w, board, None)
+    for clamps in (
+        StoredClamp(0, "Bar clamps", "bar", 6, 4000.0, force_known="measured"),
+        StoredClamp(0, "Screw clamps", "screw", 4, 2500.0),
+        StoredClamp(0, "Cast weights", "weight", 2, 240.0, force_known="measured"),
+    ):
+        bench.add_clamps(w, clamps, None)
     _ageing(w, clock)
     clock.at = morning - timedelta(days=12)
     _laminations(w, clock)
@@ -255,3 +263,5 @@ def _bridle(w: Workshop, clock: Clock, now: datetime) -> None:
     s.glue(codes[8:16], "Bottle 4", 16, 57)
     clock.at = now - timedelta(hours=3)
     s.unclamp(codes[:6])
+    clock.at = now - timedelta(minutes=10)
+    scheduling.make(w, s.batch_id, BLOCKS, None, PERSON, None, seek=False)

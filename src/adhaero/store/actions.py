@@ -198,3 +198,9 @@ def later_work(conn: sqlite3.Connection, batch_id: int) -> bool:
         (batch_id,),
     ).fetchone()
     return row is not None
+
+
+def of_key(conn: sqlite3.Connection, key: str) -> int | None:
+    """The action that was carried out under an idempotency key."""
+    row = conn.execute("SELECT id FROM action WHERE key = ?", (key,)).fetchone()
+    return None if row is None else int(row["id"])

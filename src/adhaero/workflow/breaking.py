@@ -20,7 +20,7 @@ from adhaero.store.breaks import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, load
 from adhaero.workflow.rig_session import thin
-from adhaero.workflow.workshop import Act, NotFound, Workshop, iso, moment
+from adhaero.workflow.workshop import Act, NotFound, Workshop, iso
 
 
 @dataclass(frozen=True)
@@ -90,7 +90,7 @@ def _ready(facts: Facts, s: Specimen, w: Workshop) -> tuple[str | None, str | No
     member = facts.members.get(s.id)
     if member is None:
         return "not glued yet", None
-    due = moment(facts.glueups[member.glueup_id].started_at) + timedelta(seconds=s.cure_s or 0)
+    due = facts.pressed_at(s) + timedelta(seconds=s.cure_s or 0)
     if s.id not in facts.unclamped:
         return "still in the clamp", iso(due)
     return ("its cure time is not over" if w.now() < due else None), iso(due)

@@ -143,7 +143,7 @@ def _departures(facts: Facts, s: Specimen) -> list[Departure]:
     if member is None:
         return []
     g, out, seen = facts.glueups[member.glueup_id], facts.unclamped.get(s.id), facts.observed.get(s.id)
-    start = moment(g.started_at)
+    start = facts.pressed_at(s)
     spread = member.spread_g_m2 if member.spread_g_m2 is not None else g.spread_g_m2
     actual = {
         "pressure_mpa": facts.pressure_mpa(s),

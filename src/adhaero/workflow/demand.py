@@ -134,7 +134,7 @@ def _in_use(facts: Facts, kinds: tuple[Clamps, ...], start: datetime) -> list[tu
         member = facts.members.get(s.id)
         if member is None or s.id in facts.unclamped:
             continue
-        until = moment(facts.glueups[member.glueup_id].started_at) + timedelta(seconds=s.clamp_s or 0)
+        until = facts.pressed_at(s) + timedelta(seconds=s.clamp_s or 0)
         found.append((commonest.key, max(1, int((until - start).total_seconds())), 1))
     return found[: commonest.count]
 
@@ -148,7 +148,7 @@ def _follow_up(
         member = facts.members.get(s.id)
         if member is None or s.id in facts.observed:
             continue
-        begun = int((moment(facts.glueups[member.glueup_id].started_at) - start).total_seconds())
+        begun = int((facts.pressed_at(s) - start).total_seconds())
         if s.id not in facts.unclamped:
             due, tol = begun + int(s.clamp_s or 0), int(max(LEAST_TOLERANCE_S, b.tolerance * (s.clamp_s or 0)))
             groups.setdefault((UNCLAMP, member.glueup_id, due, tol), []).append(s)

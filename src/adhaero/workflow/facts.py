@@ -6,6 +6,7 @@ import math
 import sqlite3
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from functools import cached_property
 from typing import Any, NamedTuple, TypeVar
 
@@ -20,7 +21,7 @@ from adhaero.store import actions, batches, breaks, glueups, shop, specimens
 from adhaero.store.breaks import Observed
 from adhaero.store.glueups import Event, Glueup, Member
 from adhaero.store.specimens import Measured, Specimen, StoredTreatment
-from adhaero.workflow.workshop import Workshop, need_batch, need_locked
+from adhaero.workflow.workshop import Workshop, moment, need_batch, need_locked
 
 CALIPER_MM = 0.05
 """Uncertainty of one size read with a caliper on wood: half of the last tenth."""
@@ -54,6 +55,7 @@ class Facts:
     unclamped: dict[int, Event]
     observed: dict[int, Observed]
     parts: dict[int, Part]
+    closed: dict[int, Event]
     amended: dict[int, dict[str, Level]]
     resolution_n: float
     rows: dict[str, dict[int, tuple[Hashable, Any]]] = field(default_factory=dict, compare=False, repr=False)
@@ -117,6 +119,11 @@ class Facts:
         """Glued area in mm2, of the piece's own joint form and sizes (for a solid piece, that of the plain joint)."""
         form = self.method.form(None) if piece.role == "solid" else self.form(piece)
         return form.glued_area_mm2(self.sizes(piece.id))
+
+    def pressed_at(self, piece: Specimen) -> datetime:
+        """When a glued joint was pressed: its own moment where the bench took it down, else its glue-up's."""
+        own = self.closed.get(piece.id)
+        return moment(own.at if own else self.glueups[self.members[piece.id].glueup_id].started_at)
 
     def pressure_mpa(self, piece: Specimen) -> float | None:
         """Clamp pressure in MPa of a glued joint, from its own area; ``None`` where the force is not known."""
@@ -211,6 +218,7 @@ def fresh(conn: sqlite3.Connection, batch_id: int) -> Facts:
         unclamped=about.unclamped,
         observed=about.observed,
         parts=about.parts,
+        closed=about.closed,
         amended=amended,
     )
 
@@ -232,6 +240,7 @@ class _About(NamedTuple):
     unclamped: dict[int, Event]
     observed: dict[int, Observed]
     parts: dict[int, Part]
+    closed: dict[int, Event]
 
 
 def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None) -> _About:
@@ -245,6 +254,7 @@ def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None
         {e.specimen_id: e for e in events if e.kind == "unclamped"},
         {o.specimen_id: o for o in breaks.observed(conn, batch_id, only)},
         {e.specimen_id: Part(**e.value, reason=e.note) for e in events if e.kind == "part"},
+        {e.specimen_id: e for e in events if e.kind == "closed"},
     )
 
 
@@ -275,6 +285,7 @@ def _patched(conn: sqlite3.Connection, old: Facts, *, since: Any, now: Any, befo
         unclamped=merged(old.unclamped, new.unclamped),
         observed=merged(old.observed, new.observed),
         parts=merged(old.parts, new.parts),
+        closed=merged(old.closed, new.closed),
         glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
         rows={view: merged(known, {}) for view, known in old.rows.items()},
     )

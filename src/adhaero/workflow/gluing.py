@@ -92,7 +92,7 @@ def _late(facts: Facts, s: Specimen, now: datetime) -> bool:
     member = facts.members.get(s.id)
     if member is None or s.id in facts.unclamped:
         return False
-    return now > moment(facts.glueups[member.glueup_id].started_at) + timedelta(seconds=s.clamp_s or 0)
+    return now > facts.pressed_at(s) + timedelta(seconds=s.clamp_s or 0)
 
 
 def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
@@ -101,8 +101,8 @@ def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
     glueup = facts.glueups[member.glueup_id] if member else None
     pressure = facts.pressure_mpa(s)
     out = facts.unclamped.get(s.id)
-    until = moment(glueup.started_at) + timedelta(seconds=s.clamp_s or 0) if glueup else None
-    taken = (moment(out.at) - moment(glueup.started_at)).total_seconds() if glueup and out else None
+    until = facts.pressed_at(s) + timedelta(seconds=s.clamp_s or 0) if glueup else None
+    taken = (moment(out.at) - facts.pressed_at(s)).total_seconds() if glueup and out else None
     return GluePiece(
         code=s.code,
         treatment=t.letter,
@@ -261,7 +261,7 @@ def unclamp(
                 raise refuse(f"codes.{i}", f"{s.code} is in no clamp", "Glue it first.")
             if s.id in facts.unclamped:
                 raise refuse(f"codes.{i}", f"{s.code} is already out of its clamps", "Leave it out.")
-            if when < moment(facts.glueups[member.glueup_id].started_at):
+            if when < facts.pressed_at(s):
                 raise refuse("at", f"{s.code} was glued later than that", "Type when the clamps came off.")
         glueups.add_events(conn, [s.id for s in pieces], "unclamped", iso(when), note, action_id)
         return {"pieces": len(pieces)}

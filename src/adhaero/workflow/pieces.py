@@ -53,8 +53,7 @@ def view(w: Workshop, batch_id: int, code: str) -> PieceView:
         s = find_piece(conn, facts, code)
         steps, own = members.steps(conn, s.id), glueups.events(conn, batch_id, {s.id})
         adherends = members.adherends(conn, s.id)
-    member = facts.members.get(s.id)
-    glued = facts.glueups[member.glueup_id].started_at if member else None
+    glued = facts.pressed_at(s) if facts.members.get(s.id) else None
     swap = next((e for e in reversed(own) if e.kind == "swapped"), None)
     halves = [f"{s.code}-{a.side}" for a in adherends] if s.role == "joint" else [s.code]
     t = facts.treatments[s.treatment_id]
@@ -72,12 +71,12 @@ def view(w: Workshop, batch_id: int, code: str) -> PieceView:
     )
 
 
-def _since_machining(steps: Sequence[Step], glued_at: str) -> dict[str, float]:
+def _since_machining(steps: Sequence[Step], glued_at: datetime) -> dict[str, float]:
     last: dict[str, datetime] = {}
     for step in steps:
         if step.at and any(word in step.step.lower() for word in MACHINED):
             last[step.side] = moment(step.at)
-    return {side: (moment(glued_at) - at).total_seconds() / 3600 for side, at in last.items()}
+    return {side: (glued_at - at).total_seconds() / 3600 for side, at in last.items()}
 
 
 def note_defect(

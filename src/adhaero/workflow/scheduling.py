@@ -117,9 +117,10 @@ def _document(
     d: Demand, table: Timetable, style: str, reasons: list[Reason], trades: list[Trade], *, proved: bool
 ) -> dict[str, Any]:
     wanted = {c.code for c in table.courses} | set(table.unplaced)
+    slots = sorted((*d.follow_up, *table.slots), key=lambda s: s.start_s)
     return {
         "start": iso(d.start), "style": style, "proved": proved, "late": list(d.late),
-        "slots": [asdict(s) for s in (*d.follow_up, *table.slots)], "courses": [asdict(c) for c in table.courses],
+        "slots": [asdict(s) for s in slots], "courses": [asdict(c) for c in table.courses],
         "unplaced": list(table.unplaced), "finish_s": table.finish_s, "visits": table.visits, "uneven": table.spread,
         "hours": [list(h) for h in d.problem.hours if h[0] <= table.finish_s], "reasons": [asdict(r) for r in reasons],
         "trades": [asdict(t) for t in trades], "wanted": sorted(wanted),

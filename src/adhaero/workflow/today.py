@@ -9,8 +9,9 @@ from datetime import timedelta
 
 from adhaero.store import actions, batches, breaks
 from adhaero.store.batches import Batch
+from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, load
-from adhaero.workflow.workshop import Workshop, iso, moment
+from adhaero.workflow.workshop import Workshop, iso
 
 
 @dataclass(frozen=True)
@@ -103,19 +104,20 @@ def _of_batch(w: Workshop, conn: sqlite3.Connection, batch_id: int, last_action:
 
 def _due(facts: Facts, stage: str) -> Iterator[DueView]:
     """Clamps to take off (``glue``) or pieces to break, those of one glue-up that are due together as one."""
-    together: dict[tuple[int, float], list[str]] = {}
+    together: dict[tuple[int, float], list[Specimen]] = {}
     for s in facts.pieces if stage == "glue" else facts.to_break:
         member = facts.members.get(s.id)
         if member and s.id not in facts.observed and (s.id in facts.unclamped) == (stage == "break"):
             after = s.cure_s if stage == "break" else s.clamp_s
-            together.setdefault((member.glueup_id, after or 0), []).append(facts.treatments[s.treatment_id].label)
-    for (glueup_id, after), labels in together.items():
-        glueup, names = facts.glueups[glueup_id], list(dict.fromkeys(labels))
+            together.setdefault((member.glueup_id, after or 0), []).append(s)
+    for (glueup_id, after), own in together.items():
+        glueup = facts.glueups[glueup_id]
+        names = list(dict.fromkeys(facts.treatments[s.treatment_id].label for s in own))
         more = f" and {len(names) - 1} more" if len(names) > 1 else ""
         what = (
             f"Break: cure time reached ({names[0]}{more})"
             if stage == "break"
             else f"Take glue-up {glueup.number} out of its clamps"
         )
-        at = iso(moment(glueup.started_at) + timedelta(seconds=after))
-        yield DueView(stage, facts.batch.id, facts.batch.name, what, at, len(labels))
+        at = iso(min(facts.pressed_at(s) for s in own) + timedelta(seconds=after))
+        yield DueView(stage, facts.batch.id, facts.batch.name, what, at, len(own))

@@ -39,6 +39,18 @@ export function useCompare(id: number, figure: string, fallen: boolean | null, a
   });
 }
 
+export const useBench = () => useQuery({ queryKey: ["shop", "bench"], queryFn: () => take<"BenchView">(api.GET("/api/bench")) });
+/** The schedule; while a better one is sought it is asked for again every second. */
+export const useSchedule = (id: number) =>
+  useQuery({
+    queryKey: ["batch", id, "schedule"],
+    queryFn: () => take<"ScheduleView">(api.GET("/api/batches/{batch_id}/schedule", at(id))),
+    refetchInterval: (q) => (q.state.data?.seeking ? 1000 : false),
+  });
+
+export const useGuide = (id: number) =>
+  useQuery({ queryKey: ["batch", id, "guide"], queryFn: () => take<"Guide">(api.GET("/api/batches/{batch_id}/guide", at(id))) });
+
 export const usePiece = (id: number, code: string) =>
   useQuery({
     queryKey: ["batch", id, "piece", code],
@@ -102,6 +114,14 @@ export const writes = {
   faces: (id: number, body: Schemas["StepsIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/faces", { ...at(id), body })),
   pair: (id: number, body: Schemas["PairIn"]) => take<"Pairing">(api.POST("/api/batches/{batch_id}/pair", { ...at(id), body })),
   swap: (id: number, body: Schemas["PairIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/swap", { ...at(id), body })),
+  bench: (body: Schemas["BenchIn"]) => take<"BenchView">(api.PUT("/api/bench", { body })),
+  clamps: (body: Schemas["ClampsIn"]) => take<"BenchView">(api.POST("/api/clamps", { body })),
+  retireClamps: (clamp_id: number) => take<"Id">(api.POST("/api/clamps/{clamp_id}/retire", { params: { path: { clamp_id } } })),
+  schedule: (id: number, body: Schemas["ScheduleIn"]) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule", { ...at(id), body })),
+  stopSchedule: (id: number) => take<"Done">(api.POST("/api/batches/{batch_id}/schedule/stop", at(id))),
+  /** A tap keeps its key from the moment it was made, however often it is sent. */
+  tap: (id: number, body: Schemas["TapIn"], key: string) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/taps", { ...at(id), body, headers: { "Idempotency-Key": key } })),
   places: (id: number) => take<"CutView">(api.POST("/api/batches/{batch_id}/places", at(id))),
   spare: (id: number, code: string) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/spare", { ...at(id), body: { code } })),
   trial: (id: number, body: Schemas["TrialIn"]) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/trial", { ...at(id), body })),

@@ -916,6 +916,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get_guide_api_batches__batch_id__guide_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/taps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_tap_api_batches__batch_id__taps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/break": {
         parameters: {
             query?: never;
@@ -1565,6 +1597,37 @@ export interface components {
             in_clamps: number;
             exceptions: number;
         };
+        Guide: {
+            batch_id: number;
+            name: string;
+            method: string;
+            run: number;
+            glue: string;
+            glue_name: string;
+            open_s: number | null;
+            pot_s: number | null;
+            grams: number;
+            pieces: components["schemas"]["GuidePiece"][];
+            mixed_at: string | null;
+            mix_key: string | null;
+            glueup: number | null;
+            cautions: string[];
+            bottles: string[];
+            left: number;
+        };
+        GuidePiece: {
+            code: string;
+            treatment: string;
+            label: string;
+            orientation: string;
+            form: string;
+            area_mm2: number;
+            force_n: number | null;
+            clamp: string;
+            spread_at: string | null;
+            closed_at: string | null;
+            notes: string[];
+        };
         HandIn: {
             do: "pull" | "look";
             code: string;
@@ -2129,6 +2192,17 @@ export interface components {
         Symbol: {
             path: string;
             size: number;
+        };
+        TapIn: {
+            kind: "mixed" | "spread" | "clamped" | "note";
+            at: string;
+            codes: string[];
+            code: string;
+            mix: string;
+            text: string;
+            air_c?: number | null;
+            humidity_pct?: number | null;
+            bottle: string;
         };
         Template: {
             id: number;
@@ -4227,6 +4301,73 @@ export interface operations {
                 };
                 content: {
                     "text/calendar": unknown;
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    get_guide_api_batches__batch_id__guide_get: {
+        parameters: {
+            query?: {
+                run?: number | null;
+            };
+            header?: never;
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guide"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_tap_api_batches__batch_id__taps_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TapIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             422: {

@@ -69,6 +69,11 @@ export function span(seconds: number): string {
   return hours % 24 && days < 14 ? `${days} d ${hours % 24} h` : `${days} d`;
 }
 
+/** The time of day alone. */
+export function hour(iso: string): string {
+  return new Date(iso).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit", hour12: false });
+}
+
 export function clock(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", hour12: false });
 }

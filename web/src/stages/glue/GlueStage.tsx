@@ -1,5 +1,6 @@
 /** Glue: what waits, the glue-up to write down, and what is in the clamps. */
 import { useState } from "react";
+import { Link } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
 import { useGlue, useReference } from "../../api/queries";
 import { Cautions, Code, ProblemNote, Waiting } from "../../parts/controls";
@@ -11,6 +12,7 @@ import { facesOf } from "../../parts/facts";
 import { GlueupForm } from "./GlueupForm";
 import { InClamps } from "./InClamps";
 import { PairCheck } from "./PairCheck";
+import { Schedule } from "./Schedule";
 
 type Piece = Schemas["GluePiece"];
 
@@ -55,6 +57,15 @@ export default function GlueStage({ batch }: { batch: number }) {
   return (
     <div className="space-y-5">
       <Cautions items={[...data.cautions.map(([name, text]) => `${name}: ${text}`), "Clamps: hands clear of the line, no more than their rating; watch for crushed wood."]} />
+      <Schedule batch={batch} />
+      {waiting.length > 0 && (
+        <p className="no-print">
+          <Link className="rounded-md bg-spruce px-4 py-2 font-semibold text-white hover:bg-spruce-deep" to={`/batch/${batch}/bench`}>
+            To the bench
+          </Link>{" "}
+          <span className="text-faded">joint after joint, each tap with its time; or write a glue-up down afterwards:</span>
+        </p>
+      )}
       <PairCheck batch={batch} />
       {waiting.length > 0 && (
         <section aria-label="New glue-up" className="space-y-3">

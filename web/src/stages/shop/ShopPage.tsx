@@ -6,6 +6,7 @@ import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, Mind, ProblemNote, Waiting } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { clock } from "../../parts/units";
+import { Bench } from "./Bench";
 import { Boards } from "./Boards";
 
 const UNIT_CHOICES: Record<string, readonly string[]> = {
@@ -24,6 +25,7 @@ export default function ShopPage() {
         <h1 className="mb-3 text-2xl font-bold">Shop</h1>
         <Person shop={shop} />
         <Rig shop={shop} key={`${shop.rig?.id ?? 0} ${shop.set_up?.id ?? 0}`} />
+        <Bench />
       </div>
       <div>
         <Bottles shop={shop} />

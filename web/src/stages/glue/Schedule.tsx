@@ -1,0 +1,147 @@
+/** When to glue, unclamp, soak and break: a schedule made at once, improved while one looks on, on a time line and as a sheet. */
+import { useEffect, useState } from "react";
+import { Link } from "react-router";
+import { useQueryClient } from "@tanstack/react-query";
+import type { Schemas } from "../../api/client";
+import { useSchedule, useWrite, writes } from "../../api/queries";
+import { Button, Mind, ProblemNote } from "../../parts/controls";
+import { clock, hour } from "../../parts/units";
+import { Timeline } from "./Timeline";
+
+type View = Schemas["ScheduleView"];
+type Style = "blocks" | "loads";
+
+const STYLES: Readonly<Record<Style, string>> = {
+  blocks: "in blocks: each run holds one joint of every treatment it can",
+  loads: "in loads: a run holds all pieces of one treatment",
+};
+
+export function Schedule({ batch }: { batch: number }) {
+  const { data: view } = useSchedule(batch);
+  const client = useQueryClient();
+  const [style, setStyle] = useState<Style>("blocks");
+  const [from, setFrom] = useState("");
+  const make = useWrite((body: Schemas["ScheduleIn"]) => writes.schedule(batch, body), batch);
+  const stop = useWrite(() => writes.stopSchedule(batch), batch);
+  const seeking = view?.seeking ?? false;
+  // A search that ends by itself changes what undo would take back.
+  useEffect(() => {
+    if (!seeking) void client.invalidateQueries({ queryKey: ["batch", batch, "undo"] });
+  }, [client, batch, seeking]);
+  if (!view || (view.waiting === 0 && !view.schedule)) return null;
+  const s = view.schedule;
+  return (
+    <details open={s !== null} className="border-y border-rule py-2">
+      <summary className="cursor-pointer font-semibold">{s ? `Done by ${clock(s.finish)}, in ${s.visits} ${s.visits === 1 ? "visit" : "visits"}` : "When to glue"}</summary>
+      {view.clamps === 0 ? (
+        <p className="mt-2">
+          Say under <Link className="text-spruce underline underline-offset-4" to="/shop">Shop</Link> which clamps and weights there are and when you are at the bench; the rest is worked out here.
+        </p>
+      ) : (
+        <div className="no-print mt-2 flex flex-wrap items-center gap-2 leading-9">
+          Schedule {view.waiting} {view.waiting === 1 ? "joint" : "joints"}{" "}
+          <select aria-label="How runs are composed" className="written max-w-full" value={style} onChange={(e) => setStyle(e.target.value as Style)}>
+            {Object.entries(STYLES).map(([key, name]) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+          </select>{" "}
+          from <input type="datetime-local" aria-label="Start of the schedule" className="written" value={from} onChange={(e) => setFrom(e.target.value)} /> on
+          <Button look={s ? "plain" : "main"} disabled={make.isPending} onClick={() => make.mutate({ style, start: from ? new Date(from).toISOString() : null, seek: true })}>
+            {s ? "Schedule again" : "Make a schedule"}
+          </Button>
+          {seeking && (
+            <>
+              <span role="status" className="text-faded">
+                Looking for a better one …
+              </span>
+              <Button disabled={stop.isPending} onClick={() => stop.mutate(undefined)}>
+                This one will do
+              </Button>
+            </>
+          )}
+        </div>
+      )}
+      <ProblemNote problem={make.error} />
+      {s && <Shown view={view} schedule={s} batch={batch} />}
+    </details>
+  );
+}
+
+function Shown({ view, schedule: s, batch }: { view: View; schedule: Schemas["Schedule"]; batch: number }) {
+  return (
+    <div className="mt-2 space-y-3">
+      {s.stale && <Mind>Joints were added since this schedule was made: schedule again.</Mind>}
+      {s.late.map((text) => (
+        <Mind key={text}>{text} What follows is planned from what happened.</Mind>
+      ))}
+      {s.reasons.map((r) => (
+        <div key={r.text} className="border-l-4 border-mind bg-mind-pale px-3 py-1.5 text-mind">
+          <p>
+            {r.codes.length} {r.codes.length === 1 ? "joint is" : "joints are"} {r.proved ? "impossible as it stands" : "not placed"}: {r.text}
+          </p>
+          {r.remedies.length > 0 && <p>What would help: {r.remedies.map((m) => m.text).join("; or ")}.</p>}
+        </div>
+      ))}
+      <p className="text-sm text-faded">
+        {view.trades.map((t) => `${t.style === "blocks" ? "In blocks" : "In loads"}: done by ${clock(t.finish)}, ${t.visits} visits, ${t.runs} mixes${t.unplaced ? `, ${t.unplaced} joints without a time` : ""}.`).join(" ")}{" "}
+        Pieces of one load share their clamp and their mix: they are not independent. {s.proved && "No schedule of these runs ends sooner: proved."}
+      </p>
+      <Timeline schedule={s} />
+      <Sheet schedule={s} />
+      <p className="no-print flex flex-wrap gap-x-5">
+        <a className="text-spruce underline underline-offset-4" href={`/api/batches/${batch}/schedule.ics`} download>
+          Take it to a calendar (iCalendar)
+        </a>
+        <Button look="quiet" className="py-0" onClick={() => window.print()}>
+          Print the sheet
+        </Button>
+      </p>
+    </div>
+  );
+}
+
+const WHAT: Readonly<Record<string, string>> = { glue: "Glue", unclamp: "Clamps off", soak: "Into conditioning", "take out": "Out of conditioning", break: "Break" };
+const FEW = 12;
+
+/** The same as a list to carry to the bench, day by day. */
+function Sheet({ schedule }: { schedule: Schemas["Schedule"] }) {
+  const [all, setAll] = useState(false);
+  const open = schedule.slots.filter((s) => !s.done);
+  const shown = all ? schedule.slots : open.slice(0, FEW);
+  return (
+    <div>
+      <table className="w-full text-left">
+        <caption className="sr-only">What to do when</caption>
+        <thead className="head">
+          <tr>
+            <th scope="col">When</th>
+            <th scope="col">What</th>
+            <th scope="col">Pieces</th>
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((s) => (
+            <tr key={`${s.run} ${s.kind} ${s.start}`} className={`border-t border-rule align-top ${s.done ? "text-faded" : ""}`}>
+              <td className="py-1 pr-4 whitespace-nowrap">
+                {clock(s.start)} <span className="text-faded">to {hour(s.end)}</span>
+              </td>
+              <td className="py-1 pr-4 whitespace-nowrap">
+                {WHAT[s.kind] ?? s.kind}
+                {s.run > 0 && <span className="text-faded"> run {s.run}</span>}
+                {s.done && ", done"}
+              </td>
+              <td className="py-1 font-mono text-sm">{s.codes.join(" ")}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {schedule.slots.length > shown.length && !all && (
+        <Button look="quiet" className="no-print" onClick={() => setAll(true)}>
+          Show all {schedule.slots.length}
+        </Button>
+      )}
+    </div>
+  );
+}

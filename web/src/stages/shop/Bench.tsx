@@ -1,0 +1,154 @@
+/** The bench that gluing is scheduled for: clamps and weights, the hours of the week, and how long hands take. */
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useBench, useWrite, writes } from "../../api/queries";
+import { Button, ProblemNote, Waiting } from "../../parts/controls";
+import { QuantityField } from "../../parts/QuantityField";
+import { useUnits } from "../../parts/units";
+
+const KINDS = ["bar", "screw", "spring", "weight", "press", "vacuum", "tape"] as const;
+const DAYS = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"] as const;
+const TAKES = [
+  ["mix_s", "to set up and mix"],
+  ["joint_s", "to spread, close and clamp a joint"],
+  ["unclamp_s", "to take a clamp off"],
+  ["soak_s", "in or out of a bath"],
+  ["break_s", "to break a piece"],
+] as const;
+
+export function Bench() {
+  const { data } = useBench();
+  if (!data) return <Waiting what="the bench" />;
+  return (
+    <div className="mt-8">
+      <Clamps view={data} />
+      <Hours view={data} key={JSON.stringify([data.weekly, data.pace, data.zone, data.tolerance])} />
+    </div>
+  );
+}
+
+const EMPTY: Schemas["ClampsIn"] = { label: "", kind: "bar", count: 4, force_n: null, places: 1, jaw_mm: null, force_known: "estimated" };
+
+function Clamps({ view }: { view: Schemas["BenchView"] }) {
+  const units = useUnits();
+  const [form, setForm] = useState(EMPTY);
+  const add = useWrite(writes.clamps);
+  const retire = useWrite(writes.retireClamps);
+  const set = (part: Partial<Schemas["ClampsIn"]>) => setForm({ ...form, ...part });
+  const whole = (text: string) => Math.max(0, Math.round(Number(text) || 0));
+  return (
+    <section aria-labelledby="clamps">
+      <h2 id="clamps" className="mb-2 text-xl font-bold">
+        Clamps and weights
+      </h2>
+      <ul className="mb-3">
+        {view.clamps.map((c) => (
+          <li key={c.id} className="flex flex-wrap items-baseline gap-x-3 border-t border-rule py-2">
+            <span className="font-semibold wrap-anywhere">
+              {c.count} × {c.label}
+            </span>
+            <span className="text-faded">
+              {c.kind}
+              {c.force_n !== null && `, ${c.kind === "weight" ? "" : "up to "}${units.text(c.force_n, "force")} each (${c.force_known})`}
+              {c.places > 1 && `, ${c.places} joints at once`}
+            </span>
+            <Button look="quiet" className="ml-auto text-sm" disabled={retire.isPending} onClick={() => retire.mutate(c.id)}>
+              gone
+            </Button>
+          </li>
+        ))}
+        {view.clamps.length === 0 && <li className="text-faded">No clamp yet: nothing can be scheduled.</li>}
+      </ul>
+      <form
+        className="leading-10"
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate(form, { onSuccess: () => setForm(EMPTY) });
+        }}
+      >
+        New: <input aria-label="How many clamps" type="number" min={1} max={500} className="written w-16 text-center" value={form.count} onChange={(e) => set({ count: whole(e.target.value) })} />{" "}
+        <input aria-label="Name of the clamps" className="written w-40" placeholder="what they are called" value={form.label} onChange={(e) => set({ label: e.target.value })} />, a kind of{" "}
+        <select aria-label="Kind of clamp" className="written" value={form.kind} onChange={(e) => set({ kind: e.target.value })}>
+          {KINDS.map((k) => (
+            <option key={k}>{k}</option>
+          ))}
+        </select>
+        , {form.kind === "weight" ? "pressing with" : "each giving up to"}{" "}
+        <QuantityField label="Force of one clamp" dimension="force" className="w-24" value={form.force_n ?? null} placeholder="any" problem={add.error?.of("force_n")?.message} onChange={(force_n) => set({ force_n })} /> (
+        <select aria-label="How the force is known" className="written" value={form.force_known} onChange={(e) => set({ force_known: e.target.value as "measured" })}>
+          <option value="measured">by a gauge</option>
+          <option value="estimated">by turns and feel</option>
+          <option value="unknown">not known</option>
+        </select>
+        ), for <input aria-label="Joints at once" type="number" min={1} max={50} className="written w-14 text-center" value={form.places} onChange={(e) => set({ places: whole(e.target.value) })} /> joint{form.places === 1 ? "" : "s"} at once.{" "}
+        <Button type="submit" className="leading-6" disabled={add.isPending}>
+          Add the clamps
+        </Button>
+      </form>
+      <ProblemNote problem={add.error ?? retire.error} />
+    </section>
+  );
+}
+
+/** Midnight at the end of a day is written 23:59: the field knows no 24:00. */
+const hhmm = (all: number, minutes = Math.min(all, 1439)) => `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
+const minutes = (text: string) => {
+  const [h = 0, m = 0] = text.split(":").map(Number);
+  return h === 23 && m === 59 ? 1440 : 60 * h + m;
+};
+
+function Hours({ view }: { view: Schemas["BenchView"] }) {
+  const here = Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC";
+  const [weekly, setWeekly] = useState(view.weekly as [number, number, number][]);
+  const [pace, setPace] = useState(view.pace);
+  const [tolerance, setTolerance] = useState(view.tolerance);
+  const save = useWrite(writes.bench);
+  const set = (i: number, part: readonly [number, number, number]) => setWeekly(weekly.map((x, j) => (i === j ? [...part] : x)) as [number, number, number][]);
+  return (
+    <section aria-labelledby="hours" className="mt-6">
+      <h2 id="hours" className="mb-2 text-xl font-bold">
+        Hours and hands
+      </h2>
+      <ul>
+        {weekly.map(([day, a, b], i) => (
+          <li key={i} className="leading-9">
+            <select aria-label={`Day of stretch ${i + 1}`} className="written" value={day} onChange={(e) => set(i, [Number(e.target.value), a, b])}>
+              {DAYS.map((name, n) => (
+                <option key={name} value={n}>
+                  {name}
+                </option>
+              ))}
+            </select>{" "}
+            <input aria-label={`From, stretch ${i + 1}`} type="time" className="written" value={hhmm(a)} onChange={(e) => set(i, [day, minutes(e.target.value), b])} /> to{" "}
+            <input aria-label={`To, stretch ${i + 1}`} type="time" className="written" value={hhmm(b)} onChange={(e) => set(i, [day, a, minutes(e.target.value)])} />
+            <button type="button" aria-label={`Leave out stretch ${i + 1}`} className="px-2 text-faded hover:text-alarm" onClick={() => setWeekly(weekly.filter((_, j) => j !== i))}>
+              ×
+            </button>
+          </li>
+        ))}
+      </ul>
+      <Button look="quiet" onClick={() => setWeekly([...weekly, [weekly.length % 7, 17 * 60, 21 * 60]])}>
+        another stretch
+      </Button>
+      <p className="leading-10">
+        My hands take{" "}
+        {TAKES.map(([key, name], i) => (
+          <span key={key}>
+            {i > 0 && ", "}
+            <QuantityField label={name} dimension="time" unit={pace[key] >= 120 ? "min" : "s"} className="w-20" value={pace[key]} onChange={(v) => v !== null && setPace({ ...pace, [key]: Math.round(v) })} /> {name}
+          </span>
+        ))}
+        . Times may be off by{" "}
+        <QuantityField label="Usual tolerance of times" dimension="share" className="w-16" value={100 * (tolerance ?? 0.05)} onChange={(v) => v !== null && setTolerance(v / 100)} /> unless the plan says otherwise.
+      </p>
+      <p className="flex flex-wrap items-center gap-3">
+        <Button look="main" disabled={save.isPending} onClick={() => save.mutate({ weekly, zone: here, off: view.off ?? [], pace, tolerance })}>
+          Save the hours
+        </Button>
+        <span className="text-sm text-faded">Time zone: {here}.</span>
+        {save.isSuccess && <span role="status" className="text-sm text-faded">Saved.</span>}
+      </p>
+      <ProblemNote problem={save.error} />
+    </section>
+  );
+}
