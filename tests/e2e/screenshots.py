@@ -17,7 +17,8 @@ SHOTS = {
     "plan": ("/batch/5/plan", 1280, 1600),
     "cut": ("/batch/2/cut", 1280, 1000),
     "labels": ("/batch/2/labels", 1280, 500),
-    "glue": ("/batch/4/glue", 1280, 800),
+    "glue": ("/batch/4/glue", 1280, 1000),
+    "bench": ("/batch/4/bench", 800, 1280),
     "break": ("/batch/3/break", 1280, 800),
     "compare": ("/batch/2/compare", 1280, 1500),
     "compare-narrow": ("/batch/3/compare", 400, 800),
@@ -49,6 +50,10 @@ def main() -> None:
                 page.wait_for_timeout(1500)
                 if name == "break":
                     pull(page)
+                if name == "bench":
+                    page.get_by_role("button", name="Glue is ready").click()
+                    page.get_by_role("button", name="Spread").click()
+                    page.wait_for_timeout(1200)
                 page.screenshot(path=FOLDER / f"{name}.png")
                 page.close()
                 print(f"docs/screenshots/{name}.png")
