@@ -4,6 +4,7 @@ import { Link, Navigate, NavLink, Route, Routes, useLocation, useParams } from "
 import { setPerson } from "./api/client";
 import { STAGES, useShop, useToday, type Stage } from "./api/queries";
 import { Waiting } from "./parts/controls";
+import { useReminders } from "./parts/useReminders";
 import { nextStage, Straightedge } from "./parts/Straightedge";
 import { Today } from "./stages/today/Today";
 
@@ -18,11 +19,14 @@ const SCREENS: Record<Stage, React.LazyExoticComponent<React.ComponentType<{ bat
   compare: lazy(() => import("./stages/compare/CompareStage")),
 };
 
+const NOTHING: readonly never[] = [];
 const link = ({ isActive }: { isActive: boolean }) =>
   `px-2 py-1 text-lg ${isActive ? "border-b-3 border-spruce font-semibold" : "border-b-3 border-transparent hover:border-rule"}`;
 
 export function App() {
   const { data: shop } = useShop();
+  const { data: today } = useToday();
+  useReminders(today?.due ?? NOTHING);
   const place = useLocation();
   useEffect(() => setPerson(shop?.person ?? ""), [shop?.person]);
   useEffect(() => {

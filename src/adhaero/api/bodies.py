@@ -305,6 +305,14 @@ class UnclampIn(Strict):
     note: str = Field("", max_length=2000)
 
 
+class ConditionIn(Strict):
+    """Pieces that go into their conditioning, or out of it."""
+
+    codes: Codes
+    way: Literal["in", "out"]
+    at: datetime | None = None
+
+
 class StageIn(Strict):
     """The stage in which to undo or redo."""
 

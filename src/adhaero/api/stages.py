@@ -113,6 +113,11 @@ def post_unclamp(w: Shop, batch_id: int, body: b.UnclampIn, person: Person, key:
     return gluing.unclamp(w, batch_id, body.codes, body.at, body.note, person, key)
 
 
+@router.post("/{batch_id}/condition", response_model=b.Done)
+def post_condition(w: Shop, batch_id: int, body: b.ConditionIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return gluing.condition(w, batch_id, body.codes, body.way, body.at, person, key)
+
+
 @router.get("/{batch_id}/compare", response_model=CompareView)
 def get_compare(
     w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, all_pairs: bool = False

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass, replace
-from datetime import timedelta
 from operator import attrgetter
 from typing import Any
 
@@ -90,10 +89,15 @@ def _ready(facts: Facts, s: Specimen, w: Workshop) -> tuple[str | None, str | No
     member = facts.members.get(s.id)
     if member is None:
         return "not glued yet", None
-    due = facts.pressed_at(s) + timedelta(seconds=s.cure_s or 0)
+    due, (wet, dry) = facts.due_at(s), facts.conditioning(s)
     if s.id not in facts.unclamped:
         return "still in the clamp", iso(due)
-    return ("its cure time is not over" if w.now() < due else None), iso(due)
+    if wet and (s.id, "in") not in facts.conditioned:
+        return "not conditioned yet", iso(due)
+    if dry and (s.id, "out") not in facts.conditioned:
+        return "still in its conditioning", iso(due)
+    late = "its conditioning is not over" if wet else "its cure time is not over"
+    return (late if w.now() < due else None), iso(due)
 
 
 def _row(facts: Facts, s: Specimen, ready: str | None, due: str | None) -> BreakRow:

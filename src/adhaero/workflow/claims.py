@@ -143,12 +143,12 @@ def _departures(facts: Facts, s: Specimen) -> list[Departure]:
     if member is None:
         return []
     g, out, seen = facts.glueups[member.glueup_id], facts.unclamped.get(s.id), facts.observed.get(s.id)
-    start = facts.pressed_at(s)
+    start, until = facts.pressed_at(s), facts.conditioned.get((s.id, "in")) or seen
     spread = member.spread_g_m2 if member.spread_g_m2 is not None else g.spread_g_m2
     actual = {
         "pressure_mpa": facts.pressure_mpa(s),
         "clamp_s": (moment(out.at) - start).total_seconds() if out else None,
-        "cure_s": (moment(seen.at) - start).total_seconds() if seen else None,
+        "cure_s": (moment(until.at) - start).total_seconds() if until else None,
         "air_c": g.air_c,
         "spread_g_m2": spread,
     }

@@ -10,7 +10,7 @@ from adhaero.core.glue.schedule.calendar import within
 from adhaero.core.glue.schedule.hours import Stretch, stretches
 from adhaero.core.glue.schedule.problem import Clamps, GlueLimits, Joint, Problem
 from adhaero.core.glue.schedule.timetable import Slot
-from adhaero.core.glue.schedule.timing import BREAK, UNCLAMP
+from adhaero.core.glue.schedule.timing import BREAK, SOAK, UNCLAMP
 from adhaero.core.materials.glue import GLUES, NO_GLUE
 from adhaero.core.plan.design import COUNTS
 from adhaero.store import clamps as store
@@ -21,14 +21,7 @@ from adhaero.workflow.facts import Facts
 from adhaero.workflow.workshop import moment
 
 H, D = 3600, 86400
-CONDITIONING_S: dict[str, tuple[int, int]] = {
-    "soak-24h": (24 * H, 0), "soak-24h-dried": (24 * H, 7 * D), "soak-7d": (7 * D, 0), "boil-6h": (6 * H, 0),
-    "freeze-thaw-5": (5 * D, 0), "freeze-thaw-20": (20 * D, 0), "wet-cold-3wk": (21 * D, 0), "hot-60": (24 * H, 0),
-    "swing-10": (70 * D, 0), "outdoors": (365 * D, 0),
-}  # fmt: skip
-"""How long a conditioning and the drying after it last, s: as its name says; a frost a day, a swing a week."""
 LEAST_TOLERANCE_S = 120
-TOO_LATE_S = 60 * D
 
 
 @dataclass(frozen=True)
@@ -80,7 +73,7 @@ def _days(joints: tuple[Joint, ...], kinds: tuple[Clamps, ...]) -> int:
 def _joint(facts: Facts, s: Specimen, share: float) -> Joint:
     tolerances = facts.plan.tolerances
     clamp, cure = int(s.clamp_s or 0), int(s.cure_s or 0)
-    wet, dry = _conditioning(facts, s)
+    wet, dry = facts.conditioning(s)
     return Joint(
         code=s.code,
         treatment=facts.treatments[s.treatment_id].letter,
@@ -96,11 +89,6 @@ def _joint(facts: Facts, s: Specimen, share: float) -> Joint:
         breaks=facts.part(s) == COUNTS,
         replicate=s.replicate,
     )
-
-
-def _conditioning(facts: Facts, s: Specimen) -> tuple[int, int]:
-    level = facts.level(s, "conditioning")
-    return CONDITIONING_S.get(str(level.value), (0, 0)) if level is not None else (0, 0)
 
 
 def _kind(c: StoredClamp) -> Clamps:
@@ -152,22 +140,24 @@ def _follow_up(
         if s.id not in facts.unclamped:
             due, tol = begun + int(s.clamp_s or 0), int(max(LEAST_TOLERANCE_S, b.tolerance * (s.clamp_s or 0)))
             groups.setdefault((UNCLAMP, member.glueup_id, due, tol), []).append(s)
+        if facts.conditioning(s)[0] and (s.id, "in") not in facts.conditioned:
+            due, tol = begun + int(s.cure_s or 0), int(max(LEAST_TOLERANCE_S, b.tolerance * (s.cure_s or 0)))
+            groups.setdefault((SOAK, member.glueup_id, due, tol), []).append(s)
         if facts.part(s) == COUNTS:
-            wet, dry = _conditioning(facts, s)
             due, tol = (
-                begun + int(s.cure_s or 0) + wet + dry,
+                int((facts.due_at(s) - start).total_seconds()),
                 int(max(LEAST_TOLERANCE_S, b.tolerance * (s.cure_s or 0))),
             )
             groups.setdefault((BREAK, member.glueup_id, due, tol), []).append(s)
     slots: list[Slot] = []
     late: list[str] = []
     for (kind, glueup, due, tol), own in sorted(groups.items(), key=lambda g: g[0][2]):
-        length = len(own) * (b.pace.unclamp_s if kind == UNCLAMP else b.pace.break_s)
+        length = {UNCLAMP: len(own) * b.pace.unclamp_s, SOAK: b.pace.soak_s}.get(kind, len(own) * b.pace.break_s)
         at = _first_free(hours, busy, max(0, due - tol), length)
         if at is None:
             continue
         if at > due + tol:
-            what = "unclamped" if kind == UNCLAMP else "broken"
+            what = {UNCLAMP: "unclamped", SOAK: "put into conditioning"}.get(kind, "broken")
             late.append(
                 f"{len(own)} joints of glue-up {facts.glueups[glueup].number} are {what} {_late(at - due)} late."
             )

@@ -6,7 +6,7 @@ import math
 import sqlite3
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Any, NamedTuple, TypeVar
 
@@ -16,6 +16,7 @@ from adhaero.core.method import Method
 from adhaero.core.plan.codes import read_code
 from adhaero.core.plan.design import COUNTS, TRIAL
 from adhaero.core.plan.document import Level, Plan, method_of
+from adhaero.core.plan.fields import CONDITIONING_S
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import actions, batches, breaks, glueups, shop, specimens
 from adhaero.store.breaks import Observed
@@ -56,6 +57,7 @@ class Facts:
     observed: dict[int, Observed]
     parts: dict[int, Part]
     closed: dict[int, Event]
+    conditioned: dict[tuple[int, str], Event]
     amended: dict[int, dict[str, Level]]
     resolution_n: float
     rows: dict[str, dict[int, tuple[Hashable, Any]]] = field(default_factory=dict, compare=False, repr=False)
@@ -124,6 +126,20 @@ class Facts:
         """When a glued joint was pressed: its own moment where the bench took it down, else its glue-up's."""
         own = self.closed.get(piece.id)
         return moment(own.at if own else self.glueups[self.members[piece.id].glueup_id].started_at)
+
+    def conditioning(self, piece: Specimen) -> tuple[int, int]:
+        """How long a piece is conditioned before its break, and dried afterwards, s; zeros for most."""
+        level = self.level(piece, "conditioning")
+        return CONDITIONING_S.get(str(level.value), (0, 0)) if level is not None else (0, 0)
+
+    def due_at(self, piece: Specimen) -> datetime:
+        """When a glued joint may be broken: its cure time over, or its conditioning and drying once they began."""
+        wet, dry = self.conditioning(piece)
+        begun, ended = (self.conditioned.get((piece.id, way)) for way in ("in", "out"))
+        if ended is not None:
+            return moment(ended.at) + timedelta(seconds=dry)
+        begin = moment(begun.at) if begun else self.pressed_at(piece) + timedelta(seconds=piece.cure_s or 0)
+        return begin + timedelta(seconds=wet + dry)
 
     def pressure_mpa(self, piece: Specimen) -> float | None:
         """Clamp pressure in MPa of a glued joint, from its own area; ``None`` where the force is not known."""
@@ -219,6 +235,7 @@ def fresh(conn: sqlite3.Connection, batch_id: int) -> Facts:
         observed=about.observed,
         parts=about.parts,
         closed=about.closed,
+        conditioned=about.conditioned,
         amended=amended,
     )
 
@@ -241,6 +258,7 @@ class _About(NamedTuple):
     observed: dict[int, Observed]
     parts: dict[int, Part]
     closed: dict[int, Event]
+    conditioned: dict[tuple[int, str], Event]
 
 
 def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None) -> _About:
@@ -255,6 +273,7 @@ def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None
         {o.specimen_id: o for o in breaks.observed(conn, batch_id, only)},
         {e.specimen_id: Part(**e.value, reason=e.note) for e in events if e.kind == "part"},
         {e.specimen_id: e for e in events if e.kind == "closed"},
+        {(e.specimen_id, e.value["way"]): e for e in events if e.kind == "conditioned"},
     )
 
 
@@ -286,6 +305,7 @@ def _patched(conn: sqlite3.Connection, old: Facts, *, since: Any, now: Any, befo
         observed=merged(old.observed, new.observed),
         parts=merged(old.parts, new.parts),
         closed=merged(old.closed, new.closed),
+        conditioned={k: e for k, e in old.conditioned.items() if k[0] not in touched} | new.conditioned,
         glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
         rows={view: merged(known, {}) for view, known in old.rows.items()},
     )

@@ -12,6 +12,7 @@ from typing import Any
 from adhaero.core.glue.clamping import crushes, force_n
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.wood import WOODS
+from adhaero.core.plan.document import level_name
 from adhaero.core.refusal import refuse
 from adhaero.store import glueups, shop
 from adhaero.store.glueups import Glueup
@@ -46,6 +47,10 @@ class GluePiece:
     unclamped_at: str | None
     clamp_until: str | None
     clamp_s: float | None
+    conditioning: str
+    condition_at: str | None
+    in_at: str | None
+    out_at: str | None
 
 
 @dataclass(frozen=True)
@@ -87,6 +92,12 @@ def _flags(s: Specimen, pressure: float | None, late: bool) -> list[str]:
     return flags
 
 
+def _conditioning(facts: Facts, s: Specimen) -> str:
+    """The conditioning of a piece in words; empty for one that has none."""
+    level = facts.level(s, "conditioning")
+    return level_name("conditioning", level) if level is not None and facts.conditioning(s)[0] else ""
+
+
 def _late(facts: Facts, s: Specimen, now: datetime) -> bool:
     """Whether a piece is still in its clamps after its clamp time."""
     member = facts.members.get(s.id)
@@ -102,6 +113,7 @@ def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
     pressure = facts.pressure_mpa(s)
     out = facts.unclamped.get(s.id)
     until = facts.pressed_at(s) + timedelta(seconds=s.clamp_s or 0) if glueup else None
+    begun, ended = facts.conditioned.get((s.id, "in")), facts.conditioned.get((s.id, "out"))
     taken = (moment(out.at) - facts.pressed_at(s)).total_seconds() if glueup and out else None
     return GluePiece(
         code=s.code,
@@ -123,6 +135,10 @@ def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
         unclamped_at=out.at if out else None,
         clamp_until=iso(until) if until else None,
         clamp_s=taken,
+        conditioning=_conditioning(facts, s),
+        condition_at=iso(facts.pressed_at(s) + timedelta(seconds=s.cure_s or 0)) if glueup else None,
+        in_at=begun.at if begun else None,
+        out_at=ended.at if ended else None,
     )
 
 
@@ -242,6 +258,39 @@ def except_piece(
 
     summary = f"Noted an exception for {code}"
     return w.perform(Act("glue", "exception", summary, batch_id, person, key=key, request=f"{code}{changed}"), body)
+
+
+def condition(
+    w: Workshop, batch_id: int, codes: Sequence[str], way: str, at: datetime | None, person: str, key: str | None
+) -> dict[str, Any]:
+    """Put pieces into their conditioning (``in``), or take them out (``out``), now or at a time stated."""
+    if way not in ("in", "out"):
+        raise refuse("way", f"{way[:20]!r} is no way", "Use in or out.")
+    when = at or w.now()
+    if when > w.now() + timedelta(minutes=5):
+        raise refuse("at", "that lies in the future", "Type when it was.")
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        facts = load(w, conn, batch_id, action_id)
+        pieces = find_pieces(conn, facts, codes)
+        for i, s in enumerate(pieces):
+            field = f"codes.{i}"
+            if not facts.conditioning(s)[0]:
+                raise refuse(field, f"{s.code} is not to be conditioned", "Leave it out.")
+            if s.id not in facts.unclamped:
+                raise refuse(field, f"{s.code} is not out of its clamps yet", "Take it out of them first.")
+            if (s.id, way) in facts.conditioned:
+                raise refuse(field, f"{s.code} is {way} already", "Leave it out.")
+            begun = facts.conditioned.get((s.id, "in"))
+            if way == "out" and (begun is None or when < moment(begun.at)):
+                raise refuse(field, f"{s.code} was not in its conditioning then", "Put it in first.")
+        glueups.add_events(conn, [s.id for s in pieces], "conditioned", iso(when), "", action_id, {"way": way})
+        return {"pieces": len(pieces)}
+
+    what = "Put into" if way == "in" else "Took out of"
+    act = Act("glue", "condition", f"{what} conditioning: {len(codes)} joints", batch_id, person, key=key,
+              request=f"{way}{list(codes)}{at}")  # fmt: skip
+    return w.perform(act, body)
 
 
 def unclamp(

@@ -293,6 +293,9 @@ def _done(facts: Facts, s: Slot) -> bool:
     ids = [facts.by_code()[c].id for c in s.codes if c in facts.by_code()]
     if s.kind == "glue":
         return all(i in facts.members for i in ids)
+    if s.kind in ("soak", "take out"):
+        way = "in" if s.kind == "soak" else "out"
+        return all((i, way) in facts.conditioned or i in facts.observed for i in ids)
     return all(i in (facts.unclamped if s.kind == "unclamp" else facts.observed) for i in ids)
 
 

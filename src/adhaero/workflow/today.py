@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import timedelta
 
-from adhaero.store import actions, batches, breaks
+from adhaero.store import actions, batches, breaks, clamps
 from adhaero.store.batches import Batch
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, load
-from adhaero.workflow.workshop import Workshop, iso
+from adhaero.workflow.workshop import Workshop, iso, moment
 
 
 @dataclass(frozen=True)
@@ -99,7 +99,41 @@ def _of_batch(w: Workshop, conn: sqlite3.Connection, batch_id: int, last_action:
         observed=sum(s.id in facts.observed for s in pieces) if facts else 0,
         last_at=about.last_at,
     )
-    return _OfBatch(last_action, progress, [*_due(facts, "glue"), *_due(facts, "break")] if facts else [])
+    return _OfBatch(last_action, progress, _all_due(conn, facts) if facts else [])
+
+
+def _all_due(conn: sqlite3.Connection, facts: Facts) -> list[DueView]:
+    return [*_runs(conn, facts), *_due(facts, "glue"), *_conditioning(facts), *_due(facts, "break")]
+
+
+def _runs(conn: sqlite3.Connection, facts: Facts) -> Iterator[DueView]:
+    """The runs of the schedule that are not glued yet: each begins at the bench."""
+    kept = clamps.schedule(conn, facts.batch.id)
+    for s in kept.document["slots"] if kept else ():
+        left = [c for c in s["codes"] if c in facts.by_code() and facts.by_code()[c].id not in facts.members]
+        if kept and s["kind"] == "glue" and left:
+            at = iso(moment(kept.document["start"]) + timedelta(seconds=s["start_s"]))
+            yield DueView("bench", facts.batch.id, facts.batch.name, f"Glue run {s['run'] + 1}", at, len(left))
+
+
+def _conditioning(facts: Facts) -> Iterator[DueView]:
+    """Joints that go into their conditioning, or out of it, those that are due together as one."""
+    together: dict[tuple[str, str], int] = {}
+    for s in facts.to_break:
+        wet, dry = facts.conditioning(s)
+        if not wet or s.id in facts.observed or s.id not in facts.unclamped:
+            continue
+        begun = facts.conditioned.get((s.id, "in"))
+        if begun is None:
+            at = facts.pressed_at(s) + timedelta(seconds=s.cure_s or 0)
+            key = iso(at.replace(second=0, microsecond=0)), "Into conditioning"
+        elif dry and (s.id, "out") not in facts.conditioned:
+            key = iso(moment(begun.at) + timedelta(seconds=wet)), "Out of conditioning, to dry"
+        else:
+            continue
+        together[key] = together.get(key, 0) + 1
+    for (at_text, what), count in together.items():
+        yield DueView("glue", facts.batch.id, facts.batch.name, what, at_text, count)
 
 
 def _due(facts: Facts, stage: str) -> Iterator[DueView]:
@@ -108,7 +142,11 @@ def _due(facts: Facts, stage: str) -> Iterator[DueView]:
     for s in facts.pieces if stage == "glue" else facts.to_break:
         member = facts.members.get(s.id)
         if member and s.id not in facts.observed and (s.id in facts.unclamped) == (stage == "break"):
-            after = s.cure_s if stage == "break" else s.clamp_s
+            wet, dry = facts.conditioning(s)
+            gone = ("in" if not dry else "out") if wet else ""
+            if stage == "break" and gone and (s.id, gone) not in facts.conditioned:
+                continue
+            after = (facts.due_at(s) - facts.pressed_at(s)).total_seconds() if stage == "break" else s.clamp_s
             together.setdefault((member.glueup_id, after or 0), []).append(s)
     for (glueup_id, after), own in together.items():
         glueup = facts.glueups[glueup_id]

@@ -122,6 +122,8 @@ export const writes = {
   /** A tap keeps its key from the moment it was made, however often it is sent. */
   tap: (id: number, body: Schemas["TapIn"], key: string) =>
     take<"Done">(api.POST("/api/batches/{batch_id}/taps", { ...at(id), body, headers: { "Idempotency-Key": key } })),
+  condition: (id: number, body: Schemas["ConditionIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/condition", { ...at(id), body })),
+  whatIf: (id: number, body: Schemas["WhatIfIn"]) => take<"WhatIf">(api.POST("/api/batches/{batch_id}/schedule/what-if", { ...at(id), body })),
   places: (id: number) => take<"CutView">(api.POST("/api/batches/{batch_id}/places", at(id))),
   spare: (id: number, code: string) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/spare", { ...at(id), body: { code } })),
   trial: (id: number, body: Schemas["TrialIn"]) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/trial", { ...at(id), body })),

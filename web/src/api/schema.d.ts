@@ -692,6 +692,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/condition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_condition_api_batches__batch_id__condition_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/compare": {
         parameters: {
             query?: never;
@@ -1333,6 +1349,11 @@ export interface components {
             p: number | null;
             text: string;
         };
+        ConditionIn: {
+            codes: string[];
+            way: "in" | "out";
+            at?: string | null;
+        };
         ConstantIn: {
             field: string;
             level: components["schemas"]["LevelIn"];
@@ -1542,6 +1563,10 @@ export interface components {
             unclamped_at: string | null;
             clamp_until: string | null;
             clamp_s: number | null;
+            conditioning: string;
+            condition_at: string | null;
+            in_at: string | null;
+            out_at: string | null;
         };
         GlueView: {
             batch_id: number;
@@ -2196,7 +2221,7 @@ export interface components {
         TapIn: {
             kind: "mixed" | "spread" | "clamped" | "note";
             at: string;
-            codes: string[];
+            codes?: string[];
             code: string;
             mix: string;
             text: string;
@@ -3787,6 +3812,42 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["UnclampIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_condition_api_batches__batch_id__condition_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConditionIn"];
             };
         };
         responses: {

@@ -9,6 +9,7 @@ import { Sheet, type Column } from "../../parts/Sheet";
 import { UndoBar } from "../../parts/UndoBar";
 import { clock, useUnits } from "../../parts/units";
 import { facesOf } from "../../parts/facts";
+import { Conditioning } from "./Conditioning";
 import { GlueupForm } from "./GlueupForm";
 import { InClamps } from "./InClamps";
 import { PairCheck } from "./PairCheck";
@@ -89,6 +90,7 @@ export default function GlueStage({ batch }: { batch: number }) {
           <GlueupForm batch={batch} view={data} pieces={waiting.filter((p) => ready.has(p.code))} onDone={() => setChosen(new Set())} />
         </section>
       )}
+      <Conditioning batch={batch} pieces={data.pieces} />
       <InClamps batch={batch} view={data} />
       <Sheet label="Joints in the order to glue them" rows={data.pieces} columns={columns} id={(p) => p.code} maxHeight="min(50vh, 36rem)" />
       <UndoBar batch={batch} stage="glue" />

@@ -7,6 +7,7 @@ import { useSchedule, useWrite, writes } from "../../api/queries";
 import { Button, Mind, ProblemNote } from "../../parts/controls";
 import { clock, hour } from "../../parts/units";
 import { Timeline } from "./Timeline";
+import { WhatIf } from "./WhatIf";
 
 type View = Schemas["ScheduleView"];
 type Style = "blocks" | "loads";
@@ -89,6 +90,7 @@ function Shown({ view, schedule: s, batch }: { view: View; schedule: Schemas["Sc
         Pieces of one load share their clamp and their mix: they are not independent. {s.proved && "No schedule of these runs ends sooner: proved."}
       </p>
       <Timeline schedule={s} />
+      <WhatIf batch={batch} />
       <Sheet schedule={s} />
       <p className="no-print flex flex-wrap gap-x-5">
         <a className="text-spruce underline underline-offset-4" href={`/api/batches/${batch}/schedule.ics`} download>

@@ -6,6 +6,7 @@ import { useToday, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { nextStage, Notches } from "../../parts/Straightedge";
 import { clock, span } from "../../parts/units";
+import { allowReminders, remindersAllowed } from "../../parts/useReminders";
 
 export function Today() {
   const { data, error, isPending } = useToday();
@@ -20,6 +21,7 @@ export function Today() {
         <h1 id="due" className="mb-2 text-2xl font-bold">
           {new Date(data.now).toLocaleDateString(undefined, { weekday: "long", day: "numeric", month: "long" })}
         </h1>
+        <Remind />
         {data.due.length + data.interrupted.length === 0 && (
           <p className="sheet px-4 py-6 text-faded">
             Nothing is due.{" "}
@@ -36,6 +38,16 @@ export function Today() {
       </section>
       <Batches batches={data.batches} />
     </div>
+  );
+}
+
+function Remind() {
+  const [allowed, setAllowed] = useState(remindersAllowed);
+  if (allowed || !("Notification" in window) || Notification.permission === "denied") return null;
+  return (
+    <Button look="quiet" className="mb-2 px-0 text-sm" onClick={() => void allowReminders().then(setAllowed)}>
+      Remind me five minutes before
+    </Button>
   );
 }
 

@@ -1,0 +1,57 @@
+/** What if: a few more clamps, or an evening more, against the schedule as it stands. Nothing is kept. */
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useBench, useWrite, writes } from "../../api/queries";
+import { Button, ProblemNote } from "../../parts/controls";
+import { clock } from "../../parts/units";
+
+const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"] as const;
+const EVENING = [17 * 60, 22 * 60] as const;
+
+export function WhatIf({ batch }: { batch: number }) {
+  const { data: bench } = useBench();
+  const [kind, setKind] = useState("");
+  const [more, setMore] = useState(2);
+  const [day, setDay] = useState("");
+  const ask = useWrite((body: Schemas["WhatIfIn"]) => writes.whatIf(batch, body));
+  if (!bench) return null;
+  const found = ask.data;
+  const clamps: Record<string, number> = kind ? { [kind]: more } : {};
+  const evenings: [number, number, number][] = day === "" ? [] : [[Number(day), EVENING[0], EVENING[1]]];
+  return (
+    <details className="no-print">
+      <summary className="cursor-pointer text-faded">What if …</summary>
+      <p className="leading-10">
+        there were <input aria-label="How many more clamps" type="number" min={1} max={100} className="written w-14 text-center" value={more} onChange={(e) => setMore(Math.max(1, Math.round(Number(e.target.value) || 1)))} /> more of{" "}
+        <select aria-label="Which clamps" className="written" value={kind} onChange={(e) => setKind(e.target.value)}>
+          <option value="">no clamps</option>
+          {bench.clamps.map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.label}
+            </option>
+          ))}
+        </select>
+        , and{" "}
+        <select aria-label="Which evening" className="written" value={day} onChange={(e) => setDay(e.target.value)}>
+          <option value="">no evening more</option>
+          {DAYS.map((name, n) => (
+            <option key={name} value={n}>
+              {name} from 17 to 22 as well
+            </option>
+          ))}
+        </select>
+        ?{" "}
+        <Button className="leading-6" disabled={ask.isPending || (!kind && day === "")} onClick={() => ask.mutate({ clamps, evenings })}>
+          Work it out
+        </Button>
+      </p>
+      {found && (
+        <p role="status">
+          Done by <strong>{clock(found.finish)}</strong> in {found.visits} visits, instead of {clock(found.before.finish)} in {found.before.visits}
+          {found.unplaced + found.before.unplaced > 0 && `; ${found.unplaced} joints without a time instead of ${found.before.unplaced}`}.
+        </p>
+      )}
+      <ProblemNote problem={ask.error} />
+    </details>
+  );
+}
