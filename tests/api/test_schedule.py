@@ -145,6 +145,43 @@ def test_what_if_there_were_more_clamps(bench: Bench) -> None:
     assert same["finish"] == same["before"]["finish"]
 
 
+def test_a_run_is_moved_and_everything_checked_again(bench: Bench) -> None:
+    at_the_bench(bench)
+    batch = bench.locked("pva-damp", "casein", replicates=6, solid=2)
+    before = make(bench, batch)["schedule"]
+    first, second, *_ = (s for s in before["slots"] if s["kind"] == "glue")
+    later = when(first["start"]) + timedelta(days=2)
+    body = {"run": first["run"], "to": later.isoformat()}
+    after = bench.post(f"/batches/{batch}/schedule/move", body)["schedule"]
+    slots = {(s["run"], s["kind"]): s["start"] for s in after["slots"]}
+    assert timedelta() <= when(slots[first["run"], "glue"]) - later <= timedelta(minutes=15)
+    assert slots[second["run"], "glue"] == second["start"], "the other run stays"
+    age = when(slots[first["run"], "break"]) - when(slots[first["run"], "glue"])
+    assert abs(age - timedelta(days=3)) < timedelta(hours=4)
+    night = {"run": second["run"], "to": later.replace(hour=23).isoformat()}
+    said = bench.post(f"/batches/{batch}/schedule/move", night, 422)
+    assert fields(said) == {"to"}
+    assert "the next moment that will do is" in said["detail"]
+    assert fields(bench.post(f"/batches/{batch}/schedule/move", {**night, "run": 99}, 422)) == {"run"}
+    bench.post(f"/batches/{batch}/undo", {"stage": "glue"})
+    assert bench.get(f"/batches/{batch}/schedule")["schedule"]["slots"] == before["slots"]
+
+
+def test_the_pace_is_learned_from_the_taps(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein", replicates=6, solid=2)
+    codes = [p["code"] for p in bench.get(f"/batches/{batch}/guide")["pieces"]][:6]
+    key = {"Idempotency-Key": "the-mix-key"}
+    at = bench.clock.at
+    bench.post(f"/batches/{batch}/taps", {"kind": "mixed", "at": at.isoformat(), "codes": codes, "bottle": ""}, **key)
+    assert bench.get("/bench")["learned_joint_s"] is None
+    for seconds, code in zip((100, 190, 290, 400, 4000, 4095), codes, strict=True):
+        bench.clock.at = at + timedelta(seconds=seconds)
+        tap = {"kind": "clamped", "at": bench.clock.at.isoformat(), "code": code, "mix": "the-mix-key"}
+        bench.post(f"/batches/{batch}/taps", tap)
+    # 90, 100, 110, (a pause), 95.
+    assert bench.get("/bench")["learned_joint_s"] == 98
+
+
 def test_the_calendar_file_says_what_the_screen_says(bench: Bench) -> None:
     at_the_bench(bench)
     batch = bench.locked("pva-damp", "casein", replicates=4, solid=2)

@@ -16,11 +16,13 @@ from adhaero.core.plan.codes import SIGNS, new_codes, read_code
 from adhaero.core.plan.design import letter, reach, specimens, treatments
 from adhaero.core.plan.document import (
     Asked,
+    Extra,
     Factor,
     Level,
     Plan,
     cells,
     first_plan,
+    pieces_in_all,
     plan_from_json,
 )
 from adhaero.core.refusal import Refusal
@@ -250,3 +252,37 @@ def test_every_wrong_sign_and_every_swap_is_caught(seed: int) -> None:
 def test_what_is_no_code_is_refused(text: str) -> None:
     with pytest.raises(Refusal):
         read_code(text)
+
+
+def test_spares_and_dummies_come_last_in_the_order_to_break_and_among_the_others_in_that_to_glue() -> None:
+    plan = replace(FOUR, replicates=3, solid_reference=2, spares=1, dummies=3)
+    made = specimens(plan, 7, set())
+    parts = Counter(s.part for s in made)
+    assert parts == {"counts": 4 * 3 + 2, "spare": 4, "dummy": 3}
+    assert pieces_in_all(plan) == len(made)
+    counted = [s.break_order for s in made if s.part == "counts"]
+    assert sorted(counted) == list(range(1, 15))
+    assert min(s.break_order for s in made if s.part != "counts") == 15
+    assert sorted(s.glue_order for s in made) == list(range(1, len(made) + 1))
+    joints = [t for t in treatments(plan) if t.role == "joint"]
+    assert {s.treatment for s in made if s.part == "spare"} == set(range(len(joints)))
+
+
+def test_a_late_treatment_leaves_every_letter_as_it_was() -> None:
+    before = [(t.letter, t.label) for t in treatments(FOUR)]
+    late = Extra("Hard", {"pressure_mpa": Level(1.4, "MPa")}, 2, late=True)
+    after = [(t.letter, t.label) for t in treatments(replace(FOUR, extras=(late,)))]
+    assert after == [*before, (letter(len(before)), "Hard")]
+    early = replace(late, late=False)
+    assert [t.label for t in treatments(replace(FOUR, extras=(early,)))][-1].startswith("Solid")
+
+
+def test_tolerances_are_stated_for_what_is_on_record_only() -> None:
+    assert problems(replace(FOUR, tolerances={"clamp_s": 600.0, "air_c": 2.0})) == []
+    wrong = problems(replace(FOUR, tolerances={"species": 1.0, "clamp_s": 0.0}))
+    assert {p.field for p in wrong} == {"tolerances.species", "tolerances.clamp_s"}
+
+
+def test_a_claim_and_a_side_question_need_words() -> None:
+    wrong = problems(replace(FOUR, claims=(Asked(" "),), side_questions=(Asked("x" * 301),)))
+    assert {p.field for p in wrong} == {"claims.0", "side_questions.0"}

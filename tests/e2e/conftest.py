@@ -71,6 +71,16 @@ def server(tmp_path: Path, rig: Rig) -> Iterator[Server]:
     started.stop()
 
 
+def quiet_server(folder: Path) -> Iterator[Server]:
+    """A workshop for the tests of a whole module, with a rig on paper only: each test begins batches of its own."""
+    started = Server(folder)
+    started.start()
+    set_up = {"name": "Bench press", "port": "", "capacity_n": 20_000, "resolution_n": 1, "fixture": "Shear 1"}
+    call(started, "PUT", "/rig", set_up)
+    yield started
+    started.stop()
+
+
 def call(server: Server, method: str, path: str, body: Any = None) -> Any:
     """Ask the API directly, for what a test needs but does not test."""
     data = None if body is None else json.dumps(body).encode()

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import call
+from tests.e2e.conftest import call, quiet_server
 from tests.e2e.server import Server
 from tests.e2e.test_planner import begin, lock
 
@@ -17,12 +17,7 @@ pytestmark = pytest.mark.browser
 @pytest.fixture(scope="module")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """One workshop for all of these tests."""
-    started = Server(tmp_path_factory.mktemp("amended"))
-    started.start()
-    set_up = {"name": "Bench press", "port": "", "capacity_n": 20_000, "resolution_n": 1, "fixture": "Shear 1"}
-    call(started, "PUT", "/rig", set_up)
-    yield started
-    started.stop()
+    yield from quiet_server(tmp_path_factory.mktemp("amended"))
 
 
 def test_a_spare_stands_in_for_a_twisted_piece(page: Page, server: Server) -> None:

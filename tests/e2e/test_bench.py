@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.e2e.conftest import call
+from tests.e2e.conftest import call, quiet_server
 from tests.e2e.server import Server
 from tests.rig.harness import wait_for
 
@@ -21,14 +21,10 @@ PACE = {"mix_s": 180, "joint_s": 120, "unclamp_s": 30, "soak_s": 120, "break_s":
 @pytest.fixture(scope="module")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """One workshop for all of these tests: clamps, and hours around the clock."""
-    started = Server(tmp_path_factory.mktemp("bench"))
-    started.start()
-    set_up = {"name": "Bench press", "port": "", "capacity_n": 20_000, "resolution_n": 1, "fixture": "Shear 1"}
-    call(started, "PUT", "/rig", set_up)
-    call(started, "PUT", "/bench", {"weekly": HOURS, "zone": "UTC", "pace": {**PACE, "joint_s": 30}})
-    call(started, "POST", "/clamps", {"label": "Bar clamps", "kind": "bar", "count": 14, "force_n": 3000})
-    yield started
-    started.stop()
+    for started in quiet_server(tmp_path_factory.mktemp("bench")):
+        call(started, "PUT", "/bench", {"weekly": HOURS, "zone": "UTC", "pace": {**PACE, "joint_s": 30}})
+        call(started, "POST", "/clamps", {"label": "Bar clamps", "kind": "bar", "count": 14, "force_n": 3000})
+        yield started
 
 
 def locked(server: Server, name: str, replicates: int = 6) -> int:
@@ -157,3 +153,30 @@ def test_a_late_unclamping_leads_to_another_schedule(page: Page, server: Server)
     assert slots[0]["kind"] == "unclamp"
     glue = [c for s in slots if s["kind"] == "glue" for c in s["codes"]]
     assert sorted(glue) == sorted(codes[2:])
+
+
+def test_what_if_and_a_bath(page: Page, server: Server) -> None:
+    batch = int(call(server, "POST", "/batches", {"name": "Soaked", "start": "stands-it"})["id"])
+    version = call(server, "GET", f"/batches/{batch}/plan")["version"]
+    call(server, "POST", f"/batches/{batch}/lock", {"version": version})
+    call(server, "POST", f"/batches/{batch}/schedule", {"seek": False})
+    page.goto(f"{server.url}/batch/{batch}/glue")
+    page.get_by_text("What if …").click()
+    page.get_by_label("Which clamps").select_option(label="Bar clamps")
+    page.get_by_label("How many more clamps").fill("30")
+    page.get_by_role("button", name="Work it out").click()
+    expect(page.get_by_text("instead of")).to_be_visible()
+
+    wet = [p for p in call(server, "GET", f"/batches/{batch}/glue")["pieces"] if p["conditioning"]]
+    codes = [p["code"] for p in wet if p["conditioning"] == wet[0]["conditioning"]]
+    early = (datetime.now(UTC) - timedelta(days=9)).isoformat()
+    later = (datetime.now(UTC) - timedelta(days=8)).isoformat()
+    call(server, "POST", f"/batches/{batch}/glueups", {"codes": codes, "force_n": 400, "started_at": early})
+    call(server, "POST", f"/batches/{batch}/unclamp", {"codes": codes, "at": later})
+    page.goto(server.url)
+    page.get_by_role("link", name="Into conditioning").first.click()
+    bath = page.get_by_role("region", name="Conditioning")
+    bath.get_by_role("button", name="In now").click()
+    expect(bath.get_by_text("in since")).to_be_visible()
+    bath.get_by_role("button", name="Out now").click()
+    expect(bath.get_by_text("out since")).to_be_visible()

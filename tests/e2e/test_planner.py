@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import call
+from tests.e2e.conftest import call, quiet_server
 from tests.e2e.server import Server
 
 pytestmark = pytest.mark.browser
@@ -18,12 +18,7 @@ pytestmark = pytest.mark.browser
 @pytest.fixture(scope="module")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """One workshop for all of these tests: each begins a batch of its own."""
-    started = Server(tmp_path_factory.mktemp("planner"))
-    started.start()
-    set_up = {"name": "Bench press", "port": "", "capacity_n": 20_000, "resolution_n": 1, "fixture": "Shear 1"}
-    call(started, "PUT", "/rig", set_up)
-    yield started
-    started.stop()
+    yield from quiet_server(tmp_path_factory.mktemp("planner"))
 
 
 def begin(page: Page, server: Server, name: str, question: str | None = None) -> int:

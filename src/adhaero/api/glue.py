@@ -14,7 +14,7 @@ from adhaero.api.wire import Key, Person, Shop, answer
 from adhaero.core.glue.schedule.hours import Hours
 from adhaero.core.glue.schedule.problem import Pace
 from adhaero.store.clamps import StoredClamp
-from adhaero.workflow import bench, benchwork, scheduling
+from adhaero.workflow import bench, benchwork, moving, scheduling
 from adhaero.workflow.benchwork import Guide, Tap
 from adhaero.workflow.scheduling import ScheduleView, WhatIf
 
@@ -55,9 +55,10 @@ class BenchIn(Strict):
 
 
 class BenchView(BenchIn):
-    """The bench, with its clamps."""
+    """The bench, with its clamps and how long a joint took lately, s."""
 
     clamps: list[StoredClamp]
+    learned_joint_s: int | None
 
 
 class ScheduleIn(Strict):
@@ -66,6 +67,13 @@ class ScheduleIn(Strict):
     style: Literal["blocks", "loads"] = "blocks"
     start: datetime | None = None
     seek: bool = True
+
+
+class MoveIn(Strict):
+    """A run of the schedule, by the number on the screen, and when it is to begin."""
+
+    run: int
+    to: datetime
 
 
 class WhatIfIn(Strict):
@@ -90,10 +98,10 @@ class TapIn(Strict):
 
 
 def _bench(w: Shop) -> dict[str, Any]:
-    b, kinds = bench.view(w)
+    b, kinds, pace_s = bench.view(w)
     return {
         "weekly": list(b.hours.weekly), "zone": b.hours.zone, "off": list(b.hours.off), "pace": vars(b.pace),
-        "tolerance": b.tolerance, "clamps": kinds,
+        "tolerance": b.tolerance, "clamps": kinds, "learned_joint_s": pace_s,
     }  # fmt: skip
 
 
@@ -135,6 +143,12 @@ def post_schedule(w: Shop, batch_id: int, body: ScheduleIn, person: Person, key:
 def post_stop(w: Shop, batch_id: int) -> dict[str, Any]:
     scheduling.stop(w, batch_id)
     return {"pieces": 0}
+
+
+@router.post("/batches/{batch_id}/schedule/move", response_model=ScheduleView)
+def post_move(w: Shop, batch_id: int, body: MoveIn, person: Person, key: Key = None) -> Response:
+    moving.move(w, batch_id, body.run, body.to, person, key)
+    return answer(scheduling.view(w, batch_id))
 
 
 @router.post("/batches/{batch_id}/schedule/what-if", response_model=WhatIf)

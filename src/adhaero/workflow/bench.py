@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 import sqlite3
+import statistics
 from dataclasses import asdict, dataclass, replace
-from datetime import date
+from datetime import date, datetime
 from typing import Any
 
 from adhaero.core.glue.schedule.hours import Hours
@@ -12,12 +14,13 @@ from adhaero.core.glue.schedule.problem import Pace
 from adhaero.core.refusal import Problems, refuse
 from adhaero.store import clamps, shop
 from adhaero.store.clamps import StoredClamp
-from adhaero.workflow.workshop import Act, NotFound, Workshop
+from adhaero.workflow.workshop import Act, NotFound, Workshop, moment
 
 KINDS = ("bar", "screw", "spring", "weight", "press", "vacuum", "tape")
 USUAL_HOURS = Hours((*((d, 17 * 60 + 30, 21 * 60 + 30) for d in range(5)), (5, 9 * 60, 18 * 60)))
 """Evenings and Saturday."""
 TOLERANCE = 0.05
+LATELY, ENOUGH, PAUSE_S = 60, 3, 1800
 
 
 @dataclass(frozen=True)
@@ -39,10 +42,29 @@ def bench(conn: sqlite3.Connection) -> Bench:
     return Bench(Hours(weekly, kept["zone"], off), Pace(**kept["pace"]), kept["tolerance"])
 
 
-def view(w: Workshop) -> tuple[Bench, list[StoredClamp]]:
-    """The bench and its clamps."""
+def view(w: Workshop) -> tuple[Bench, list[StoredClamp], int | None]:
+    """The bench, its clamps, and how long a joint took at the bench lately, s."""
     with w.db.read() as conn:
-        return bench(conn), clamps.clamps(conn)
+        return bench(conn), clamps.clamps(conn), learned(conn)
+
+
+def learned(conn: sqlite3.Connection) -> int | None:
+    """Median time from one joint closed to the next in the same glue-up, of the last that were taken down at the bench.
+
+    ``None`` before there are enough; pauses of over half an hour are no pace.
+    """
+    rows = conn.execute(
+        """SELECT m.glueup_id, e.at FROM current_specimen_event e
+           JOIN current_glueup_specimen m ON m.specimen_id = e.specimen_id
+           WHERE e.kind = 'closed' ORDER BY e.id DESC LIMIT ?""",
+        (LATELY,),
+    ).fetchall()
+    by_glueup: dict[int, list[datetime]] = {}
+    for glueup, at in rows:
+        by_glueup.setdefault(glueup, []).append(moment(at))
+    steps = [(b - a).total_seconds() for own in by_glueup.values() for a, b in itertools.pairwise(sorted(own))]
+    usual = [s for s in steps if s <= PAUSE_S]
+    return round(statistics.median(usual)) if len(usual) >= ENOUGH else None
 
 
 def save(w: Workshop, b: Bench) -> None:

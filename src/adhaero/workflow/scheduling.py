@@ -113,9 +113,10 @@ class _Search:
 _SEARCHES: dict[tuple[int, int], _Search] = {}
 
 
-def _document(
+def document(
     d: Demand, table: Timetable, style: str, reasons: list[Reason], trades: list[Trade], *, proved: bool
 ) -> dict[str, Any]:
+    """A schedule as it is stored."""
     wanted = {c.code for c in table.courses} | set(table.unplaced)
     slots = sorted((*d.follow_up, *table.slots), key=lambda s: s.start_s)
     return {
@@ -149,13 +150,13 @@ def make(
         made = {s: first_schedule(d.problem, s, seed) for s in STYLES}
         chains, starts, table = made[style]
         _refuse_wrong(d.problem, table)
-        reasons = explain(d.problem, table, _clock(d)) if table.unplaced else []
+        reasons = explain(d.problem, table, clock(d)) if table.unplaced else []
         trades = [
             Trade(s, iso(begin + timedelta(seconds=t.finish_s)), t.visits, len(c), len(t.unplaced))
             for s, (c, _, t) in made.items()
         ]
         store.add_schedule(
-            conn, batch_id, _document(d, table, style, reasons, trades, proved=False), w.stamp(), action_id
+            conn, batch_id, document(d, table, style, reasons, trades, proved=False), w.stamp(), action_id
         )
         kept.append((d, chains, starts, table))
         return {"pieces": len(table.courses)}
@@ -174,7 +175,8 @@ def _refuse_wrong(problem: Problem, table: Timetable) -> None:
         raise RuntimeError(f"the schedule breaks a rule: {wrong[0].text}")
 
 
-def _clock(d: Demand) -> Callable[[int], str]:
+def clock(d: Demand) -> Callable[[int], str]:
+    """How a moment of the schedule is called in the user's own time."""
     zone = ZoneInfo(d.bench.hours.zone)
     return lambda s: (d.start + timedelta(seconds=s)).astimezone(zone).strftime("%a %H:%M")
 
@@ -213,7 +215,7 @@ def _keep(w: Workshop, batch_id: int, style: str, person: str, d: Demand, table:
         reasons = [Reason(tuple(r["codes"]), r["text"], (), r["proved"]) for r in old.document["reasons"]]
         trades = [Trade(**t) for t in old.document["trades"]]
         store.add_schedule(
-            conn, batch_id, _document(d, table, style, reasons, trades, proved=proved), w.stamp(), action_id
+            conn, batch_id, document(d, table, style, reasons, trades, proved=proved), w.stamp(), action_id
         )
         return {}
 

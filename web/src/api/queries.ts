@@ -118,6 +118,7 @@ export const writes = {
   clamps: (body: Schemas["ClampsIn"]) => take<"BenchView">(api.POST("/api/clamps", { body })),
   retireClamps: (clamp_id: number) => take<"Id">(api.POST("/api/clamps/{clamp_id}/retire", { params: { path: { clamp_id } } })),
   schedule: (id: number, body: Schemas["ScheduleIn"]) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule", { ...at(id), body })),
+  moveRun: (id: number, run: number, to: string) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule/move", { ...at(id), body: { run, to } })),
   stopSchedule: (id: number) => take<"Done">(api.POST("/api/batches/{batch_id}/schedule/stop", at(id))),
   /** A tap keeps its key from the moment it was made, however often it is sent. */
   tap: (id: number, body: Schemas["TapIn"], key: string) =>

@@ -900,6 +900,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/schedule/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post_move_api_batches__batch_id__schedule_move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/schedule/what-if": {
         parameters: {
             query?: never;
@@ -1184,6 +1200,7 @@ export interface components {
             pace: components["schemas"]["PaceIn"];
             tolerance: number;
             clamps: components["schemas"]["StoredClamp"][];
+            learned_joint_s: number | null;
         };
         BoardIn: {
             label: string;
@@ -1761,6 +1778,10 @@ export interface components {
             treatment: string;
             count: number;
             reason: string;
+        };
+        MoveIn: {
+            run: number;
+            to: string;
         };
         ObservationIn: {
             code: string;
@@ -4300,6 +4321,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    post_move_api_batches__batch_id__schedule_move_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Idempotency-Key"?: string | null;
+                "adhaero-person"?: string;
+            };
+            path: {
+                batch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleView"];
                 };
             };
             422: {

@@ -5,9 +5,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { flushSync } from "react-dom";
-
-/** A part that scrolls must take the focus, so that the keyboard can scroll it. */
-const SCROLLS = 0;
+import { SCROLLS } from "./facts";
 export interface Column<Row> {
   key: string;
   head: ReactNode;

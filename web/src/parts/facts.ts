@@ -5,3 +5,6 @@ export function facesOf(reference: Schemas["ReferenceView"] | undefined, orienta
   const found = reference?.faces[orientation] as [string, string, number] | undefined;
   return found ? { faces: [found[0], found[1]], angle: found[2] } : { faces: ["long", "long"], angle: 0 };
 }
+
+/** tabIndex of a part that scrolls: it must take the focus, so that the keyboard can scroll it. */
+export const SCROLLS = 0;

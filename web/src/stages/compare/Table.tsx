@@ -2,9 +2,7 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { useUnits } from "../../parts/units";
-
-/** A part that scrolls must take the focus, so that the keyboard can scroll it. */
-const SCROLLS = 0;
+import { SCROLLS } from "../../parts/facts";
 type View = Schemas["CompareView"];
 type Treatment = Schemas["TreatmentResult"];
 

@@ -7,6 +7,7 @@ import { BoardMap } from "../../parts/BoardMap";
 import { Button, Mind, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { useUnits } from "../../parts/units";
+import { SCROLLS } from "../../parts/facts";
 
 const SIZES = [
   ["kerf", "kerf"],
@@ -120,6 +121,3 @@ function Laid({ view, layout, letters, picked, onPick }: LaidProps) {
     </div>
   );
 }
-
-/** A part that scrolls must take the focus, so that the keyboard can scroll it. */
-const SCROLLS = 0;

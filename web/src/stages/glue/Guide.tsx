@@ -8,6 +8,7 @@ import { facesOf } from "../../parts/facts";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { QuantityField } from "../../parts/QuantityField";
 import { span, useUnits } from "../../parts/units";
+import { useNow } from "../../parts/useNow";
 import { useTaps, type Taps } from "./taps";
 
 type View = Schemas["Guide"];
@@ -41,7 +42,7 @@ function withTaps(view: View, taps: Taps): View {
 }
 
 function Bench({ batch, view, taps }: { batch: number; view: View; taps: Taps }) {
-  const now = useNow();
+  const now = useNow(250);
   const { data: undo } = useUndo(batch, "glue");
   const takeBack = useWrite(() => writes.undo(batch, "glue"), batch);
   const next = view.pieces.find((p) => !p.closed_at);
@@ -238,15 +239,6 @@ function Clock({ name, seconds, limit }: { name: string; seconds: number | null;
 function clockOf(seconds: number): string {
   const s = Math.floor(seconds);
   return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
-}
-
-function useNow(): number {
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 250);
-    return () => clearInterval(timer);
-  }, []);
-  return now;
 }
 
 /** The screen stays on while the bench is shown, where the browser can do that. */

@@ -71,6 +71,8 @@ export function Schedule({ batch }: { batch: number }) {
 }
 
 function Shown({ view, schedule: s, batch }: { view: View; schedule: Schemas["Schedule"]; batch: number }) {
+  const [picked, setPicked] = useState<number | null>(null);
+  const run = s.slots.find((t) => t.run === picked && t.kind === "glue" && !t.done);
   return (
     <div className="mt-2 space-y-3">
       {s.stale && <Mind>Joints were added since this schedule was made: schedule again.</Mind>}
@@ -89,7 +91,8 @@ function Shown({ view, schedule: s, batch }: { view: View; schedule: Schemas["Sc
         {view.trades.map((t) => `${t.style === "blocks" ? "In blocks" : "In loads"}: done by ${clock(t.finish)}, ${t.visits} visits, ${t.runs} mixes${t.unplaced ? `, ${t.unplaced} joints without a time` : ""}.`).join(" ")}{" "}
         Pieces of one load share their clamp and their mix: they are not independent. {s.proved && "No schedule of these runs ends sooner: proved."}
       </p>
-      <Timeline schedule={s} />
+      <Timeline schedule={s} picked={picked} onPick={setPicked} />
+      {run && <Move key={`${run.run} ${run.start}`} batch={batch} run={run} />}
       <WhatIf batch={batch} />
       <Sheet schedule={s} />
       <p className="no-print flex flex-wrap gap-x-5">
@@ -100,6 +103,29 @@ function Shown({ view, schedule: s, batch }: { view: View; schedule: Schemas["Sc
           Print the sheet
         </Button>
       </p>
+    </div>
+  );
+}
+
+/** What a datetime-local field takes: the time here, to the minute. */
+function local(iso: string): string {
+  const at = new Date(iso);
+  return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}
+
+/** The picked run at another time: the others stay, and everything is checked again. */
+function Move({ batch, run }: { batch: number; run: Schemas["SlotView"] }) {
+  const [to, setTo] = useState(local(run.start));
+  const move = useWrite((at: string) => writes.moveRun(batch, run.run, at), batch);
+  return (
+    <div className="no-print">
+      <p className="flex flex-wrap items-center gap-2">
+        Begin run {run.run} at <input type="datetime-local" aria-label={`Start of run ${run.run}`} className="written" value={to} onChange={(e) => setTo(e.target.value)} />
+        <Button disabled={move.isPending || !to} onClick={() => move.mutate(new Date(to).toISOString())}>
+          Move it
+        </Button>
+      </p>
+      <ProblemNote problem={move.error} />
     </div>
   );
 }

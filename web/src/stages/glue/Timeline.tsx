@@ -1,6 +1,6 @@
 /** The schedule drawn: hands as one lane, every clamp as a lane of its own; nights and hours off folded and shaded. */
-import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { SCROLLS } from "../../parts/facts";
 
 type S = Schemas["Schedule"];
 
@@ -51,8 +51,13 @@ function place(list: readonly Visit[], at: number): number {
   return last ? last.x + last.width + NIGHT / 2 : LABEL;
 }
 
-export function Timeline({ schedule }: { schedule: S }) {
-  const [picked, setPicked] = useState<number | null>(null);
+interface Props {
+  schedule: S;
+  picked: number | null;
+  onPick: (run: number) => void;
+}
+
+export function Timeline({ schedule, picked, onPick }: Props) {
   const list = visits(schedule);
   if (!list.length) return null;
   const ms = (t: string) => new Date(t).getTime();
@@ -88,7 +93,7 @@ export function Timeline({ schedule }: { schedule: S }) {
             Hands
           </text>
           {schedule.slots.map((t) => (
-            <g key={`${t.run} ${t.kind} ${t.start}`} onClick={() => setPicked(t.run)} className="cursor-pointer">
+            <g key={`${t.run} ${t.kind} ${t.start}`} onClick={() => onPick(t.run)} className="cursor-pointer">
               <title>{`${NAMES[t.kind] ?? t.kind}, ${t.codes.length}`}</title>
               <rect x={x(t.start)} y={HEAD + 2} width={Math.max(4, x(t.end) - x(t.start))} height={LANE - 5} className={`${look(t.run)} ${t.done ? "opacity-50" : ""}`} strokeWidth="1" rx="2" />
               {x(t.end) - x(t.start) > 11 && (
@@ -107,7 +112,7 @@ export function Timeline({ schedule }: { schedule: S }) {
               {schedule.lanes
                 .filter((l) => `${l.clamp} ${l.number}` === name)
                 .map((l) => (
-                  <g key={`${l.run} ${l.start}`} onClick={() => setPicked(l.run)} className="cursor-pointer">
+                  <g key={`${l.run} ${l.start}`} onClick={() => onPick(l.run)} className="cursor-pointer">
                     <rect x={x(l.start)} y={HEAD + LANE * (i + 1) + 3} width={Math.max(4, x(l.end) - x(l.start))} height={LANE - 6} className={picked === l.run ? "fill-wood stroke-ink" : "fill-wood-pale stroke-wood"} strokeWidth="1" rx="2" />
                     {x(l.end) - x(l.start) > 9 * l.letters.join(" ").length && (
                       <text x={(x(l.start) + x(l.end)) / 2} y={HEAD + LANE * (i + 1) + 15} textAnchor="middle" className="fill-ink font-mono text-[11px]">
@@ -142,6 +147,3 @@ function ticks(v: Visit): [number, string][] {
   }
   return found;
 }
-
-/** A part that scrolls must take the focus, so that the keyboard can scroll it. */
-const SCROLLS = 0;

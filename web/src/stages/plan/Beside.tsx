@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useAgainst, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
+import { SCROLLS } from "../../parts/facts";
 
 export function Beside({ view, name }: { view: Schemas["PlanView"]; name: string }) {
   const go = useNavigate();
@@ -75,6 +76,3 @@ function Differences({ batch, other }: { batch: number; other: number }) {
     </div>
   );
 }
-
-/** A part that scrolls must take the focus, so that the keyboard can scroll it. */
-const SCROLLS = 0;

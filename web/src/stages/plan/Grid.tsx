@@ -2,6 +2,7 @@
 import type { PlanProps } from "./common";
 import { gridCells, levelName, same } from "./draft";
 import { useUnits } from "../../parts/units";
+import { SCROLLS } from "../../parts/facts";
 
 export function Grid({ draft, view, reference, locked }: PlanProps) {
   const { document: d, change } = draft;
@@ -77,6 +78,3 @@ export function Grid({ draft, view, reference, locked }: PlanProps) {
     </div>
   );
 }
-
-/** A part that scrolls must take the focus, so that the keyboard can scroll it. */
-const SCROLLS = 0;

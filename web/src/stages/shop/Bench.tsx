@@ -138,7 +138,16 @@ function Hours({ view }: { view: Schemas["BenchView"] }) {
             <QuantityField label={name} dimension="time" unit={pace[key] >= 120 ? "min" : "s"} className="w-20" value={pace[key]} onChange={(v) => v !== null && setPace({ ...pace, [key]: Math.round(v) })} /> {name}
           </span>
         ))}
-        . Times may be off by{" "}
+        .{" "}
+        {view.learned_joint_s !== null && Math.abs(view.learned_joint_s - pace.joint_s) > 5 && (
+          <span className="text-sm text-faded">
+            At the bench a joint took you {view.learned_joint_s} s lately.{" "}
+            <button type="button" className="text-spruce underline underline-offset-4" onClick={() => setPace({ ...pace, joint_s: view.learned_joint_s! })}>
+              Take that
+            </button>{" "}
+          </span>
+        )}
+        Times may be off by{" "}
         <QuantityField label="Usual tolerance of times" dimension="share" className="w-16" value={100 * (tolerance ?? 0.05)} onChange={(v) => v !== null && setTolerance(v / 100)} /> unless the plan says otherwise.
       </p>
       <p className="flex flex-wrap items-center gap-3">

@@ -1,11 +1,12 @@
 /** Home: what is due in order of time, and every batch with how far it is. */
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useToday, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { nextStage, Notches } from "../../parts/Straightedge";
 import { clock, span } from "../../parts/units";
+import { useNow } from "../../parts/useNow";
 import { allowReminders, remindersAllowed } from "../../parts/useReminders";
 
 export function Today() {
@@ -75,15 +76,6 @@ function Due({ items, ahead }: { items: readonly Schemas["DueView"][]; ahead: (d
       ))}
     </ul>
   );
-}
-
-function useNow(): number {
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000);
-    return () => clearInterval(timer);
-  }, []);
-  return now;
 }
 
 function Countdown({ seconds, at }: { seconds: number; at: string }) {

@@ -1,0 +1,94 @@
+"""A run of the schedule moved by hand to another time: everything is checked again, and what it cannot do is said."""
+
+from __future__ import annotations
+
+import sqlite3
+from datetime import datetime, timedelta
+from typing import Any
+
+from adhaero.core.glue.schedule.calendar import Calendar
+from adhaero.core.glue.schedule.checker import check
+from adhaero.core.glue.schedule.compose import Load, Run
+from adhaero.core.glue.schedule.explain import Reason, Remedy
+from adhaero.core.glue.schedule.greedy import Starts
+from adhaero.core.glue.schedule.problem import Problem
+from adhaero.core.glue.schedule.timetable import timetable
+from adhaero.core.glue.schedule.timing import Chain, chain
+from adhaero.core.refusal import refuse
+from adhaero.store import clamps as store
+from adhaero.workflow import scheduling
+from adhaero.workflow.demand import demand
+from adhaero.workflow.facts import load
+from adhaero.workflow.workshop import Act, Workshop, iso, moment
+
+NEAR_S = 15 * 60
+"""How much later than asked a run may begin without a word."""
+
+
+def _kept(problem: Problem, document: dict[str, Any]) -> tuple[list[Chain], Starts]:
+    """The runs of a schedule and their times, as far as their joints still wait for glue."""
+    index = {j.code: i for i, j in enumerate(problem.joints)}
+    place = {c["code"]: (c["clamp"], c["number"]) for c in document["courses"]}
+    kinds = {c.key for c in problem.clamps}
+    chains: list[Chain] = []
+    starts: Starts = {}
+    for s in document["slots"]:
+        if s["kind"] != "glue" or not all(c in index and place[c][0] in kinds for c in s["codes"]):
+            continue
+        loads: dict[tuple[str, int], list[int]] = {}
+        for code in s["codes"]:
+            loads.setdefault(place[code], []).append(index[code])
+        run = Run(s["run"], tuple(Load(kind, tuple(own)) for (kind, _), own in loads.items()))
+        made = chain(problem, run)
+        at = {x["kind"]: x["start_s"] for x in document["slots"] if x["run"] == s["run"]}
+        if all(t.kind in at for t in made.tasks):
+            chains.append(made)
+            starts[run.index] = [at[t.kind] for t in made.tasks]
+    return chains, starts
+
+
+def move(w: Workshop, batch_id: int, run: int, to: datetime, person: str, key: str | None) -> dict[str, Any]:
+    """Begin a run (as counted on the screen) at or soon after ``to``; the other runs stay where they are.
+
+    ``Refusal`` names the next moment that would do where that is more than a quarter of an hour later.
+    """
+    scheduling.stop(w, batch_id)
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        facts = load(w, conn, batch_id, action_id)
+        kept = store.schedule(conn, batch_id)
+        if kept is None:
+            raise refuse("run", "nothing is scheduled yet", "Make a schedule first.")
+        d = demand(conn, facts, moment(kept.document["start"]))
+        chains, starts = _kept(d.problem, kept.document)
+        moved = next((c for c in chains if c.run.index == run - 1), None)
+        if moved is None:
+            raise refuse("run", f"run {run} is not waiting any more", "Choose one that is not glued yet.")
+        wanted = int((to - d.start).total_seconds())
+        earliest = max(0, wanted, int((w.now() - d.start).total_seconds()))
+        calendar = Calendar(d.problem)
+        for c in chains:
+            if c is not moved:
+                calendar.book(c, starts[c.run.index])
+        found = calendar.place(moved, earliest)
+        if found is None:
+            raise refuse(
+                "to", "no later moment lets this run keep its times", "Choose an earlier one, or schedule again."
+            )
+        if found[0] - wanted > NEAR_S:
+            at = scheduling.clock(d)(found[0])
+            raise refuse("to", f"run {run} cannot begin then; the next moment that will do is {at}", "Take that one.")
+        starts[moved.run.index] = found
+        table = timetable(d.problem, chains, starts)
+        if check(d.problem, table):
+            raise refuse("to", "that would break a rule of the schedule", "Schedule again.")
+        old = kept.document
+        reasons = [Reason(tuple(r["codes"]), r["text"], tuple(Remedy(**x) for x in r["remedies"]), r["proved"])
+                   for r in old["reasons"]]  # fmt: skip
+        trades = [scheduling.Trade(**t) for t in old["trades"]]
+        document = scheduling.document(d, table, old["style"], reasons, trades, proved=False)
+        store.add_schedule(conn, batch_id, document, w.stamp(), action_id)
+        return {"start": iso(d.start + timedelta(seconds=found[0]))}
+
+    act = Act("glue", "schedule", f"Moved run {run}", batch_id, person, key=key, request=f"move {run} {to}")
+    return w.perform(act, body)
