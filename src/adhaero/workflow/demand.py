@@ -131,27 +131,19 @@ def _follow_up(
     facts: Facts, b: Bench, start: datetime, hours: list[Stretch], busy: list[Stretch]
 ) -> tuple[list[Slot], list[str]]:
     """Unclamping and breaks that joints already glued are waiting for: in their window, or at once if that is over."""
-    groups: dict[tuple[str, int, int, int], list[Specimen]] = {}
+    groups: dict[tuple[str, int, int], list[tuple[int, Specimen]]] = {}
     for s in facts.pieces:
         member = facts.members.get(s.id)
         if member is None or s.id in facts.observed:
             continue
-        begun = int((facts.pressed_at(s) - start).total_seconds())
-        if s.id not in facts.unclamped:
-            due, tol = begun + int(s.clamp_s or 0), int(max(LEAST_TOLERANCE_S, b.tolerance * (s.clamp_s or 0)))
-            groups.setdefault((UNCLAMP, member.glueup_id, due, tol), []).append(s)
-        if facts.conditioning(s)[0] and (s.id, "in") not in facts.conditioned:
-            due, tol = begun + int(s.cure_s or 0), int(max(LEAST_TOLERANCE_S, b.tolerance * (s.cure_s or 0)))
-            groups.setdefault((SOAK, member.glueup_id, due, tol), []).append(s)
-        if facts.part(s) == COUNTS:
-            due, tol = (
-                int((facts.due_at(s) - start).total_seconds()),
-                int(max(LEAST_TOLERANCE_S, b.tolerance * (s.cure_s or 0))),
-            )
-            groups.setdefault((BREAK, member.glueup_id, due, tol), []).append(s)
+        for kind, lasts_s, at_once in _open_tasks(facts, s):
+            seconds = int((at_once - start).total_seconds())
+            groups.setdefault((kind, member.glueup_id, lasts_s), []).append((seconds, s))
     slots: list[Slot] = []
     late: list[str] = []
-    for (kind, glueup, due, tol), own in sorted(groups.items(), key=lambda g: g[0][2]):
+    for (kind, glueup, lasts_s), own in sorted(groups.items(), key=lambda g: min(due for due, _ in g[1])):
+        # Joints of one glue-up go together; the first of them says when.
+        due, tol = min(at for at, _ in own), int(max(LEAST_TOLERANCE_S, b.tolerance * lasts_s))
         length = {UNCLAMP: len(own) * b.pace.unclamp_s, SOAK: b.pace.soak_s}.get(kind, len(own) * b.pace.break_s)
         at = _first_free(hours, busy, max(0, due - tol), length)
         if at is None:
@@ -162,8 +154,21 @@ def _follow_up(
                 f"{len(own)} joints of glue-up {facts.glueups[glueup].number} are {what} {_late(at - due)} late."
             )
         busy.append((at, at + length))
-        slots.append(Slot(kind, -1, at, at + length, tuple(s.code for s in own)))
+        slots.append(Slot(kind, -1, at, at + length, tuple(s.code for _, s in own)))
     return slots, late
+
+
+def _open_tasks(facts: Facts, s: Specimen) -> list[tuple[str, int, datetime]]:
+    """What a glued joint still waits for: (task, the time it takes its tolerance from, when it is due)."""
+    pressed, clamp, cure = facts.pressed_at(s), int(s.clamp_s or 0), int(s.cure_s or 0)
+    found = []
+    if s.id not in facts.unclamped:
+        found.append((UNCLAMP, clamp, pressed + timedelta(seconds=clamp)))
+    if facts.conditioning(s)[0] and (s.id, "in") not in facts.conditioned:
+        found.append((SOAK, cure, pressed + timedelta(seconds=cure)))
+    if facts.part(s) == COUNTS:
+        found.append((BREAK, cure, facts.due_at(s)))
+    return found
 
 
 def _first_free(hours: list[Stretch], busy: list[Stretch], low: int, length: int) -> int | None:
