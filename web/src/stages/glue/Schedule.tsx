@@ -5,6 +5,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import type { Schemas } from "../../api/client";
 import { useSchedule, useWrite, writes } from "../../api/queries";
 import { Button, Mind, ProblemNote } from "../../parts/controls";
+import { SCROLLS } from "../../parts/facts";
 import { clock, hour } from "../../parts/units";
 import { Timeline } from "./Timeline";
 import { WhatIf } from "./WhatIf";
@@ -139,7 +140,7 @@ function Sheet({ schedule }: { schedule: Schemas["Schedule"] }) {
   const open = schedule.slots.filter((s) => !s.done);
   const shown = all ? schedule.slots : open.slice(0, FEW);
   return (
-    <div>
+    <div className="overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="Bench sheet">
       <table className="w-full text-left">
         <caption className="sr-only">What to do when</caption>
         <thead className="head">
