@@ -128,6 +128,23 @@ def test_taps_make_a_glueup_and_a_key_counts_once(bench: Bench) -> None:
     assert bench.get(f"/batches/{batch}/guide")["pieces"][0]["notes"] == []
 
 
+def test_bottles_of_different_age_and_past_their_date_are_named(bench: Bench) -> None:
+    for label, opened, expires in (
+        ("One", "2026-01-10", "2026-06-30"),
+        ("Two", "2026-10-01", None),
+        ("Three", "2026-10-20", None),
+    ):
+        body = {"label": label, "family": "pva-damp", "opened_on": opened, "expires_on": expires}
+        bench.post("/bottles", body)
+    batch = bench.locked("pva-damp", "casein", replicates=4)
+    codes = [p["code"] for p in bench.get(f"/batches/{batch}/glue")["pieces"] if p["glue"] == "pva-damp"]
+    bench.glue(batch, codes[:1], bottle="Two")
+    assert bench.glue(batch, codes[1:2], bottle="Three")["warnings"] == [], "19 days are no difference"
+    said = bench.glue(batch, codes[2:], bottle="One")["warnings"]
+    assert said[0].startswith("Damp-proof PVA came from bottles opened at different times: ")
+    assert said[1] == "One was past its date (2026-06-30) when it was used."
+
+
 def test_the_glue_to_mix_follows_from_area_spread_and_waste(bench: Bench) -> None:
     batch = soaked(bench, "dry", "soak-24h")
     # Four joints of 20 x 25 mm, 180 g/m2 on one face, half as much again for waste.

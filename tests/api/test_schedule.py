@@ -57,6 +57,14 @@ def test_clamps_come_and_go(bench: Bench) -> None:
     bench.post("/clamps/99/retire", status=404)
 
 
+def test_the_weights_on_hand_stand_beside_the_forecast(bench: Bench) -> None:
+    batch = bench.planned("pva-damp", "casein")
+    assert bench.get(f"/batches/{batch}/plan")["outlook"]["weights_n"] is None
+    clamps(bench, "Cast weights", 4, kind="weight", force_n=120.0)
+    clamps(bench)
+    assert bench.get(f"/batches/{batch}/plan")["outlook"]["weights_n"] == 480
+
+
 def test_a_batch_is_scheduled_with_the_trade_between_blocks_and_loads(bench: Bench) -> None:
     at_the_bench(bench)
     batch = bench.locked("pva-damp", "casein", replicates=6, solid=3)

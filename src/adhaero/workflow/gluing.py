@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from operator import attrgetter
 from typing import Any
 
@@ -16,10 +16,13 @@ from adhaero.core.plan.document import level_name
 from adhaero.core.refusal import refuse
 from adhaero.store import glueups, shop
 from adhaero.store.glueups import Glueup
+from adhaero.store.shop import Bottle
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, find_pieces, load
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
+APART_DAYS = 30
+"""Bottles opened less far apart than this are taken as of one age."""
 PRESSURE_TOLERANCE = 0.2
 """Share by which the clamp pressure may leave the planned one before it is pointed out."""
 
@@ -73,6 +76,7 @@ class GlueView:
     pieces: list[GluePiece]
     cautions: list[tuple[str, str]]
     bottles: list[tuple[str, str]]
+    warnings: list[str]
 
 
 def _flags(s: Specimen, pressure: float | None, late: bool) -> list[str]:
@@ -146,7 +150,7 @@ def view(w: Workshop, batch_id: int) -> GlueView:
     """All joints of a locked batch with their gluing, and its glue-ups."""
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
-        bottles = [(b.label, b.family) for b in shop.bottles(conn)]
+        bottles = shop.bottles(conn)
     now = w.now()
     pieces = []
     for s in facts.pieces:
@@ -163,8 +167,34 @@ def view(w: Workshop, batch_id: int) -> GlueView:
         glueups=[_glueup(g, own.get(g.number, [])) for g in facts.glueups.values()],
         pieces=pieces,
         cautions=[(GLUES[f].name, GLUES[f].caution) for f in families if f in GLUES],
-        bottles=bottles,
+        bottles=[(b.label, b.family) for b in bottles],
+        warnings=_bottle_warnings(facts, {b.label: b for b in bottles}),
     )
+
+
+def _bottle_warnings(facts: Facts, known: dict[str, Bottle]) -> list[str]:
+    """What the bottles add to the test: two of one glue opened at different times, or one past its date when used."""
+    used: dict[str, dict[str, str]] = {}
+    for s in facts.pieces:
+        member = facts.members.get(s.id)
+        if member is not None:
+            g = facts.glueups[member.glueup_id]
+            label = member.bottle if member.bottle is not None else g.bottle
+            if label in known:
+                used.setdefault(s.glue, {}).setdefault(label, g.started_at[:10])
+    found = []
+    for glue, labels in used.items():
+        name = GLUES[glue].name if glue in GLUES else glue
+        opened = {label: known[label].opened_on for label in labels}
+        days = sorted(date.fromisoformat(d) for d in opened.values() if d)
+        if len(days) > 1 and (days[-1] - days[0]).days >= APART_DAYS:
+            listed = " and ".join(f"{label} ({d or 'not known'})" for label, d in opened.items())
+            found.append(f"{name} came from bottles opened at different times: {listed}. Their age runs along.")
+        for label, at in labels.items():
+            end = known[label].expires_on
+            if end and end < at:
+                found.append(f"{label} was past its date ({end}) when it was used.")
+    return found
 
 
 def _glueup(g: Glueup, own: list[GluePiece]) -> GlueupView:

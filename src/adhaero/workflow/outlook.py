@@ -16,7 +16,7 @@ from adhaero.core.plan.document import Plan, cells, forms_of, method_of
 from adhaero.core.plan.forecast import Expected, History, Key, Range, expected, fitting_size
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problem
-from adhaero.store import shop
+from adhaero.store import clamps, shop
 from adhaero.workflow import history
 from adhaero.workflow.workshop import Workshop
 
@@ -92,6 +92,7 @@ class Outlook:
     forecast: list[Expected]
     figure_unit: str
     limit_n: float | None
+    weights_n: float | None
     own_cv_pct: float | None
     own_cv_pieces: int
 
@@ -101,11 +102,12 @@ def outlook(w: Workshop, conn: sqlite3.Connection, plan: Plan, batch_id: int) ->
     found = shop.rig(conn)
     rig = Range(found.capacity_n * found.working_share, found.resolution_n) if found else None
     known = history.of_own_pieces(w, conn, besides=batch_id)
-    return work_out(plan, rig, known)
+    weights = sum(c.count * (c.force_n or 0.0) for c in clamps.clamps(conn) if c.kind == "weight")
+    return work_out(plan, rig, known, weights or None)
 
 
-def work_out(plan: Plan, rig: Range | None, known: dict[Key, History]) -> Outlook:
-    """The outlook of a plan for a rig and what is known so far."""
+def work_out(plan: Plan, rig: Range | None, known: dict[Key, History], weights_n: float | None = None) -> Outlook:
+    """The outlook of a plan for a rig, all the weights on hand together, and what is known so far."""
     wrong = problems(plan)
     blocking = {p.field.split(".")[0] for p in wrong}
     shape_ok = not blocking & {"factors", "constants", "sizes", "method", "control", "dropped", "extras"}
@@ -134,6 +136,7 @@ def work_out(plan: Plan, rig: Range | None, known: dict[Key, History]) -> Outloo
         forecast=forecast,
         figure_unit=BASE[method.figure_dimension] if method else "",
         limit_n=rig.limit_n if rig else None,
+        weights_n=weights_n,
         own_cv_pct=100 * own[0] if own else None,
         own_cv_pieces=own[1] if own else 0,
     )

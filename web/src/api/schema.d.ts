@@ -1598,6 +1598,7 @@ export interface components {
                 string,
                 string
             ][];
+            warnings: string[];
         };
         GluedFace: {
             name: string;
@@ -1815,6 +1816,7 @@ export interface components {
             forecast: components["schemas"]["Expected"][];
             figure_unit: string;
             limit_n: number | null;
+            weights_n: number | null;
             own_cv_pct: number | null;
             own_cv_pieces: number;
         };

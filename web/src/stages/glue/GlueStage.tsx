@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
 import { useGlue, useReference } from "../../api/queries";
-import { Cautions, Code, ProblemNote, Waiting } from "../../parts/controls";
+import { Cautions, Code, Mind, ProblemNote, Waiting } from "../../parts/controls";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { Sheet, type Column } from "../../parts/Sheet";
 import { UndoBar } from "../../parts/UndoBar";
@@ -58,6 +58,9 @@ export default function GlueStage({ batch }: { batch: number }) {
   return (
     <div className="space-y-5">
       <Cautions items={[...data.cautions.map(([name, text]) => `${name}: ${text}`), "Clamps: hands clear of the line, no more than their rating; watch for crushed wood."]} />
+      {data.warnings.map((text) => (
+        <Mind key={text}>{text}</Mind>
+      ))}
       <Schedule batch={batch} />
       {waiting.length > 0 && (
         <p className="no-print">

@@ -150,7 +150,7 @@ function LayOut({ view, taps }: { view: View; taps: Taps }) {
 }
 
 /** To be hit with a gloved hand. */
-const TAP = "min-h-24 w-full text-3xl";
+const TAP = "min-h-24! w-full text-3xl!";
 
 interface JointProps {
   view: View;

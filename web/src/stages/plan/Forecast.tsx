@@ -8,7 +8,7 @@ const LEFT = 30;
 
 export function Forecast({ view }: { view: Schemas["PlanView"] }) {
   const units = useUnits();
-  const { forecast, limit_n: limit } = view.outlook;
+  const { forecast, limit_n: limit, weights_n: weights } = view.outlook;
   const rows = forecast.slice(0, MOST);
   const most = 1.08 * Math.max(limit ?? 0, ...rows.map((e) => e.high_n));
   const x = (load: number) => LEFT + ((WIDTH - LEFT - 8) * load) / most;
@@ -35,6 +35,14 @@ export function Forecast({ view }: { view: Schemas["PlanView"] }) {
             </g>
           );
         })}
+        {weights !== null && weights < most && (
+          <g>
+            <path d={`M${x(weights)} 0v${rows.length * ROW}`} className="stroke-ink" strokeWidth="1.5" strokeDasharray="5 4" />
+            <text x={x(weights) + 4} y={height - 6} className="fill-faded text-[12px]">
+              all weights: {text(weights)}
+            </text>
+          </g>
+        )}
         {limit !== null && (
           <g>
             <path d={`M${x(limit)} 0v${rows.length * ROW}`} className="stroke-alarm" strokeWidth="3" />
