@@ -26,7 +26,8 @@ def test_a_spare_stands_in_for_a_twisted_piece(page: Page, server: Server) -> No
     page.get_by_label("Dummies").fill("1")
     lock(page, 33)
     rows = call(server, "GET", f"/batches/{batch}/break")["rows"]
-    twisted = next(r["code"] for r in rows if r["role"] == "joint")
+    # Of the first treatment: the sheet draws only the rows in sight.
+    twisted = next(r["code"] for r in rows if r["treatment"] == "A")
     void = {"code": twisted, "kind": "void", "reason": "twisted"}
     call(server, "POST", f"/batches/{batch}/observations", void)
     page.get_by_role("link", name="Cut", exact=False).first.click()
