@@ -14,7 +14,7 @@ serve: $(VENV)/.run src/adhaero/webroot/index.html
 	@$(BIN)/adhaero serve --port $(PORT)
 
 test: check
-	$(BIN)/pytest -n 2 --dist loadfile
+	$(BIN)/pytest -n 2 --dist loadfile --no-loadscope-reorder tests/e2e tests
 
 bench: $(VENV)/.dev
 	@$(BIN)/python -m benchmarks
@@ -31,10 +31,10 @@ check: $(VENV)/.dev $(VENV)/.browser src/adhaero/webroot/index.html
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/python -m tests.tools.generated_types --check
+	$(BIN)/python -m tests.tools.generated_types
 	cd web && npm run --silent check
 
-# The TypeScript types follow the API; run after changing a model.
+# The TypeScript types follow the API: made by each check, and for an editor by this.
 types: $(VENV)/.dev web/node_modules/.stamp
 	$(BIN)/python -m tests.tools.generated_types
 

@@ -25,7 +25,7 @@ from adhaero.core.cut.cutlist import Wanted, cutting
 from adhaero.core.cut.layout import Board, Need, Rect, Saw
 from adhaero.core.plan.forecast import Range
 from adhaero.core.plan.questions import plan_for
-from adhaero.workflow.outlook import work_out
+from adhaero.workflow.plan.outlook import work_out
 from benchmarks.big_batch import PIECES, big_batch
 from benchmarks.browser import screens
 from benchmarks.schedules import schedules

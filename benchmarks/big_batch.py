@@ -11,9 +11,11 @@ from adhaero.core.plan.document import Factor, Level, first_plan
 from adhaero.store import breaks, specimens
 from adhaero.store.actions import Act, record
 from adhaero.store.database import Database
-from adhaero.workflow import cutting, gluing, planning
-from adhaero.workflow.cutting import Typed
-from adhaero.workflow.gluing import NewGlueup
+from adhaero.workflow.cut import cutting
+from adhaero.workflow.cut.cutting import Typed
+from adhaero.workflow.glue import after, gluing
+from adhaero.workflow.glue.gluing import NewGlueup
+from adhaero.workflow.plan import planning
 from adhaero.workflow.workshop import Workshop, iso
 
 SEED = 20417
@@ -49,7 +51,7 @@ def big_batch(folder: Path) -> tuple[Workshop, int]:
     early = now - timedelta(days=4)
     new = NewGlueup([r.code for r in rows], "", early, 18.0, 50.0, "", 400.0, 1, "estimated", None, "one", "")
     gluing.add_glueup(w, batch, new, None)
-    gluing.unclamp(w, batch, [r.code for r in rows], early + timedelta(hours=5), "", "", None)
+    after.unclamp(w, batch, [r.code for r in rows], early + timedelta(hours=5), "", "", None)
     with db.write() as conn:
         for piece in sorted(specimens.specimens(conn, batch), key=lambda s: s.break_order)[:-10]:
             load = rng.gauss(5000, 700)

@@ -10,7 +10,10 @@ import pytest
 from adhaero import cli
 from adhaero.store import shop
 from adhaero.store.database import Database
-from adhaero.workflow import breaking, comparing, gluing, today, undoing
+from adhaero.workflow import today, undoing
+from adhaero.workflow.breaking import breaking
+from adhaero.workflow.compare import comparing
+from adhaero.workflow.glue import gluing
 from adhaero.workflow.workshop import Workshop, moment
 
 NOW = datetime(2026, 11, 23, 16, 50, tzinfo=UTC)

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from adhaero.store import breaks, curves
-from adhaero.workflow.rig_session import thin
+from adhaero.workflow.breaking.rig_session import thin
 from tests.rig.harness import RigUnderTest, running_rig, wait_for
 from tests.workshop import Bench, open_bench
 

@@ -285,6 +285,19 @@ class GlueupIn(Strict):
     spread_g_m2: float | None = None
     faces: Literal["one", "both"] = "one"
     note: str = Field("", max_length=2000)
+    mixed_at: datetime | None = None
+    ratio: str = Field("", max_length=80)
+    deviation: str = Field("", max_length=200)
+
+
+class ToldIn(Strict):
+    """Something told of glued joints beside their times; which parts a kind has is in the reference."""
+
+    kind: str = Field(max_length=30)
+    codes: Codes
+    value: dict[str, float | str | None] = Field(max_length=12)
+    note: str = Field("", max_length=500)
+    at: datetime | None = None
 
 
 class ExceptionIn(Strict):

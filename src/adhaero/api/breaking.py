@@ -19,9 +19,9 @@ from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import shop as shop_store
-from adhaero.workflow import breaking
-from adhaero.workflow.breaking import BreakView, Curve
-from adhaero.workflow.rig_session import Live, LivePull
+from adhaero.workflow.breaking import breaking
+from adhaero.workflow.breaking.breaking import BreakView, Curve
+from adhaero.workflow.breaking.rig_session import Live, LivePull
 from adhaero.workflow.workshop import Workshop
 
 router = APIRouter(tags=["break"])

@@ -14,9 +14,11 @@ from adhaero.api.wire import Key, Person, Shop, answer
 from adhaero.core.glue.schedule.hours import Hours
 from adhaero.core.glue.schedule.problem import Pace
 from adhaero.store.clamps import StoredClamp
-from adhaero.workflow import bench, benchwork, moving, scheduling
-from adhaero.workflow.benchwork import Guide, Tap
-from adhaero.workflow.scheduling import ScheduleView, WhatIf
+from adhaero.workflow.glue import bench, benchwork, moving, scheduling, taps
+from adhaero.workflow.glue.allowing import Allowed
+from adhaero.workflow.glue.benchwork import Guide
+from adhaero.workflow.glue.scheduling import ScheduleView, WhatIf
+from adhaero.workflow.glue.taps import Tap
 
 router = APIRouter(tags=["schedule"])
 Stretch = tuple[int, int, int]
@@ -32,6 +34,8 @@ class ClampsIn(Strict):
     places: int = 1
     jaw_mm: float | None = Field(None, gt=0)
     force_known: Literal["measured", "estimated", "unknown"] = "estimated"
+    known_by: str = Field("", max_length=20)
+    caul_mm: float | None = None
 
 
 class PaceIn(Strict):
@@ -52,6 +56,7 @@ class BenchIn(Strict):
     off: list[date] = Field([], max_length=400)
     pace: PaceIn
     tolerance: float = 0.05
+    air_c: float = 20.0
 
 
 class BenchView(BenchIn):
@@ -61,12 +66,23 @@ class BenchView(BenchIn):
     learned_joint_s: int | None
 
 
+class AllowedIn(Strict):
+    """A change that the user allows for one schedule, as a remedy or a what-if proposed it."""
+
+    kind: str = Field(max_length=20)
+    text: str = Field(max_length=300)
+    amount: float
+    key: str = Field("", max_length=80)
+    codes: Codes = Field(default_factory=list)
+
+
 class ScheduleIn(Strict):
-    """How runs are composed, and from when on (now, without)."""
+    """How runs are composed, from when on (now, without), and what is allowed (without: as before)."""
 
     style: Literal["blocks", "loads"] = "blocks"
     start: datetime | None = None
     seek: bool = True
+    allowed: list[AllowedIn] | None = Field(None, max_length=40)
 
 
 class MoveIn(Strict):
@@ -74,6 +90,7 @@ class MoveIn(Strict):
 
     run: int
     to: datetime
+    snap: bool = False
 
 
 class WhatIfIn(Strict):
@@ -86,12 +103,13 @@ class WhatIfIn(Strict):
 class TapIn(Strict):
     """One tap at the bench, with the moment at which it was made there."""
 
-    kind: Literal["mixed", "spread", "clamped", "note"]
+    kind: Literal["mixed", "coat", "spread", "clamped", "note", "unclamped", "in", "out", "cleaned"]
     at: datetime
     codes: Codes = Field(default_factory=list)
     code: str = Field("", max_length=40)
     mix: str = Field("", max_length=80)
     text: str = Field("", max_length=1000)
+    ratio: str = Field("", max_length=80)
     air_c: float | None = Field(None, ge=-20, le=50)
     humidity_pct: float | None = Field(None, ge=0, le=100)
     bottle: str = Field("", max_length=200)
@@ -101,7 +119,7 @@ def _bench(w: Shop) -> dict[str, Any]:
     b, kinds, pace_s = bench.view(w)
     return {
         "weekly": list(b.hours.weekly), "zone": b.hours.zone, "off": list(b.hours.off), "pace": vars(b.pace),
-        "tolerance": b.tolerance, "clamps": kinds, "learned_joint_s": pace_s,
+        "tolerance": b.tolerance, "air_c": b.air_c, "clamps": kinds, "learned_joint_s": pace_s,
     }  # fmt: skip
 
 
@@ -113,7 +131,7 @@ def get_bench(w: Shop) -> dict[str, Any]:
 @router.put("/bench", response_model=BenchView)
 def put_bench(w: Shop, body: BenchIn) -> dict[str, Any]:
     hours = Hours(tuple(body.weekly), body.zone, tuple(body.off))
-    bench.save(w, bench.Bench(hours, Pace(**body.pace.model_dump()), body.tolerance))
+    bench.save(w, bench.Bench(hours, Pace(**body.pace.model_dump()), body.tolerance, body.air_c))
     return _bench(w)
 
 
@@ -135,7 +153,8 @@ def get_schedule(w: Shop, batch_id: int) -> Response:
 
 @router.post("/batches/{batch_id}/schedule", response_model=ScheduleView)
 def post_schedule(w: Shop, batch_id: int, body: ScheduleIn, person: Person, key: Key = None) -> Response:
-    scheduling.make(w, batch_id, body.style, body.start, person, key, seek=body.seek)
+    allowed = None if body.allowed is None else [Allowed(**{**vars(a), "codes": tuple(a.codes)}) for a in body.allowed]
+    scheduling.make(w, batch_id, body.style, body.start, person, key, seek=body.seek, allowed=allowed)
     return answer(scheduling.view(w, batch_id))
 
 
@@ -147,7 +166,7 @@ def post_stop(w: Shop, batch_id: int) -> dict[str, Any]:
 
 @router.post("/batches/{batch_id}/schedule/move", response_model=ScheduleView)
 def post_move(w: Shop, batch_id: int, body: MoveIn, person: Person, key: Key = None) -> Response:
-    moving.move(w, batch_id, body.run, body.to, person, key)
+    moving.move(w, batch_id, body.run, body.to, person, key, snap=body.snap)
     return answer(scheduling.view(w, batch_id))
 
 
@@ -165,10 +184,10 @@ def get_calendar(w: Shop, batch_id: int) -> Response:
 
 
 @router.get("/batches/{batch_id}/guide", response_model=Guide)
-def get_guide(w: Shop, batch_id: int, run: int | None = None) -> Response:
-    return answer(benchwork.guide(w, batch_id, run))
+def get_guide(w: Shop, batch_id: int, run: int | None = None, bottle: str = "", air_c: float | None = None) -> Response:
+    return answer(benchwork.guide(w, batch_id, run, bottle, air_c))
 
 
 @router.post("/batches/{batch_id}/taps", response_model=Done)
 def post_tap(w: Shop, batch_id: int, body: TapIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return benchwork.tap(w, batch_id, Tap(**{**body.model_dump(), "codes": tuple(body.codes)}), person, key)
+    return taps.tap(w, batch_id, Tap(**{**body.model_dump(), "codes": tuple(body.codes)}), person, key)

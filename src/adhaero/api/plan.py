@@ -12,9 +12,10 @@ from pydantic import ValidationError
 from adhaero.api import bodies as b
 from adhaero.api.wire import Key, Person, Shop, answer
 from adhaero.core.plan.document import Extra, Level, plan_from_json
-from adhaero.workflow import amending, exchange, planning
+from adhaero.workflow import exchange
 from adhaero.workflow.exchange import Imported
-from adhaero.workflow.planning import Against, PlanView
+from adhaero.workflow.plan import amending, planning
+from adhaero.workflow.plan.planning import Against, PlanView
 
 router = APIRouter(prefix="/batches", tags=["plan"])
 

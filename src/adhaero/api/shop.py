@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from adhaero.api.wire import Key, Shop, answer
 from adhaero.core.cut.layout import Rect
 from adhaero.store.boards import StoredBoard
-from adhaero.store.shop import Bottle, Rig
-from adhaero.workflow import boards, reference, shop, today
+from adhaero.store.bottles import Bottle
+from adhaero.store.shop import Rig
+from adhaero.workflow import reference, shop, today
+from adhaero.workflow.cut import boards
 from adhaero.workflow.reference import ParsedLevel, ParsedQuantity, ReferenceView
 from adhaero.workflow.shop import ShopView
 from adhaero.workflow.today import TodayView
@@ -53,6 +57,15 @@ class BottleIn(Strict):
     opened_on: str | None = Field(None, max_length=20)
     expires_on: str | None = Field(None, max_length=20)
     note: str = Field("", max_length=500)
+    limits: dict[str, float] = Field({}, max_length=12)
+
+
+class BottleEventIn(Strict):
+    """Something that happened to a bottle, now or at a time stated."""
+
+    kind: str = Field(max_length=20)
+    at: datetime | None = None
+    note: str = Field("", max_length=200)
 
 
 class RectIn(Strict):
@@ -126,6 +139,12 @@ def put_settings(w: Shop, body: SettingsIn) -> Response:
 @router.post("/bottles", response_model=ShopView)
 def post_bottle(w: Shop, body: BottleIn, key: Key = None) -> Response:
     shop.add_bottle(w, Bottle(0, **body.model_dump()), key)
+    return answer(shop.view(w))
+
+
+@router.post("/bottles/{bottle_id}/events", response_model=ShopView)
+def post_bottle_event(w: Shop, bottle_id: int, body: BottleEventIn, key: Key = None) -> Response:
+    shop.tell_of_bottle(w, bottle_id, body.kind, body.at, body.note, key)
     return answer(shop.view(w))
 
 

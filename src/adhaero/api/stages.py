@@ -11,11 +11,15 @@ from adhaero.api.wire import Key, Person, Shop, answer
 from adhaero.core.cut.layout import Saw
 from adhaero.store.actions import ActionRecord
 from adhaero.store.members import Step
-from adhaero.workflow import boards, claims, comparing, cutting, exchange, gluing, parts, pieces, undoing
-from adhaero.workflow.comparing import CompareView
-from adhaero.workflow.cutting import CutView, Label, Typed
-from adhaero.workflow.gluing import GlueView, NewGlueup
-from adhaero.workflow.pieces import Pairing, PieceView
+from adhaero.workflow import exchange, undoing
+from adhaero.workflow.compare import claims, comparing
+from adhaero.workflow.compare.comparing import CompareView
+from adhaero.workflow.cut import boards, cutting, pieces
+from adhaero.workflow.cut.cutting import CutView, Label, Typed
+from adhaero.workflow.cut.pieces import Pairing, PieceView
+from adhaero.workflow.glue import after, gluing
+from adhaero.workflow.glue.gluing import GlueView, NewGlueup
+from adhaero.workflow.plan import parts
 from adhaero.workflow.undoing import UndoView
 
 router = APIRouter(prefix="/batches", tags=["batches"])
@@ -110,12 +114,18 @@ def post_exception(w: Shop, batch_id: int, body: b.ExceptionIn, person: Person, 
 
 @router.post("/{batch_id}/unclamp", response_model=b.Done)
 def post_unclamp(w: Shop, batch_id: int, body: b.UnclampIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return gluing.unclamp(w, batch_id, body.codes, body.at, body.note, person, key)
+    return after.unclamp(w, batch_id, body.codes, body.at, body.note, person, key)
+
+
+@router.post("/{batch_id}/told", response_model=b.Done)
+def post_told(w: Shop, batch_id: int, body: b.ToldIn, person: Person, key: Key = None) -> dict[str, Any]:
+    told = after.Told(body.kind, tuple(body.codes), body.value, body.note)
+    return after.tell_of(w, batch_id, told, body.at, person, key)
 
 
 @router.post("/{batch_id}/condition", response_model=b.Done)
 def post_condition(w: Shop, batch_id: int, body: b.ConditionIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return gluing.condition(w, batch_id, body.codes, body.way, body.at, person, key)
+    return after.condition(w, batch_id, body.codes, body.way, body.at, person, key)
 
 
 @router.get("/{batch_id}/compare", response_model=CompareView)

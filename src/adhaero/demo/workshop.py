@@ -17,16 +17,21 @@ from adhaero.core.observation import Kind, Observation
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.rig import fate
 from adhaero.store.boards import StoredBoard
+from adhaero.store.bottles import Bottle
 from adhaero.store.clamps import StoredClamp
-from adhaero.store.shop import Bottle, Rig
-from adhaero.workflow import bench, boards, breaking, cutting, gluing, planning, scheduling, shop
-from adhaero.workflow.cutting import Typed
-from adhaero.workflow.gluing import NewGlueup
+from adhaero.store.shop import Rig
+from adhaero.workflow import shop
+from adhaero.workflow.breaking import breaking
+from adhaero.workflow.cut import boards, cutting
+from adhaero.workflow.cut.cutting import Typed
+from adhaero.workflow.glue import after, bench, gluing, scheduling
+from adhaero.workflow.glue.gluing import NewGlueup
+from adhaero.workflow.plan import planning
 from adhaero.workflow.workshop import Workshop
 
 SEED = 20417
 PERSON = "Second maker"
-REVISION = 3
+REVISION = 4
 """Counts up when the demo workshop changes, so that scratch data of an older one are made anew."""
 H, DAY = 3600.0, 86400.0
 
@@ -136,7 +141,7 @@ class _Story:
         return [p.code for p in gluing.view(self.w, self.batch_id).pieces]
 
     def unclamp(self, codes: list[str]) -> None:
-        gluing.unclamp(self.w, self.batch_id, codes, None, "", PERSON, None)
+        after.unclamp(self.w, self.batch_id, codes, None, "", PERSON, None)
 
     def break_next(self, note: str = "", kind: Kind = Kind.EXACT) -> None:
         code = breaking.view(self.w, self.batch_id).next

@@ -163,6 +163,7 @@ UNION SELECT specimen_id FROM specimen_event WHERE action_id IN changed
 UNION SELECT specimen_id FROM observation WHERE action_id IN changed
 UNION SELECT specimen_id FROM glueup_specimen WHERE action_id IN changed
 UNION SELECT m.specimen_id FROM glueup g JOIN glueup_specimen m ON m.glueup_id = g.id WHERE g.action_id IN changed
+UNION SELECT m.specimen_id FROM mix x JOIN glueup_specimen m ON m.glueup_id = x.glueup_id WHERE x.action_id IN changed
 UNION SELECT -1 FROM new WHERE stage = 'plan' AND coalesce(batch_id, :batch) = :batch
 """
 

@@ -12,7 +12,8 @@ from typing import Any
 class StoredClamp:
     """Clamps of one kind: ``count`` of them, each with ``places`` and up to ``force_n`` (a weight: exactly that).
 
-    ``kind`` is bar, screw, spring, weight, press, vacuum or tape; ``force_known`` measured, estimated or unknown.
+    ``kind`` is bar, screw, spring, weight, press, vacuum or tape; ``force_known`` measured, estimated or unknown, and
+    ``known_by`` how: by a gauge, by turns of the handle, by feel. ``caul_mm`` is the thickness of cauls used with them.
     """
 
     id: int
@@ -23,12 +24,14 @@ class StoredClamp:
     places: int = 1
     jaw_mm: float | None = None
     force_known: str = "estimated"
+    known_by: str = ""
+    caul_mm: float | None = None
 
 
 def clamps(conn: sqlite3.Connection) -> list[StoredClamp]:
     """All clamps in use, by label."""
     rows = conn.execute(
-        """SELECT id, label, kind, count, force_n, places, jaw_mm, force_known FROM clamp
+        """SELECT id, label, kind, count, force_n, places, jaw_mm, force_known, known_by, caul_mm FROM clamp
            WHERE (action_id IS NULL OR action_id IN standing_action)
            AND (retired_by IS NULL OR retired_by NOT IN standing_action) ORDER BY label"""
     )
@@ -38,8 +41,9 @@ def clamps(conn: sqlite3.Connection) -> list[StoredClamp]:
 def add(conn: sqlite3.Connection, c: StoredClamp, action_id: int) -> int:
     """New clamps; their ``id`` is ignored. Returns the id given."""
     cursor = conn.execute(
-        """INSERT INTO clamp (label, kind, count, force_n, places, jaw_mm, force_known, action_id)
-           VALUES (:label, :kind, :count, :force_n, :places, :jaw_mm, :force_known, :action_id)""",
+        """INSERT INTO clamp (label, kind, count, force_n, places, jaw_mm, force_known, known_by, caul_mm,
+           action_id)
+           VALUES (:label, :kind, :count, :force_n, :places, :jaw_mm, :force_known, :known_by, :caul_mm, :action_id)""",
         {**asdict(c), "action_id": action_id},
     )
     return int(cursor.lastrowid or 0)

@@ -32,6 +32,16 @@ class Glueup:
 
 
 @dataclass(frozen=True)
+class Mix:
+    """Glue mixed for a glue-up; ``deviation`` says what was not as the label has it."""
+
+    glueup_id: int
+    mixed_at: str
+    ratio: str
+    deviation: str
+
+
+@dataclass(frozen=True)
 class Member:
     """A piece's part in a glue-up; ``None`` is as for the whole glue-up, anything else an exception."""
 
@@ -82,6 +92,57 @@ def add_glueup(conn: sqlite3.Connection, batch_id: int, values: dict[str, Any], 
         {**values, "batch_id": batch_id, "number": number, "action_id": action_id},
     )
     return int(cursor.lastrowid or 0)
+
+
+def add_mix(conn: sqlite3.Connection, m: Mix, action_id: int) -> None:
+    """Write down the mix of a glue-up; a later one of the same takes its place."""
+    conn.execute(
+        "INSERT INTO mix (glueup_id, mixed_at, ratio, deviation, action_id) VALUES (?, ?, ?, ?, ?)",
+        (m.glueup_id, m.mixed_at, m.ratio, m.deviation, action_id),
+    )
+
+
+@dataclass(frozen=True)
+class OpenMix:
+    """Glue mixed at the bench for joints that are not all clamped yet: ``codes`` were laid out, ``left`` still wait."""
+
+    glueup_id: int
+    number: int
+    at: str
+    key: str
+    bottle: str
+    air_c: float | None
+    codes: list[str]
+    left: list[str]
+
+
+def open_mix(conn: sqlite3.Connection, batch_id: int) -> OpenMix | None:
+    """The mix made last at the bench, while joints that were laid out for it are not all clamped."""
+    row = conn.execute(
+        """SELECT g.id, g.number, g.started_at, a.key, g.bottle, g.air_c, a.after FROM current_glueup g
+           JOIN action a ON a.id = g.action_id WHERE g.batch_id = ? AND a.kind = 'mix' ORDER BY g.id DESC LIMIT 1""",
+        (batch_id,),
+    ).fetchone()
+    if row is None:
+        return None
+    glued = conn.execute(
+        """SELECT s.code FROM current_glueup_specimen m JOIN specimen s ON s.id = m.specimen_id
+           WHERE s.batch_id = ?""",
+        (batch_id,),
+    )
+    done, codes = {r[0] for r in glued}, json.loads(row["after"])["codes"]
+    left = [c for c in codes if c not in done]
+    return OpenMix(row[0], row[1], row[2], row[3], row[4], row[5], codes, left) if left else None
+
+
+def mixes(conn: sqlite3.Connection, batch_id: int) -> dict[int, Mix]:
+    """The mixes of a batch by glue-up."""
+    rows = conn.execute(
+        """SELECT x.glueup_id, x.mixed_at, x.ratio, x.deviation FROM mix x JOIN current_glueup g ON g.id = x.glueup_id
+           JOIN action a ON a.id = x.action_id AND a.undone_by IS NULL WHERE g.batch_id = ? ORDER BY x.id""",
+        (batch_id,),
+    )
+    return {r[0]: Mix(*r) for r in rows}
 
 
 def add_members(conn: sqlite3.Connection, glueup_id: int, specimen_ids: Iterable[int], action_id: int) -> None:

@@ -1,4 +1,4 @@
-"""What stays in the shop: settings, bottles, the rig and its set-ups."""
+"""What stays in the shop: settings, the rig and its set-ups."""
 
 from __future__ import annotations
 
@@ -6,19 +6,6 @@ import json
 import sqlite3
 from dataclasses import asdict, dataclass
 from typing import Any
-
-
-@dataclass(frozen=True)
-class Bottle:
-    """A bottle of glue. Dates are ISO days."""
-
-    id: int
-    label: str
-    family: str
-    lot: str
-    opened_on: str | None
-    expires_on: str | None
-    note: str
 
 
 @dataclass(frozen=True)
@@ -55,26 +42,6 @@ def save_settings(conn: sqlite3.Connection, values: dict[str, Any]) -> None:
         "INSERT INTO setting VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value",
         [(k, json.dumps(v)) for k, v in values.items()],
     )
-
-
-def bottles(conn: sqlite3.Connection) -> list[Bottle]:
-    """All bottles by label."""
-    rows = conn.execute(
-        "SELECT id, label, family, lot, opened_on, expires_on, note FROM bottle "
-        "WHERE action_id IS NULL OR action_id IN standing_action ORDER BY label"
-    )
-    return [Bottle(*r) for r in rows]
-
-
-def add_bottle(conn: sqlite3.Connection, b: Bottle, action_id: int) -> int:
-    """A new bottle; its ``id`` is ignored. Returns the id given."""
-    values = {**asdict(b), "action_id": action_id}
-    cursor = conn.execute(
-        """INSERT INTO bottle (label, family, lot, opened_on, expires_on, note, action_id)
-           VALUES (:label, :family, :lot, :opened_on, :expires_on, :note, :action_id)""",
-        values,
-    )
-    return int(cursor.lastrowid or 0)
 
 
 def rig(conn: sqlite3.Connection) -> Rig | None:

@@ -10,6 +10,7 @@ from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Any, NamedTuple, TypeVar
 
+from adhaero.core.glue import told
 from adhaero.core.glue.clamping import pressure_mpa
 from adhaero.core.joint_forms import Form
 from adhaero.core.method import Method
@@ -20,7 +21,7 @@ from adhaero.core.plan.fields import CONDITIONING_S
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import actions, batches, breaks, glueups, shop, specimens
 from adhaero.store.breaks import Observed
-from adhaero.store.glueups import Event, Glueup, Member
+from adhaero.store.glueups import Event, Glueup, Member, Mix
 from adhaero.store.specimens import Measured, Specimen, StoredTreatment
 from adhaero.workflow.workshop import Workshop, moment, need_batch, need_locked
 
@@ -59,6 +60,8 @@ class Facts:
     closed: dict[int, Event]
     conditioned: dict[tuple[int, str], Event]
     amended: dict[int, dict[str, Level]]
+    told: dict[int, list[Event]]
+    mixes: dict[int, Mix]
     resolution_n: float
     rows: dict[str, dict[int, tuple[Hashable, Any]]] = field(default_factory=dict, compare=False, repr=False)
 
@@ -83,9 +86,22 @@ class Facts:
         return [s for s in self.pieces if self.part(s) in (COUNTS, TRIAL)]
 
     def sizes(self, specimen_id: int) -> dict[str, float]:
-        """Sizes in mm: measured where they are, nominal otherwise."""
+        """Sizes in mm: measured where they are, nominal otherwise; of a joint that slipped, as it really lies."""
         own = {k: m.value for k, m in self.measured.get(specimen_id, {}).items()}
-        return {**self.plan.sizes, **own}
+        sizes = {**self.plan.sizes, **own}
+        if specimen_id not in self.told:
+            return sizes
+        shift, fastener = (self.last(specimen_id, k) for k in ("shift", "fastener"))
+        return told.moved(sizes, shift.value if shift else None, fastener.value if fastener else None)
+
+    def last(self, specimen_id: int, kind: str) -> Event | None:
+        """The latest that was told of a piece, of that kind."""
+        return next((e for e in reversed(self.told.get(specimen_id, ())) if e.kind == kind), None)
+
+    def bottle(self, piece: Specimen) -> str:
+        """The label of the bottle that a glued joint's glue came from; empty where nobody said."""
+        member = self.members[piece.id]
+        return member.bottle if member.bottle is not None else self.glueups[member.glueup_id].bottle
 
     def is_measured(self, specimen_id: int) -> bool:
         """Whether the figure of merit rests on measured sizes."""
@@ -142,10 +158,16 @@ class Facts:
         return begin + timedelta(seconds=wet + dry)
 
     def pressure_mpa(self, piece: Specimen) -> float | None:
-        """Clamp pressure in MPa of a glued joint, from its own area; ``None`` where the force is not known."""
+        """Clamp pressure in MPa of a glued joint, from its own area; ``None`` where the force is not known.
+
+        A force that was read at the clamp comes before the one that was meant: the first reading, at closing.
+        """
         member = self.members.get(piece.id)
         if member is None:
             return None
+        read = next((e for e in self.told.get(piece.id, ()) if e.kind == "force"), None)
+        if read is not None:
+            return pressure_mpa(read.value["force_n"], self.area_mm2(piece))
         glueup = self.glueups[member.glueup_id]
         force = member.force_n if member.force_n is not None else glueup.force_n
         clamps = member.clamps if member.clamps is not None else glueup.clamps
@@ -237,6 +259,8 @@ def fresh(conn: sqlite3.Connection, batch_id: int) -> Facts:
         closed=about.closed,
         conditioned=about.conditioned,
         amended=amended,
+        told=about.told,
+        mixes=glueups.mixes(conn, batch_id),
     )
 
 
@@ -259,6 +283,11 @@ class _About(NamedTuple):
     parts: dict[int, Part]
     closed: dict[int, Event]
     conditioned: dict[tuple[int, str], Event]
+    told: dict[int, list[Event]]
+
+
+_APART = ("unclamped", "part", "closed", "conditioned", "amended")
+"""Events that are kept apart; all others are what was told of a piece."""
 
 
 def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None) -> _About:
@@ -266,6 +295,10 @@ def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None
     for m in specimens.measured(conn, batch_id, only):
         measured.setdefault(m.specimen_id, {})[m.quantity] = m
     events = glueups.events(conn, batch_id, only)
+    said: dict[int, list[Event]] = {}
+    for e in events:
+        if e.kind not in _APART:
+            said.setdefault(e.specimen_id, []).append(e)
     return _About(
         measured,
         {m.specimen_id: m for m in glueups.members(conn, batch_id, only)},
@@ -274,6 +307,7 @@ def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None
         {e.specimen_id: Part(**e.value, reason=e.note) for e in events if e.kind == "part"},
         {e.specimen_id: e for e in events if e.kind == "closed"},
         {(e.specimen_id, e.value["way"]): e for e in events if e.kind == "conditioned"},
+        said,
     )
 
 
@@ -306,7 +340,9 @@ def _patched(conn: sqlite3.Connection, old: Facts, *, since: Any, now: Any, befo
         parts=merged(old.parts, new.parts),
         closed=merged(old.closed, new.closed),
         conditioned={k: e for k, e in old.conditioned.items() if k[0] not in touched} | new.conditioned,
+        told=merged(old.told, new.told),
         glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
+        mixes=glueups.mixes(conn, batch_id),
         rows={view: merged(known, {}) for view, known in old.rows.items()},
     )
 

@@ -7,8 +7,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+from adhaero.core.glue.told import KINDS
 from adhaero.core.joint import ORIENTATIONS
 from adhaero.core.joint_forms import FORMS
+from adhaero.core.materials.bottle import EVENTS
 from adhaero.core.materials.glue import GLUES, SOURCE
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.method import FAILURE_NAMES
@@ -105,6 +107,25 @@ class WoodView:
 
 
 @dataclass(frozen=True)
+class PartView:
+    """A part of what may be told of a joint: one of ``choices``, or a number of ``unit``."""
+
+    key: str
+    name: str
+    choices: list[str]
+    unit: str
+
+
+@dataclass(frozen=True)
+class ToldView:
+    """A kind of thing that may be told of a glued joint."""
+
+    key: str
+    name: str
+    parts: list[PartView]
+
+
+@dataclass(frozen=True)
 class ReferenceView:
     """Everything the screens offer that does not depend on the user's data."""
 
@@ -117,6 +138,8 @@ class ReferenceView:
     faces: dict[str, tuple[str, str, float]]
     failure_modes: dict[str, str]
     questions: list[QuestionView]
+    told: list[ToldView]
+    bottle_events: dict[str, str]
 
 
 @lru_cache(maxsize=1)
@@ -150,6 +173,9 @@ def view() -> ReferenceView:
         faces={o.key: (o.face_a.value, o.face_b.value, o.grain_angle_deg) for o in ORIENTATIONS.values()},
         failure_modes=dict(FAILURE_NAMES),
         questions=[QuestionView(q.key, q.name, q.question, q.hint) for q in QUESTIONS.values()],
+        told=[ToldView(k.key, k.name, [PartView(a.key, a.name, list(a.choices), a.unit) for a in k.parts])
+              for k in KINDS.values()],
+        bottle_events=dict(EVENTS),
     )  # fmt: skip
 
 

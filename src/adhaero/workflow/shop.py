@@ -4,28 +4,33 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime, timedelta
 from typing import Any
 
+from adhaero.core.glue.limits import check_label
+from adhaero.core.materials.bottle import EVENTS, BottleEvent, state
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.quantity import Dimension, unit
 from adhaero.core.refusal import refuse
-from adhaero.store import boards, shop
+from adhaero.store import boards, bottles, shop
 from adhaero.store.boards import StoredBoard
-from adhaero.store.shop import Bottle, Rig, SetUp
-from adhaero.workflow.workshop import Act, Workshop
+from adhaero.store.bottles import Bottle, StoredEvent
+from adhaero.store.shop import Rig, SetUp
+from adhaero.workflow.workshop import Act, NotFound, Workshop, iso, moment
 
 DEFAULT_UNITS = {"length": "mm", "force": "N", "stress": "MPa", "temperature": "°C"}
 
 
 @dataclass(frozen=True)
 class BottleView:
-    """A bottle with its age in days and a warning, if there is one."""
+    """A bottle with its age in days, what it went through, the state that it is in now, and a warning."""
 
     bottle: Bottle
     family_name: str
     open_days: int | None
     warning: str | None
+    state: str
+    events: list[StoredEvent]
 
 
 @dataclass(frozen=True)
@@ -46,12 +51,11 @@ def view(w: Workshop) -> ShopView:
     """Everything in the shop."""
     with w.db.read() as conn:
         settings = shop.settings(conn)
-        today = w.now().date()
-        link = w.rig.link()
+        link, went_through = w.rig.link(), bottles.events(conn)
         return ShopView(
             units={**DEFAULT_UNITS, **settings.get("units", {})},
             person=settings.get("person", ""),
-            bottles=[_bottle(b, today) for b in shop.bottles(conn)],
+            bottles=[_bottle(b, w.now(), went_through.get(b.id, [])) for b in bottles.bottles(conn)],
             boards=boards.boards(conn),
             rig=shop.rig(conn),
             set_up=shop.set_up(conn),
@@ -60,14 +64,15 @@ def view(w: Workshop) -> ShopView:
         )
 
 
-def _bottle(b: Bottle, today: date) -> BottleView:
+def _bottle(b: Bottle, now: datetime, events: list[StoredEvent]) -> BottleView:
     opened = date.fromisoformat(b.opened_on) if b.opened_on else None
     expires = date.fromisoformat(b.expires_on) if b.expires_on else None
     warning = None
-    if expires and expires < today:
-        warning = f"Past its date by {(today - expires).days} days: a poor result may be the bottle's."
+    if expires and expires < now.date():
+        warning = f"Past its date by {(now.date() - expires).days} days: a poor result may be the bottle's."
     family = GLUES[b.family].name if b.family in GLUES else b.family
-    return BottleView(b, family, (today - opened).days if opened else None, warning)
+    went = state([BottleEvent(e.kind, moment(e.at), e.note) for e in events], now)
+    return BottleView(b, family, (now.date() - opened).days if opened else None, warning, went, events)
 
 
 def save_settings(w: Workshop, units: dict[str, str] | None, person: str | None) -> None:
@@ -103,16 +108,38 @@ def add_bottle(w: Workshop, b: Bottle, key: str | None) -> dict[str, Any]:
         raise refuse("label", "the label is empty or longer than 80 characters", "Write what stands on the bottle.")
     if not b.family.strip():
         raise refuse("family", "the glue family is missing", "Choose one.")
-    clean = Bottle(
-        0, label, b.family, b.lot, _day(b.opened_on, "opened_on"), _day(b.expires_on, "expires_on"), b.note[:500]
-    )
+    check_label(b.limits)
+    opened, expires = _day(b.opened_on, "opened_on"), _day(b.expires_on, "expires_on")
+    clean = Bottle(0, label, b.family, b.lot, opened, expires, b.note[:500], dict(b.limits))
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        if any(o.label == label for o in shop.bottles(conn)):
+        if any(o.label == label for o in bottles.bottles(conn)):
             raise refuse("label", f"there is already a bottle {label!r}", "Number the bottles.")
-        return {"id": shop.add_bottle(conn, clean, action_id)}
+        return {"id": bottles.add(conn, clean, action_id)}
 
     return w.perform(Act("shop", "bottle", f"Added the bottle {label}", key=key, request=repr(clean)), body)
+
+
+def tell_of_bottle(
+    w: Workshop, bottle_id: int, kind: str, at: datetime | None, note: str, key: str | None
+) -> dict[str, Any]:
+    """Write down what happened to a bottle: what is glued with it later carries that state."""
+    when = at or w.now()
+    if kind not in EVENTS:
+        raise refuse("kind", f"{kind[:20]!r} does not happen to a bottle", "Use one of: " + ", ".join(EVENTS) + ".")
+    if when > w.now() + timedelta(minutes=5):
+        raise refuse("at", "that lies in the future", "Type when it was.")
+    if kind == "looks" and not note.strip():
+        raise refuse("note", "says nothing", "Say how it looked: thick, lumpy, separated.")
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        found = next((b for b in bottles.bottles(conn) if b.id == bottle_id), None)
+        if found is None:
+            raise NotFound(f"There is no bottle {bottle_id}.")
+        return {"id": bottles.add_event(conn, StoredEvent(found.id, kind, iso(when), note.strip()[:200]), action_id)}
+
+    act = Act("shop", "bottle event", f"A bottle {EVENTS[kind]}", key=key, request=f"{bottle_id}{kind}{at}{note}")
+    return w.perform(act, body)
 
 
 def save_rig(w: Workshop, r: Rig, fixture: str, reason: str) -> None:

@@ -7,10 +7,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import timedelta
 
-from adhaero.store import actions, batches, breaks, clamps
+from adhaero.core.glue.limits import limits
+from adhaero.store import actions, batches, bottles, breaks, clamps, glueups
 from adhaero.store.batches import Batch
-from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, load
+from adhaero.workflow.glue import tasks
 from adhaero.workflow.workshop import Workshop, iso, moment
 
 
@@ -103,7 +104,7 @@ def _of_batch(w: Workshop, conn: sqlite3.Connection, batch_id: int, last_action:
 
 
 def _all_due(conn: sqlite3.Connection, facts: Facts) -> list[DueView]:
-    return [*_runs(conn, facts), *_due(facts, "glue"), *_conditioning(facts), *_due(facts, "break")]
+    return [*_runs(conn, facts), *_mixes(conn, facts), *_waiting(facts)]
 
 
 def _runs(conn: sqlite3.Connection, facts: Facts) -> Iterator[DueView]:
@@ -116,46 +117,20 @@ def _runs(conn: sqlite3.Connection, facts: Facts) -> Iterator[DueView]:
             yield DueView("bench", facts.batch.id, facts.batch.name, f"Glue run {s['run'] + 1}", at, len(left))
 
 
-def _conditioning(facts: Facts) -> Iterator[DueView]:
-    """Joints that go into their conditioning, or out of it, those that are due together as one."""
-    together: dict[tuple[str, str], int] = {}
-    for s in facts.to_break:
-        wet, dry = facts.conditioning(s)
-        if not wet or s.id in facts.observed or s.id not in facts.unclamped:
-            continue
-        begun = facts.conditioned.get((s.id, "in"))
-        if begun is None:
-            at = facts.pressed_at(s) + timedelta(seconds=s.cure_s or 0)
-            key = iso(at.replace(second=0, microsecond=0)), "Into conditioning"
-        elif dry and (s.id, "out") not in facts.conditioned:
-            key = iso(moment(begun.at) + timedelta(seconds=wet)), "Out of conditioning, to dry"
-        else:
-            continue
-        together[key] = together.get(key, 0) + 1
-    for (at_text, what), count in together.items():
-        yield DueView("glue", facts.batch.id, facts.batch.name, what, at_text, count)
+def _mixes(conn: sqlite3.Connection, facts: Facts) -> Iterator[DueView]:
+    """Mixed glue that is not all spread yet: its pot life ends at a moment."""
+    mix = glueups.open_mix(conn, facts.batch.id)
+    if mix is None:
+        return
+    family = facts.by_code()[mix.left[0]].glue
+    bottle = next((b for b in bottles.bottles(conn) if b.label == mix.bottle), None)
+    pot = limits(family, bottle.limits if bottle else None, mix.air_c).pot_s
+    if pot is not None:
+        at = iso(moment(mix.at) + timedelta(seconds=pot))
+        yield DueView("bench", facts.batch.id, facts.batch.name, "The mixed glue ends", at, len(mix.left))
 
 
-def _due(facts: Facts, stage: str) -> Iterator[DueView]:
-    """Clamps to take off (``glue``) or pieces to break, those of one glue-up that are due together as one."""
-    together: dict[tuple[int, float], list[Specimen]] = {}
-    for s in facts.pieces if stage == "glue" else facts.to_break:
-        member = facts.members.get(s.id)
-        if member and s.id not in facts.observed and (s.id in facts.unclamped) == (stage == "break"):
-            wet, dry = facts.conditioning(s)
-            gone = ("in" if not dry else "out") if wet else ""
-            if stage == "break" and gone and (s.id, gone) not in facts.conditioned:
-                continue
-            after = (facts.due_at(s) - facts.pressed_at(s)).total_seconds() if stage == "break" else s.clamp_s
-            together.setdefault((member.glueup_id, after or 0), []).append(s)
-    for (glueup_id, after), own in together.items():
-        glueup = facts.glueups[glueup_id]
-        names = list(dict.fromkeys(facts.treatments[s.treatment_id].label for s in own))
-        more = f" and {len(names) - 1} more" if len(names) > 1 else ""
-        what = (
-            f"Break: cure time reached ({names[0]}{more})"
-            if stage == "break"
-            else f"Take glue-up {glueup.number} out of its clamps"
-        )
-        at = iso(min(facts.pressed_at(s) for s in own) + timedelta(seconds=after))
-        yield DueView(stage, facts.batch.id, facts.batch.name, what, at, len(own))
+def _waiting(facts: Facts) -> Iterator[DueView]:
+    for t in tasks.tasks(facts):
+        stage = "break" if t.kind == tasks.BREAK else "glue"
+        yield DueView(stage, facts.batch.id, facts.batch.name, t.what, t.at, len(t.codes))

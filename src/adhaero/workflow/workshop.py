@@ -13,7 +13,7 @@ from adhaero.core.refusal import Problem, Refusal
 from adhaero.store import actions, batches
 from adhaero.store.actions import Act
 from adhaero.store.database import Database
-from adhaero.workflow.rig_session import RigSession
+from adhaero.workflow.breaking.rig_session import RigSession
 
 __all__ = ["Act", "Conflict", "NotFound", "Workshop", "iso", "moment"]
 

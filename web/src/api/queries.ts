@@ -48,8 +48,13 @@ export const useSchedule = (id: number) =>
     refetchInterval: (q) => (q.state.data?.seeking ? 1000 : false),
   });
 
-export const useGuide = (id: number) =>
-  useQuery({ queryKey: ["batch", id, "guide"], queryFn: () => take<"Guide">(api.GET("/api/batches/{batch_id}/guide", at(id))) });
+/** The bench; the glue's limits are those of the bottle and the air that are about to be used. */
+export const useGuide = (id: number, mix: { bottle: string | null; air: number | null }) =>
+  useQuery({
+    queryKey: ["batch", id, "guide", mix],
+    queryFn: () => take<"Guide">(api.GET("/api/batches/{batch_id}/guide", { params: { path: { batch_id: id }, query: { bottle: mix.bottle ?? "", ...(mix.air === null ? {} : { air_c: mix.air }) } } })),
+    placeholderData: (before) => before,
+  });
 
 export const usePiece = (id: number, code: string) =>
   useQuery({
@@ -118,7 +123,9 @@ export const writes = {
   clamps: (body: Schemas["ClampsIn"]) => take<"BenchView">(api.POST("/api/clamps", { body })),
   retireClamps: (clamp_id: number) => take<"Id">(api.POST("/api/clamps/{clamp_id}/retire", { params: { path: { clamp_id } } })),
   schedule: (id: number, body: Schemas["ScheduleIn"]) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule", { ...at(id), body })),
-  moveRun: (id: number, run: number, to: string) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule/move", { ...at(id), body: { run, to } })),
+  told: (id: number, body: Schemas["ToldIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/told", { ...at(id), body })),
+  bottleEvent: ({ id, ...body }: { id: number } & Schemas["BottleEventIn"]) => take<"ShopView">(api.POST("/api/bottles/{bottle_id}/events", { params: { path: { bottle_id: id } }, body })),
+  moveRun: (id: number, run: number, body: { to: string; snap: boolean }) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule/move", { ...at(id), body: { run, ...body } })),
   stopSchedule: (id: number) => take<"Done">(api.POST("/api/batches/{batch_id}/schedule/stop", at(id))),
   /** A tap keeps its key from the moment it was made, however often it is sent. */
   tap: (id: number, body: Schemas["TapIn"], key: string) =>

@@ -77,3 +77,10 @@ export function hour(iso: string): string {
 export function clock(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", hour12: false });
 }
+
+/** As on a kitchen clock: "7:05", from an hour on "4 h 05". */
+export function clockOf(seconds: number): string {
+  const s = Math.floor(Math.abs(seconds));
+  const two = (n: number) => String(n).padStart(2, "0");
+  return s < 3600 ? `${Math.floor(s / 60)}:${two(s % 60)}` : `${Math.floor(s / 3600)} h ${two(Math.floor((s % 3600) / 60))}`;
+}

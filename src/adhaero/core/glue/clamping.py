@@ -1,6 +1,9 @@
-"""Clamp force and pressure, from the measured area."""
+"""Clamp force and pressure, from the measured area; clamps along a line; several joints in one clamp."""
 
 from __future__ import annotations
+
+import math
+from collections.abc import Sequence
 
 from adhaero.core.refusal import refuse
 
@@ -23,3 +26,31 @@ def crushes(pressure: float, crush_across_mpa: float) -> bool:
     Eighty percent of the handbook's strength is taken as near: boards differ, and clamp heads press unevenly.
     """
     return pressure > 0.8 * crush_across_mpa
+
+
+def side_by_side(force_n_total: float, areas_mm2: Sequence[float]) -> list[float]:
+    """Pressure on each of several joints that lie side by side under one clamp or weight, MPa.
+
+    A stiff head comes down on all of them alike: the force is shared by area, and so the pressure is one and the same.
+    """
+    whole = math.fsum(areas_mm2)
+    return [pressure_mpa(force_n_total, whole)] * len(areas_mm2)
+
+
+def spacing_mm(depth_mm: float, caul_mm: float = 0.0) -> float:
+    """How far apart clamps may stand along a line so that it is pressed everywhere.
+
+    Force spreads at about 45 degrees to both sides on its way from the clamp's head through caul and wood to the line;
+    neighbours must meet there: twice the depth. (Handbook rule of thumb for edge joints.)
+    """
+    return 2 * (depth_mm + caul_mm)
+
+
+def clamps_along(length_mm: float, depth_mm: float, caul_mm: float = 0.0) -> int:
+    """Clamps that a line of this length wants at least."""
+    return max(1, math.ceil(length_mm / spacing_mm(depth_mm, caul_mm) - 1e-9))
+
+
+def caul_for(length_mm: float, depth_mm: float, clamps: int) -> float:
+    """How thick a caul must be for ``clamps`` clamps to press the whole line, mm; 0 where none is needed."""
+    return max(0.0, length_mm / (2 * clamps) - depth_mm)

@@ -7,13 +7,14 @@ import { Cautions, Code, Mind, ProblemNote, Waiting } from "../../parts/controls
 import { JointGlyph } from "../../parts/JointGlyph";
 import { Sheet, type Column } from "../../parts/Sheet";
 import { UndoBar } from "../../parts/UndoBar";
-import { clock, useUnits } from "../../parts/units";
+import { clock, clockOf, useUnits } from "../../parts/units";
 import { facesOf } from "../../parts/facts";
 import { Conditioning } from "./Conditioning";
 import { GlueupForm } from "./GlueupForm";
 import { InClamps } from "./InClamps";
 import { PairCheck } from "./PairCheck";
 import { Schedule } from "./Schedule";
+import { Tell } from "./Tell";
 
 type Piece = Schemas["GluePiece"];
 
@@ -22,6 +23,7 @@ export default function GlueStage({ batch }: { batch: number }) {
   const { data: reference } = useReference();
   const units = useUnits();
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [find, setFind] = useState("");
   if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the gluing" />;
 
@@ -50,10 +52,13 @@ export default function GlueStage({ batch }: { batch: number }) {
     { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.2fr)", show: (p) => <><span className="mr-2 font-mono">{p.treatment}</span>{p.label}</> },
     { key: "area", head: "Area, mm²", width: "5rem", show: (p) => <span className={`${p.measured ? "" : "text-faded"}`}>{p.area_mm2.toFixed(0)}</span> },
     { key: "wanted", head: `Wanted, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="tabular-nums">{p.wanted_mpa === null ? "" : units.number(p.wanted_mpa, "stress", 2)}</span> },
+    { key: "open", head: "Open", width: "4rem", show: (p) => <span className="tabular-nums">{p.open_s === null ? "" : clockOf(p.open_s)}</span> },
     { key: "pressure", head: `Pressed, ${units.symbol("stress")}`, width: "6rem", show: (p) => <span className="tabular-nums">{p.pressure_mpa === null ? (p.glueup ? "unknown" : "") : units.number(p.pressure_mpa, "stress", 2)}</span> },
     { key: "out", head: "Out of the clamp", width: "10.5rem", show: (p) => (p.unclamped_at ? clock(p.unclamped_at) : p.glueup ? "in the clamp" : "") },
-    { key: "flags", head: "To mind", width: "minmax(8rem, 1.5fr)", show: (p) => <span className="text-mind" title={p.flags.join("; ")}>{[p.note, ...p.flags].filter(Boolean).join("; ")}</span> },
+    { key: "flags", head: "To mind", width: "minmax(8rem, 1.5fr)", show: (p) => <Remarks piece={p} /> },
   ];
+  const words = find.trim().toLowerCase();
+  const shown = words ? data.pieces.filter((p) => about(p).toLowerCase().includes(words)) : data.pieces;
 
   return (
     <div className="space-y-5">
@@ -95,8 +100,34 @@ export default function GlueStage({ batch }: { batch: number }) {
       )}
       <Conditioning batch={batch} pieces={data.pieces} />
       <InClamps batch={batch} view={data} />
-      <Sheet label="Joints in the order to glue them" rows={data.pieces} columns={columns} id={(p) => p.code} maxHeight="min(50vh, 36rem)" />
+      <Tell batch={batch} pieces={shown} />
+      <p className="no-print flex flex-wrap items-center gap-x-3">
+        <input type="search" aria-label="Show only joints with" className="written w-64" placeholder="show only: chiselled, B, open time …" value={find} onChange={(e) => setFind(e.target.value)} />
+        {words && (
+          <span role="status" className="text-faded">
+            {shown.length} of {data.pieces.length} joints
+          </span>
+        )}
+      </p>
+      <Sheet label="Joints in the order to glue them" rows={shown} columns={columns} id={(p) => p.code} maxHeight="min(50vh, 36rem)" />
       <UndoBar batch={batch} stage="glue" />
     </div>
+  );
+}
+
+/** All that stands about a joint in words: what a search looks through. */
+function about(p: Piece): string {
+  return [p.code, `${p.treatment} ${p.label}`, p.note, ...p.flags, ...p.told.map(([, words]) => words)].join("; ");
+}
+
+function Remarks({ piece }: { piece: Piece }) {
+  const told = piece.told.map(([, words]) => words);
+  const mind = [piece.note, ...piece.flags].filter(Boolean);
+  return (
+    <span title={[...mind, ...told].join("; ")}>
+      <span className="text-mind">{mind.join("; ")}</span>
+      {mind.length > 0 && told.length > 0 && "; "}
+      {told.join("; ")}
+    </span>
   );
 }

@@ -23,6 +23,8 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
   const [clamps, setClamps] = useState(1);
   const [known, setKnown] = useState<Schemas["GlueupIn"]["force_known"]>("estimated");
   const [note, setNote] = useState("");
+  const [mixedAt, setMixedAt] = useState("");
+  const [deviation, setDeviation] = useState("");
   const save = useWrite((body: Schemas["GlueupIn"]) => writes.glueup(batch, body), batch);
   const area = pieces.length ? pieces.reduce((sum, p) => sum + p.area_mm2, 0) / pieces.length : null;
   const wanted = pieces[0]?.wanted_mpa ?? null;
@@ -39,7 +41,7 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
       onSubmit={(e) => {
         e.preventDefault();
         save.mutate(
-          { codes: pieces.map((p) => p.code), bottle, air_c: air, humidity_pct: humidity, force_n: force, clamps, force_known: known, faces: "one", note },
+          { codes: pieces.map((p) => p.code), bottle, air_c: air, humidity_pct: humidity, force_n: force, clamps, force_known: known, faces: "one", note, mixed_at: mixedAt ? new Date(mixedAt).toISOString() : null, ratio: "", deviation },
           { onSuccess: onDone },
         );
       }}
@@ -57,7 +59,8 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
           <option value="estimated">estimated</option>
           <option value="unknown">not known</option>
         </select>
-        . <input aria-label="Note" className="written w-56" placeholder="note" value={note} onChange={(e) => setNote(e.target.value)} />
+        ; mixed at <input type="datetime-local" aria-label="Mixed at" className="written" value={mixedAt} onChange={(e) => setMixedAt(e.target.value)} />,{" "}
+        <input aria-label="What was not as the label says" className="written w-56" placeholder="all as the label says" value={deviation} onChange={(e) => setDeviation(e.target.value)} />. <input aria-label="Note" className="written w-56" placeholder="note" value={note} onChange={(e) => setNote(e.target.value)} />
       </p>
       <p className="text-sm text-faded">
         {needed !== null && !mixed && <>For {units.text(wanted, "stress", 2)} on {area!.toFixed(0)} mm² each clamp must give {units.text(needed, "force")}. </>}

@@ -7,8 +7,9 @@ import { Button, Cautions, Code, Key, Mind, ProblemNote, Waiting } from "../../p
 import { facesOf } from "../../parts/facts";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { QuantityField } from "../../parts/QuantityField";
-import { span, useUnits } from "../../parts/units";
+import { clockOf, span, useUnits } from "../../parts/units";
 import { useNow } from "../../parts/useNow";
+import { Follow } from "./Follow";
 import { useTaps, type Taps } from "./taps";
 
 type View = Schemas["Guide"];
@@ -18,34 +19,64 @@ const NOTES = ["slipped", "starved", "much squeeze-out", "spilled"] as const;
 
 export default function Guide() {
   const batch = Number(useParams().id);
-  const { data } = useGuide(batch);
+  const [mix, setMix] = useState<Mix>({ bottle: null, air: null });
+  const { data } = useGuide(batch, mix);
   const taps = useTaps(batch);
   useAwake();
   if (!data) return <Waiting what="the bench" />;
-  return <Bench batch={batch} view={withTaps(data, taps)} taps={taps} />;
+  return <Bench batch={batch} view={withTaps(data, taps)} taps={taps} mix={mix} onMix={setMix} />;
+}
+
+/** What is about to be mixed: its limits are shown before it is. */
+interface Mix {
+  bottle: string | null;
+  air: number | null;
 }
 
 /** What the server knows, with what was tapped here since: the screen never waits for the network. */
 function withTaps(view: View, taps: Taps): View {
   let seen = view;
   for (const { key, body } of taps.waiting) {
+    const codes = body.codes ?? [];
     if (body.kind === "mixed") seen = { ...seen, mixed_at: body.at, mix_key: key };
-    else
-      seen = {
-        ...seen,
-        pieces: seen.pieces.map((p) =>
-          p.code !== body.code ? p : body.kind === "spread" ? { ...p, spread_at: body.at } : body.kind === "clamped" ? { ...p, closed_at: body.at } : { ...p, notes: [...p.notes, body.text ?? ""] },
-        ),
-      };
+    else if (body.code) seen = { ...seen, pieces: seen.pieces.map((p) => (p.code === body.code ? tapped(p, body) : p)) };
+    else {
+      const done = DONE_BY[body.kind];
+      seen = { ...seen, tasks: seen.tasks.map((t) => (t.kind === done ? { ...t, codes: t.codes.filter((c) => !codes.includes(c)) } : t)).filter((t) => t.codes.length > 0) };
+    }
   }
   return seen;
 }
 
-function Bench({ batch, view, taps }: { batch: number; view: View; taps: Taps }) {
+const DONE_BY: Readonly<Record<string, string>> = { unclamped: "unclamp", cleaned: "clean", in: "in", out: "out" };
+
+function tapped(p: Piece, body: Schemas["TapIn"]): Piece {
+  switch (body.kind) {
+    case "coat":
+      return { ...p, coat_at: body.at };
+    case "spread":
+      return { ...p, spread_at: body.at };
+    case "clamped":
+      return { ...p, closed_at: body.at };
+    default:
+      return { ...p, notes: [...p.notes, body.text ?? ""] };
+  }
+}
+
+interface BenchProps {
+  batch: number;
+  view: View;
+  taps: Taps;
+  mix: Mix;
+  onMix: (mix: Mix) => void;
+}
+
+function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
   const now = useNow(250);
   const { data: undo } = useUndo(batch, "glue");
   const takeBack = useWrite(() => writes.undo(batch, "glue"), batch);
-  const next = view.pieces.find((p) => !p.closed_at);
+  // First coats first: while one dries, the next is put on.
+  const next = view.pieces.find((p) => !p.closed_at && p.coat && !p.coat_at) ?? view.pieces.find((p) => !p.closed_at);
   const done = view.pieces.filter((p) => p.closed_at).length;
   const mixing = view.mixed_at === null;
   return (
@@ -68,14 +99,15 @@ function Bench({ batch, view, taps }: { batch: number; view: View; taps: Taps })
       )}
       <Cautions items={view.cautions} />
       {view.pieces.length === 0 ? (
-        <p className="sheet px-4 py-8 text-xl">Every joint is glued. What is in clamps stands under Today.</p>
+        <p className="sheet px-4 py-6 text-xl">Every joint is glued.</p>
       ) : mixing ? (
-        <LayOut view={view} taps={taps} />
+        <LayOut view={view} taps={taps} mix={mix} onMix={onMix} />
       ) : next ? (
         <Joint key={next.code} view={view} piece={next} done={done} now={now} taps={taps} />
       ) : (
         <p className="sheet px-4 py-8 text-xl">This run is in its clamps. {view.left > 0 ? `${view.left} joints are left.` : "It was the last one."}</p>
       )}
+      {(mixing || !next) && <Follow batch={batch} tasks={view.tasks} now={now} taps={taps} />}
       {!mixing && (
         <ol aria-label="Joints of this run" className="flex flex-wrap gap-2">
           {view.pieces.map((p) => (
@@ -103,11 +135,20 @@ function Bench({ batch, view, taps }: { batch: number; view: View; taps: Taps })
   );
 }
 
-function LayOut({ view, taps }: { view: View; taps: Taps }) {
+interface LayOutProps {
+  view: View;
+  taps: Taps;
+  mix: Mix;
+  onMix: (mix: Mix) => void;
+}
+
+function LayOut({ view, taps, mix, onMix }: LayOutProps) {
   const units = useUnits();
-  const [bottle, setBottle] = useState(view.bottles[0] ?? "");
-  const [air, setAir] = useState<number | null>(null);
   const [damp, setDamp] = useState<number | null>(null);
+  const [ratio, setRatio] = useState("");
+  const [deviation, setDeviation] = useState("");
+  const bottle = mix.bottle ?? view.bottles[0] ?? "";
+  const tooMany = view.joints_per_mix !== null && view.joints_per_mix < view.pieces.length;
   return (
     <div className="space-y-4">
       <h2 className="text-2xl font-bold">
@@ -121,6 +162,7 @@ function LayOut({ view, taps }: { view: View; taps: Taps }) {
               <span className="font-mono">{p.treatment}</span> {p.label}
             </span>
             <span className="text-faded">
+              {p.coat && "first coat, "}
               {p.force_n !== null && units.text(p.force_n, "force", 0)} {p.clamp && `in ${p.clamp}`}
             </span>
           </li>
@@ -128,19 +170,30 @@ function LayOut({ view, taps }: { view: View; taps: Taps }) {
       </ol>
       <p className="text-lg leading-10">
         From{" "}
-        <select aria-label="Bottle" className="written" value={bottle} onChange={(e) => setBottle(e.target.value)}>
+        <select aria-label="Bottle" className="written" value={bottle} onChange={(e) => onMix({ ...mix, bottle: e.target.value })}>
           <option value="">no bottle named</option>
           {view.bottles.map((b) => (
             <option key={b}>{b}</option>
           ))}
         </select>
-        , air at <QuantityField label="Air temperature" dimension="temperature" className="w-24" value={air} placeholder="°C" onChange={setAir} /> and{" "}
-        <QuantityField label="Humidity" dimension="share" className="w-20" value={damp} placeholder="%" onChange={setDamp} />.
+        , air at <QuantityField label="Air temperature" dimension="temperature" className="w-24" value={mix.air} placeholder={units.symbol("temperature")} onChange={(air) => onMix({ ...mix, air })} /> and{" "}
+        <QuantityField label="Humidity" dimension="share" className="w-20" value={damp} placeholder="%" onChange={setDamp} />
+        {view.pot_s !== null && (
+          <>
+            , mixed <input aria-label="Ratio of the mix" className="written w-28" placeholder="2 : 1" value={ratio} onChange={(e) => setRatio(e.target.value)} />
+          </>
+        )}
+        ; <input aria-label="What was not as the label says" className="written w-72 max-w-full" placeholder="all as the label says" value={deviation} onChange={(e) => setDeviation(e.target.value)} />.
       </p>
+      <p className="text-lg">
+        {view.open_s !== null && <strong>Open for {clockOf(view.open_s)}</strong>}
+        {view.pot_s !== null && <strong>, usable for {clockOf(view.pot_s)}</strong>} <span className="text-faded">{view.limits_text}</span>
+      </p>
+      {tooMany && <Mind>One mix lasts for about {view.joints_per_mix} joints at your pace: mix again for the rest, or leave some for later.</Mind>}
       <Button
         look="bench"
         autoFocus
-        onClick={() => taps.make({ kind: "mixed", codes: view.pieces.map((p) => p.code), code: "", mix: "", text: "", air_c: air, humidity_pct: damp, bottle })}
+        onClick={() => taps.make({ kind: "mixed", codes: view.pieces.map((p) => p.code), air_c: mix.air, humidity_pct: damp, bottle, ratio, text: deviation })}
       >
         {view.pot_s === null ? "Glue is ready" : "Mixed just now"}
         <Key>Enter</Key>
@@ -165,11 +218,13 @@ function Joint({ view, piece, done, now, taps }: JointProps) {
   const { data: reference } = useReference();
   const glyph = facesOf(reference, piece.orientation);
   const [loud, setLoud] = useState(false);
-  const open = piece.spread_at ? (now - new Date(piece.spread_at).getTime()) / 1000 : null;
-  const pot = view.mixed_at ? (now - new Date(view.mixed_at).getTime()) / 1000 : 0;
+  const since = (at: string | null) => (at ? (now - new Date(at).getTime()) / 1000 : null);
+  const open = since(piece.spread_at);
+  const coated = since(piece.coat_at);
   const over = open !== null && view.open_s !== null && open > view.open_s;
+  const stands = piece.stands_s !== null && open !== null && open < piece.stands_s ? piece.stands_s - open : 0;
+  const wet = coated !== null && !piece.spread_at && coated < view.coat_wait_s ? view.coat_wait_s - coated : 0;
   useBeep(loud && over);
-  const about = { codes: [], code: piece.code, mix: view.mix_key ?? "", text: "", air_c: null, humidity_pct: null, bottle: "" };
   return (
     <div className="space-y-4">
       <div className="flex items-center gap-5">
@@ -187,31 +242,27 @@ function Joint({ view, piece, done, now, taps }: JointProps) {
         </div>
       </div>
       <p className="text-3xl">
-        {piece.force_n === null ? "Clamp as planned" : <>Clamp to <strong>{units.text(piece.force_n, "force", 0)}</strong></>}
+        {piece.force_n === null ? "Clamp as planned" : <>Clamp to <strong>{units.text(piece.force_n * piece.together, "force", 0)}</strong></>}
+        {piece.together > 1 && ` for the ${piece.together} side by side`}
         {piece.clamp && `, ${piece.clamp}`}
       </p>
-      <div className={`grid gap-4 ${view.pot_s === null ? "" : "sm:grid-cols-2"}`}>
+      <div className={`grid gap-4 ${view.pot_s === null && !wet && !stands ? "" : "sm:grid-cols-2"}`}>
+        {wet > 0 ? (
+          <Clock name="First coat dries" seconds={coated} limit={view.coat_wait_s} passed="dry: go on" />
+        ) : stands > 0 ? (
+          <Clock name="Stands open, by plan" seconds={open} limit={piece.stands_s} passed="close it now" />
+        ) : null}
         <Clock name="Open time" seconds={open} limit={view.open_s} />
-        {view.pot_s !== null && <Clock name="Pot life" seconds={pot} limit={view.pot_s} />}
+        {view.pot_s !== null && <Clock name="Pot life" seconds={since(view.mixed_at)} limit={view.pot_s} />}
       </div>
-      {piece.spread_at ? (
-        <Button look="bench" autoFocus key="clamped" className={TAP} onClick={() => taps.make({ kind: "clamped", ...about })}>
-          Closed and clamped
-          <Key>Enter</Key>
-        </Button>
-      ) : (
-        <Button look="bench" autoFocus key="spread" className={TAP} onClick={() => taps.make({ kind: "spread", ...about })}>
-          Spread
-          <Key>Enter</Key>
-        </Button>
-      )}
+      <Next piece={piece} view={view} taps={taps} />
       <p className="flex flex-wrap items-center gap-2">
         {NOTES.map((text) => (
-          <Button key={text} className="min-h-12" aria-pressed={piece.notes.includes(text)} onClick={() => taps.make({ kind: "note", ...about, text })}>
+          <Button key={text} className="min-h-14 px-4" aria-pressed={piece.notes.includes(text)} onClick={() => taps.make({ kind: "note", code: piece.code, text })}>
             {text}
           </Button>
         ))}
-        <label className="ml-auto flex items-center gap-2">
+        <label className="ml-auto flex min-h-14 items-center gap-2">
           <input type="checkbox" className="size-6" checked={loud} onChange={(e) => setLoud(e.target.checked)} />
           sound when open time is over
         </label>
@@ -221,8 +272,20 @@ function Joint({ view, piece, done, now, taps }: JointProps) {
   );
 }
 
+/** The one thing to do next with a joint. */
+function Next({ piece, view, taps }: { piece: Piece; view: View; taps: Taps }) {
+  const [kind, text] =
+    piece.coat && !piece.coat_at ? (["coat", "First coat on"] as const) : piece.spread_at ? (["clamped", "Closed and clamped"] as const) : (["spread", piece.coat ? "Second coat spread" : "Spread"] as const);
+  return (
+    <Button look="bench" autoFocus key={kind} className={TAP} onClick={() => taps.make({ kind, code: piece.code, mix: view.mix_key ?? "" })}>
+      {text}
+      <Key>Enter</Key>
+    </Button>
+  );
+}
+
 /** Large enough for two metres; says in words, not by colour alone, when its time is over. */
-function Clock({ name, seconds, limit }: { name: string; seconds: number | null; limit: number | null }) {
+function Clock({ name, seconds, limit, passed = "" }: { name: string; seconds: number | null; limit: number | null; passed?: string }) {
   const left = seconds === null || limit === null ? null : limit - seconds;
   const over = left !== null && left < 0;
   return (
@@ -231,14 +294,9 @@ function Clock({ name, seconds, limit }: { name: string; seconds: number | null;
       <p className={`text-7xl font-semibold sm:text-8xl tabular-nums ${over ? "text-alarm" : ""}`} role="timer" aria-label={name}>
         {seconds === null ? (limit === null ? "—" : clockOf(limit)) : left === null ? clockOf(seconds) : clockOf(Math.abs(left))}
       </p>
-      <p className={over ? "text-alarm" : "text-faded"}>{seconds === null ? "starts when you spread" : over ? `over by ${span(left)}: go on, it is noted` : limit === null ? "so far" : "left"}</p>
+      <p className={over ? "text-alarm" : "text-faded"}>{seconds === null ? "starts when you spread" : over ? passed || `over by ${span(left)}: go on, it is noted` : limit === null ? "so far" : "left"}</p>
     </div>
   );
-}
-
-function clockOf(seconds: number): string {
-  const s = Math.floor(seconds);
-  return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
 }
 
 /** The screen stays on while the bench is shown, where the browser can do that. */

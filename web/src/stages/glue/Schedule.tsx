@@ -66,13 +66,25 @@ export function Schedule({ batch }: { batch: number }) {
         </div>
       )}
       <ProblemNote problem={make.error} />
-      {s && <Shown view={view} schedule={s} batch={batch} />}
+      {s && <Shown view={view} schedule={s} batch={batch} pending={make.isPending} onAllow={(allowed) => make.mutate({ style: s.style as Style, start: s.start, seek: true, allowed })} />}
     </details>
   );
 }
 
-function Shown({ view, schedule: s, batch }: { view: View; schedule: Schemas["Schedule"]; batch: number }) {
+type Allowed = Schemas["Allowed"];
+
+interface ShownProps {
+  view: View;
+  schedule: Schemas["Schedule"];
+  batch: number;
+  pending: boolean;
+  /** Schedule again with these changes to what was asked for. */
+  onAllow: (allowed: Allowed[]) => void;
+}
+
+function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
   const [picked, setPicked] = useState<number | null>(null);
+  const move = useWrite(({ number, to, snap }: { number: number; to: string; snap: boolean }) => writes.moveRun(batch, number, { to, snap }), batch);
   const run = s.slots.find((t) => t.run === picked && t.kind === "glue" && !t.done);
   return (
     <div className="mt-2 space-y-3">
@@ -85,16 +97,54 @@ function Shown({ view, schedule: s, batch }: { view: View; schedule: Schemas["Sc
           <p>
             {r.codes.length} {r.codes.length === 1 ? "joint is" : "joints are"} {r.proved ? "impossible as it stands" : "not placed"}: {r.text}
           </p>
-          {r.remedies.length > 0 && <p>What would help: {r.remedies.map((m) => m.text).join("; or ")}.</p>}
+          {r.remedies.length > 0 && (
+            <p className="mt-1 flex flex-wrap items-center gap-2">
+              What would help:
+              {r.remedies.map((m) =>
+                m.kind === "force" ? (
+                  <Link key={m.text} className="underline underline-offset-4" to="/shop">
+                    {m.text}
+                  </Link>
+                ) : (
+                  <Button key={m.text} disabled={pending} onClick={() => onAllow([...s.allowed, { kind: m.kind, text: m.text, amount: m.amount, key: m.key, codes: r.codes }])}>
+                    {m.text}
+                  </Button>
+                ),
+              )}
+            </p>
+          )}
         </div>
       ))}
+      {s.allowed.length > 0 && (
+        <ul aria-label="Allowed for this schedule" className="text-sm">
+          {s.allowed.map((a, i) => (
+            <li key={a.text + String(i)} className="flex flex-wrap items-center gap-x-3">
+              <span>
+                Allowed: {a.text}
+                {a.codes.length > 0 && ` (${a.codes.length} ${a.codes.length === 1 ? "joint" : "joints"})`}
+              </span>
+              <Button look="quiet" className="no-print py-0 text-sm" disabled={pending} onClick={() => onAllow(s.allowed.filter((_, j) => j !== i))}>
+                take back
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
       <p className="text-sm text-faded">
         {view.trades.map((t) => `${t.style === "blocks" ? "In blocks" : "In loads"}: done by ${clock(t.finish)}, ${t.visits} visits, ${t.runs} mixes${t.unplaced ? `, ${t.unplaced} joints without a time` : ""}.`).join(" ")}{" "}
-        Pieces of one load share their clamp and their mix: they are not independent. {s.proved && "No schedule of these runs ends sooner: proved."}
+        Pieces of one load share their clamp and their mix: they are not independent.{" "}
+        Sought in this order: done soon{s.proved && " (no schedule of these runs ends sooner: proved)"}, few visits, and treatments spread evenly over them:{" "}
+        {s.uneven < 0.05 ? "they are" : `a visit is off by ${s.uneven.toFixed(1)} joints of a treatment on average`}.
       </p>
-      <Timeline schedule={s} picked={picked} onPick={setPicked} />
-      {run && <Move key={`${run.run} ${run.start}`} batch={batch} run={run} />}
-      <WhatIf batch={batch} />
+      <Timeline schedule={s} picked={picked} onPick={setPicked} onMove={(number, to) => move.mutate({ number, to, snap: true })} />
+      {move.isPending && (
+        <p role="status" className="text-faded">
+          Checking …
+        </p>
+      )}
+      <ProblemNote problem={move.error} />
+      {run && <Move key={`${run.run} ${run.start}`} run={run} pending={move.isPending} onMove={(to) => move.mutate({ number: run.run, to, snap: false })} />}
+      <WhatIf batch={batch} onTake={(more) => onAllow([...s.allowed, ...more])} />
       <Sheet schedule={s} />
       <p className="no-print flex flex-wrap gap-x-5">
         <a className="text-spruce underline underline-offset-4" href={`/api/batches/${batch}/schedule.ics`} download>
@@ -115,19 +165,15 @@ function local(iso: string): string {
 }
 
 /** The picked run at another time: the others stay, and everything is checked again. */
-function Move({ batch, run }: { batch: number; run: Schemas["SlotView"] }) {
+function Move({ run, pending, onMove }: { run: Schemas["SlotView"]; pending: boolean; onMove: (to: string) => void }) {
   const [to, setTo] = useState(local(run.start));
-  const move = useWrite((at: string) => writes.moveRun(batch, run.run, at), batch);
   return (
-    <div className="no-print">
-      <p className="flex flex-wrap items-center gap-2">
-        Begin run {run.run} at <input type="datetime-local" aria-label={`Start of run ${run.run}`} className="written" value={to} onChange={(e) => setTo(e.target.value)} />
-        <Button disabled={move.isPending || !to} onClick={() => move.mutate(new Date(to).toISOString())}>
-          Move it
-        </Button>
-      </p>
-      <ProblemNote problem={move.error} />
-    </div>
+    <p className="no-print flex flex-wrap items-center gap-2">
+      Begin run {run.run} at <input type="datetime-local" aria-label={`Start of run ${run.run}`} className="written" value={to} onChange={(e) => setTo(e.target.value)} />
+      <Button disabled={pending || !to} onClick={() => onMove(new Date(to).toISOString())}>
+        Move it
+      </Button>
+    </p>
   );
 }
 

@@ -1,4 +1,4 @@
-/** What if: a few more clamps, or an evening more, against the schedule as it stands. Nothing is kept. */
+/** What if: a few more clamps, or an evening more, against the schedule as it stands. Nothing is kept until it is taken. */
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useBench, useWrite, writes } from "../../api/queries";
@@ -8,7 +8,7 @@ import { clock } from "../../parts/units";
 const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"] as const;
 const EVENING = [17 * 60, 22 * 60] as const;
 
-export function WhatIf({ batch }: { batch: number }) {
+export function WhatIf({ batch, onTake }: { batch: number; onTake: (allowed: Schemas["Allowed"][]) => void }) {
   const { data: bench } = useBench();
   const [kind, setKind] = useState("");
   const [more, setMore] = useState(2);
@@ -18,12 +18,26 @@ export function WhatIf({ batch }: { batch: number }) {
   const found = ask.data;
   const clamps: Record<string, number> = kind ? { [kind]: more } : {};
   const evenings: [number, number, number][] = day === "" ? [] : [[Number(day), EVENING[0], EVENING[1]]];
+  // An answer holds only for what was asked.
+  const change = (make: () => void) => {
+    make();
+    ask.reset();
+  };
+  const take = () => {
+    const label = bench.clamps.find((c) => String(c.id) === kind)?.label ?? "";
+    const day7 = Number(day);
+    onTake([
+      ...(kind ? [{ kind: "clamps", text: `${more} more of ${label}`, amount: more, key: kind, codes: [] }] : []),
+      ...(day === "" ? [] : [{ kind: "evening", text: `${DAYS[day7]} from 17 to 22 as well`, amount: 0, key: `${day7}-${EVENING[0]}-${EVENING[1]}`, codes: [] }]),
+    ]);
+    ask.reset();
+  };
   return (
     <details className="no-print">
       <summary className="cursor-pointer text-faded">What if …</summary>
       <p className="leading-10">
-        there were <input aria-label="How many more clamps" type="number" min={1} max={100} className="written w-14 text-center" value={more} onChange={(e) => setMore(Math.max(1, Math.round(Number(e.target.value) || 1)))} /> more of{" "}
-        <select aria-label="Which clamps" className="written" value={kind} onChange={(e) => setKind(e.target.value)}>
+        there were <input aria-label="How many more clamps" type="number" min={1} max={100} className="written w-14 text-center" value={more} onChange={(e) => change(() => setMore(Math.max(1, Math.round(Number(e.target.value) || 1))))} /> more of{" "}
+        <select aria-label="Which clamps" className="written" value={kind} onChange={(e) => change(() => setKind(e.target.value))}>
           <option value="">no clamps</option>
           {bench.clamps.map((c) => (
             <option key={c.id} value={c.id}>
@@ -32,7 +46,7 @@ export function WhatIf({ batch }: { batch: number }) {
           ))}
         </select>
         , and{" "}
-        <select aria-label="Which evening" className="written" value={day} onChange={(e) => setDay(e.target.value)}>
+        <select aria-label="Which evening" className="written" value={day} onChange={(e) => change(() => setDay(e.target.value))}>
           <option value="">no evening more</option>
           {DAYS.map((name, n) => (
             <option key={name} value={n}>
@@ -48,7 +62,8 @@ export function WhatIf({ batch }: { batch: number }) {
       {found && (
         <p role="status">
           Done by <strong>{clock(found.finish)}</strong> in {found.visits} visits, instead of {clock(found.before.finish)} in {found.before.visits}
-          {found.unplaced + found.before.unplaced > 0 && `; ${found.unplaced} joints without a time instead of ${found.before.unplaced}`}.
+          {found.unplaced + found.before.unplaced > 0 && `; ${found.unplaced} joints without a time instead of ${found.before.unplaced}`}.{" "}
+          <Button onClick={take}>Schedule it so</Button>
         </p>
       )}
       <ProblemNote problem={ask.error} />

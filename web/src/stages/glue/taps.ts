@@ -9,6 +9,11 @@ export interface Tap {
   body: Schemas["TapIn"];
 }
 
+/** What a tap is about; all that it does not state is empty. */
+export type TapBody = Pick<Schemas["TapIn"], "kind"> & Partial<Omit<Schemas["TapIn"], "at">>;
+
+const EMPTY = { codes: [] as string[], code: "", mix: "", text: "", ratio: "", air_c: null, humidity_pct: null, bottle: "" };
+
 const RETRY_MS = 3000;
 
 const read = (name: string): Tap[] => {
@@ -24,7 +29,7 @@ export interface Taps {
   waiting: readonly Tap[];
   away: boolean;
   refused: Problem | null;
-  make: (body: Omit<Schemas["TapIn"], "at">) => string;
+  make: (body: TapBody) => string;
   /** Take back the last tap that is still here; false if there is none. */
   takeBack: () => boolean;
   /** Leave out the tap that was refused, and go on with the next. */
@@ -83,8 +88,8 @@ export function useTaps(batch: number): Taps {
     };
   }, [send, refused]);
 
-  const make = (body: Omit<Schemas["TapIn"], "at">) => {
-    const tap: Tap = { key: crypto.randomUUID(), body: { ...body, at: new Date().toISOString() } as Schemas["TapIn"] };
+  const make = (body: TapBody) => {
+    const tap: Tap = { key: crypto.randomUUID(), body: { ...EMPTY, ...body, at: new Date().toISOString() } };
     queue.current = [...queue.current, tap];
     keep();
     void send();

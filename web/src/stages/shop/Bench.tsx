@@ -27,7 +27,9 @@ export function Bench() {
   );
 }
 
-const EMPTY: Schemas["ClampsIn"] = { label: "", kind: "bar", count: 4, force_n: null, places: 1, jaw_mm: null, force_known: "estimated" };
+const EMPTY: Schemas["ClampsIn"] = { label: "", kind: "bar", count: 4, force_n: null, places: 1, jaw_mm: null, force_known: "estimated", known_by: "feel", caul_mm: null };
+
+const KNOWN_BY: Readonly<Record<string, string>> = { gauge: "by a gauge under the clamp", turns: "by turns of the handle", feel: "by feel", weight: "by what it weighs", unknown: "not at all" };
 
 function Clamps({ view }: { view: Schemas["BenchView"] }) {
   const units = useUnits();
@@ -49,7 +51,8 @@ function Clamps({ view }: { view: Schemas["BenchView"] }) {
             </span>
             <span className="text-faded">
               {c.kind}
-              {c.force_n !== null && `, ${c.kind === "weight" ? "" : "up to "}${units.text(c.force_n, "force")} each (${c.force_known})`}
+              {c.force_n !== null && `, ${c.kind === "weight" ? "" : "up to "}${units.text(c.force_n, "force")} each, known ${KNOWN_BY[c.known_by] ?? `as ${c.force_known}`}`}
+              {c.caul_mm !== null && `, caul ${units.text(c.caul_mm, "length")}`}
               {c.places > 1 && `, ${c.places} joints at once`}
             </span>
             <Button look="quiet" className="ml-auto text-sm" disabled={retire.isPending} onClick={() => retire.mutate(c.id)}>
@@ -74,13 +77,15 @@ function Clamps({ view }: { view: Schemas["BenchView"] }) {
           ))}
         </select>
         , {form.kind === "weight" ? "pressing with" : "each giving up to"}{" "}
-        <QuantityField label="Force of one clamp" dimension="force" className="w-24" value={form.force_n ?? null} placeholder="any" problem={add.error?.of("force_n")?.message} onChange={(force_n) => set({ force_n })} /> (
-        <select aria-label="How the force is known" className="written" value={form.force_known} onChange={(e) => set({ force_known: e.target.value as "measured" })}>
-          <option value="measured">by a gauge</option>
-          <option value="estimated">by turns and feel</option>
-          <option value="unknown">not known</option>
+        <QuantityField label="Force of one clamp" dimension="force" className="w-24" value={form.force_n ?? null} placeholder="any" problem={add.error?.of("force_n")?.message} onChange={(force_n) => set({ force_n })} /> known{" "}
+        <select aria-label="How the force is known" className="written" value={form.known_by} onChange={(e) => set({ known_by: e.target.value })}>
+          {Object.entries(KNOWN_BY).map(([key, name]) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
         </select>
-        ), for <input aria-label="Joints at once" type="number" min={1} max={50} className="written w-14 text-center" value={form.places} onChange={(e) => set({ places: whole(e.target.value) })} /> joint{form.places === 1 ? "" : "s"} at once.{" "}
+        , with a caul of <QuantityField label="Thickness of the caul" dimension="length" className="w-20" value={form.caul_mm ?? null} placeholder="none" problem={add.error?.of("caul_mm")?.message} onChange={(caul_mm) => set({ caul_mm })} />, for <input aria-label="Joints at once" type="number" min={1} max={50} className="written w-14 text-center" value={form.places} onChange={(e) => set({ places: whole(e.target.value) })} /> joint{form.places === 1 ? "" : "s"} at once.{" "}
         <Button type="submit" className="leading-6" disabled={add.isPending}>
           Add the clamps
         </Button>
@@ -102,6 +107,7 @@ function Hours({ view }: { view: Schemas["BenchView"] }) {
   const [weekly, setWeekly] = useState(view.weekly as [number, number, number][]);
   const [pace, setPace] = useState(view.pace);
   const [tolerance, setTolerance] = useState(view.tolerance);
+  const [air, setAir] = useState(view.air_c);
   const save = useWrite(writes.bench);
   const set = (i: number, part: readonly [number, number, number]) => setWeekly(weekly.map((x, j) => (i === j ? [...part] : x)) as [number, number, number][]);
   return (
@@ -148,10 +154,11 @@ function Hours({ view }: { view: Schemas["BenchView"] }) {
           </span>
         )}
         Times may be off by{" "}
-        <QuantityField label="Usual tolerance of times" dimension="share" className="w-16" value={100 * (tolerance ?? 0.05)} onChange={(v) => v !== null && setTolerance(v / 100)} /> unless the plan says otherwise.
+        <QuantityField label="Usual tolerance of times" dimension="share" className="w-16" value={100 * (tolerance ?? 0.05)} onChange={(v) => v !== null && setTolerance(v / 100)} /> unless the plan says otherwise. Where I glue it is{" "}
+        <QuantityField label="Usual air temperature" dimension="temperature" className="w-20" value={air ?? 20} onChange={(v) => v !== null && setAir(v)} /> : open time and pot life are reckoned for that.
       </p>
       <p className="flex flex-wrap items-center gap-3">
-        <Button look="main" disabled={save.isPending} onClick={() => save.mutate({ weekly, zone: here, off: view.off ?? [], pace, tolerance })}>
+        <Button look="main" disabled={save.isPending} onClick={() => save.mutate({ weekly, zone: here, off: view.off ?? [], pace, tolerance, air_c: air })}>
           Save the hours
         </Button>
         <span className="text-sm text-faded">Time zone: {here}.</span>

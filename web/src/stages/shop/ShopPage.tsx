@@ -1,13 +1,13 @@
 /** What stays in the shop: who you are, your units, the bottles, the rig. */
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { useReference, useShop, useWrite, writes } from "../../api/queries";
-import { ChoiceField } from "../../parts/ChoiceField";
-import { Button, Mind, ProblemNote, Waiting } from "../../parts/controls";
+import { useShop, useWrite, writes } from "../../api/queries";
+import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { clock } from "../../parts/units";
 import { Bench } from "./Bench";
 import { Boards } from "./Boards";
+import { Bottles } from "./Bottles";
 
 const UNIT_CHOICES: Record<string, readonly string[]> = {
   length: ["mm", "in"],
@@ -130,56 +130,6 @@ function Rig({ shop }: { shop: Schemas["ShopView"] }) {
           Set-up {shop.set_up.id} since {clock(shop.set_up.at)}. Readings keep the set-up they were made under.
         </p>
       )}
-    </section>
-  );
-}
-
-const EMPTY: Schemas["BottleIn"] = { label: "", family: "", lot: "", opened_on: null, expires_on: null, note: "" };
-
-function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
-  const { data: reference } = useReference();
-  const [form, setForm] = useState(EMPTY);
-  const add = useWrite(writes.bottle);
-  return (
-    <section aria-labelledby="bottles">
-      <h2 id="bottles" className="mb-2 text-xl font-bold">
-        Bottles and kits
-      </h2>
-      <ul className="mb-4">
-        {shop.bottles.map((b) => (
-          <li key={b.bottle.id} className="border-t border-rule py-2">
-            <span className="font-semibold">{b.bottle.label}</span> <span className="text-faded">{b.family_name}</span>
-            {b.open_days !== null && <span className="text-faded">, open for {b.open_days} days</span>}
-            {b.warning && <Mind>{b.warning}</Mind>}
-          </li>
-        ))}
-        {shop.bottles.length === 0 && <li className="text-faded">No bottle yet.</li>}
-      </ul>
-      <form
-        className="leading-10"
-        onSubmit={(e) => {
-          e.preventDefault();
-          add.mutate(form, { onSuccess: () => setForm(EMPTY) });
-        }}
-      >
-        New:{" "}
-        <input aria-label="Label of the bottle" className="written w-40" placeholder="what stands on it" value={form.label} onChange={(e) => setForm({ ...form, label: e.target.value })} />{" "}
-        <ChoiceField
-          label="Glue family"
-          value={form.family}
-          placeholder="which glue"
-          choices={(reference?.glues ?? []).map((g) => [g.key, g.name] as const)}
-          freeText
-          onChange={(family) => setForm({ ...form, family })}
-        />{" "}
-        opened{" "}
-        <input aria-label="Opened on" type="date" className="written" value={form.opened_on ?? ""} onChange={(e) => setForm({ ...form, opened_on: e.target.value || null })} /> good until{" "}
-        <input aria-label="Good until" type="date" className="written" value={form.expires_on ?? ""} onChange={(e) => setForm({ ...form, expires_on: e.target.value || null })} />{" "}
-        <Button type="submit" className="leading-6">
-          Add
-        </Button>
-      </form>
-      <ProblemNote problem={add.error} />
     </section>
   );
 }

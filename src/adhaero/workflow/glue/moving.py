@@ -9,16 +9,15 @@ from typing import Any
 from adhaero.core.glue.schedule.calendar import Calendar
 from adhaero.core.glue.schedule.checker import check
 from adhaero.core.glue.schedule.compose import Load, Run
-from adhaero.core.glue.schedule.explain import Reason, Remedy
 from adhaero.core.glue.schedule.greedy import Starts
 from adhaero.core.glue.schedule.problem import Problem
 from adhaero.core.glue.schedule.timetable import timetable
 from adhaero.core.glue.schedule.timing import Chain, chain
 from adhaero.core.refusal import refuse
 from adhaero.store import clamps as store
-from adhaero.workflow import scheduling
-from adhaero.workflow.demand import demand
 from adhaero.workflow.facts import load
+from adhaero.workflow.glue import scheduling
+from adhaero.workflow.glue.demand import demand
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
 NEAR_S = 15 * 60
@@ -47,10 +46,13 @@ def _kept(problem: Problem, document: dict[str, Any]) -> tuple[list[Chain], Star
     return chains, starts
 
 
-def move(w: Workshop, batch_id: int, run: int, to: datetime, person: str, key: str | None) -> dict[str, Any]:
+def move(
+    w: Workshop, batch_id: int, run: int, to: datetime, person: str, key: str | None, *, snap: bool = False
+) -> dict[str, Any]:
     """Begin a run (as counted on the screen) at or soon after ``to``; the other runs stay where they are.
 
-    ``Refusal`` names the next moment that would do where that is more than a quarter of an hour later.
+    ``Refusal`` names the next moment that would do where that is more than a quarter of an hour later; with ``snap``
+    it is taken, however late.
     """
     scheduling.stop(w, batch_id)
 
@@ -75,7 +77,7 @@ def move(w: Workshop, batch_id: int, run: int, to: datetime, person: str, key: s
             raise refuse(
                 "to", "no later moment lets this run keep its times", "Choose an earlier one, or schedule again."
             )
-        if found[0] - wanted > NEAR_S:
+        if not snap and found[0] - wanted > NEAR_S:
             at = scheduling.clock(d)(found[0])
             raise refuse("to", f"run {run} cannot begin then; the next moment that will do is {at}", "Take that one.")
         starts[moved.run.index] = found
@@ -83,8 +85,7 @@ def move(w: Workshop, batch_id: int, run: int, to: datetime, person: str, key: s
         if check(d.problem, table):
             raise refuse("to", "that would break a rule of the schedule", "Schedule again.")
         old = kept.document
-        reasons = [Reason(tuple(r["codes"]), r["text"], tuple(Remedy(**x) for x in r["remedies"]), r["proved"])
-                   for r in old["reasons"]]  # fmt: skip
+        reasons = [scheduling.reason(r) for r in old["reasons"]]
         trades = [scheduling.Trade(**t) for t in old["trades"]]
         document = scheduling.document(d, table, old["style"], reasons, trades, proved=False)
         store.add_schedule(conn, batch_id, document, w.stamp(), action_id)

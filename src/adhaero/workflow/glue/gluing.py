@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from operator import attrgetter
 from typing import Any
 
-from adhaero.core.glue.clamping import crushes, force_n
+from adhaero.core.glue import told
+from adhaero.core.glue.clamping import clamps_along, crushes, force_n
+from adhaero.core.glue.limits import Limits, limits
+from adhaero.core.materials.bottle import BottleEvent, state
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.document import level_name
 from adhaero.core.refusal import refuse
-from adhaero.store import glueups, shop
-from adhaero.store.glueups import Glueup
-from adhaero.store.shop import Bottle
+from adhaero.store import bottles as store
+from adhaero.store import glueups
+from adhaero.store.bottles import Bottle, StoredEvent
+from adhaero.store.glueups import Glueup, Mix
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, find_pieces, load
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
@@ -29,7 +33,11 @@ PRESSURE_TOLERANCE = 0.2
 
 @dataclass(frozen=True)
 class GluePiece:
-    """A joint as the bench sees it. Pressure follows from force and measured area; ``flags`` say what is off."""
+    """A joint as the bench sees it. Pressure follows from force and measured area; ``flags`` say what is off.
+
+    ``open_s`` is how long it stood open, ``told`` what else was told of it: (kind, in words). ``clamps_wanted`` is how
+    many clamps its line wants for even pressure, without cauls.
+    """
 
     code: str
     treatment: str
@@ -42,9 +50,12 @@ class GluePiece:
     measured: bool
     wanted_mpa: float | None
     wanted_force_n: float | None
+    clamps_wanted: int
     glueup: int | None
     pressure_mpa: float | None
+    open_s: float | None
     flags: list[str]
+    told: list[tuple[str, str]]
     exception: bool
     note: str
     unclamped_at: str | None
@@ -79,21 +90,44 @@ class GlueView:
     warnings: list[str]
 
 
-def _flags(s: Specimen, pressure: float | None, late: bool) -> list[str]:
-    flags = []
-    family = GLUES.get(s.glue)
-    if pressure is not None:
-        if s.pressure_mpa and abs(pressure / s.pressure_mpa - 1) > PRESSURE_TOLERANCE:
-            flags.append(f"{100 * (pressure / s.pressure_mpa - 1):+.0f} % off the planned pressure")
-        if family and not family.pressure_low_mpa <= pressure <= family.pressure_high_mpa:
-            side = "below" if pressure < family.pressure_low_mpa else "above"
-            flags.append(f"{side} the usual {family.pressure_low_mpa:g} to {family.pressure_high_mpa:g} MPa")
-        wood = WOODS.get(s.species_a)
-        if wood and crushes(pressure, wood.crush_across_mpa):
-            flags.append(f"near crushing {wood.name.lower()} ({wood.crush_across_mpa:g} MPa)")
-    if late:
-        flags.append("past its clamp time")
-    return flags
+def _pressure_flags(s: Specimen, pressure: float, found: Limits) -> Iterator[str]:
+    if s.pressure_mpa and abs(pressure / s.pressure_mpa - 1) > PRESSURE_TOLERANCE:
+        yield f"{100 * (pressure / s.pressure_mpa - 1):+.0f} % off the planned pressure"
+    low, high = found.pressure_low_mpa, found.pressure_high_mpa
+    whose = "its label's" if found.label else "the usual"
+    if low is not None and pressure < low:
+        yield f"below {whose} {low:g} MPa"
+    elif high is not None and pressure > high:
+        yield f"above {whose} {high:g} MPa"
+    wood = WOODS.get(s.species_a)
+    if wood and crushes(pressure, wood.crush_across_mpa):
+        yield f"near crushing {wood.name.lower()} ({wood.crush_across_mpa:g} MPa)"
+
+
+def _time_flags(facts: Facts, s: Specimen, open_s: float | None, taken: float | None, found: Limits) -> Iterator[str]:
+    """Times outside of what the glue allows, and a mix that was not as it should be."""
+    if open_s is not None and found.open_s is not None and open_s > found.open_s:
+        yield f"open time exceeded by {minutes(open_s - found.open_s)}"
+    mix = facts.mixes.get(facts.members[s.id].glueup_id)
+    if mix is not None:
+        stood = (facts.pressed_at(s) - moment(mix.mixed_at)).total_seconds()
+        if found.pot_s is not None and stood > found.pot_s:
+            yield f"pot life exceeded by {minutes(stood - found.pot_s)}"
+        if mix.deviation:
+            yield f"mix: {mix.deviation}"
+    if taken is not None and found.clamp_s is not None and taken < found.clamp_s:
+        yield f"clamped {minutes(found.clamp_s - taken)} shorter than its label says"
+    air = facts.glueups[facts.members[s.id].glueup_id].air_c
+    if found.least_c is not None and air is not None and air < found.least_c:
+        yield f"colder than its label's {found.least_c:g} °C"
+
+
+def minutes(seconds: float) -> str:
+    """A short time as on a kitchen clock: 70 s are "1:10", 4 h 5 min are "4 h 05"."""
+    whole = round(seconds)
+    if whole < 3600:
+        return f"{whole // 60}:{whole % 60:02d}"
+    return f"{whole // 3600} h {whole % 3600 // 60:02d}"
 
 
 def _conditioning(facts: Facts, s: Specimen) -> str:
@@ -110,7 +144,15 @@ def _late(facts: Facts, s: Specimen, now: datetime) -> bool:
     return now > facts.pressed_at(s) + timedelta(seconds=s.clamp_s or 0)
 
 
-def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
+@dataclass(frozen=True)
+class _Bottle:
+    """Of a piece's bottle, what its row depends on."""
+
+    limits: tuple[tuple[str, float], ...]
+    state: str
+
+
+def _piece(facts: Facts, s: Specimen, late: bool, bottle: _Bottle) -> GluePiece:
     t, member = facts.treatments[s.treatment_id], facts.members.get(s.id)
     area = facts.area_mm2(s)
     glueup = facts.glueups[member.glueup_id] if member else None
@@ -119,6 +161,13 @@ def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
     until = facts.pressed_at(s) + timedelta(seconds=s.clamp_s or 0) if glueup else None
     begun, ended = facts.conditioned.get((s.id, "in")), facts.conditioned.get((s.id, "out"))
     taken = (moment(out.at) - facts.pressed_at(s)).total_seconds() if glueup and out else None
+    spread, closed = facts.last(s.id, "spread"), facts.closed.get(s.id)
+    open_s = (moment(closed.at) - moment(spread.at)).total_seconds() if spread and closed else None
+    found = limits(s.glue, dict(bottle.limits), glueup.air_c if glueup else None)
+    flags = list(_pressure_flags(s, pressure, found)) if pressure is not None else []
+    if glueup:
+        flags += _time_flags(facts, s, open_s, taken, found)
+        flags += [f"bottle: {bottle.state}"] if bottle.state else []
     return GluePiece(
         code=s.code,
         treatment=t.letter,
@@ -131,9 +180,12 @@ def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
         measured=facts.is_measured(s.id),
         wanted_mpa=s.pressure_mpa,
         wanted_force_n=None if s.pressure_mpa is None else force_n(s.pressure_mpa, area),
+        clamps_wanted=_clamps_wanted(facts, s),
         glueup=glueup.number if glueup else None,
         pressure_mpa=pressure,
-        flags=_flags(s, pressure, late),
+        open_s=open_s,
+        flags=[*flags, *(["past its clamp time"] if late else [])],
+        told=_told(facts, s, area),
         exception=member.is_exception if member else False,
         note=member.note if member else "",
         unclamped_at=out.at if out else None,
@@ -146,16 +198,39 @@ def _piece(facts: Facts, s: Specimen, late: bool) -> GluePiece:
     )
 
 
+def _clamps_wanted(facts: Facts, s: Specimen) -> int:
+    """Clamps along the line of a joint: its longer side, pressed through the thickness of the wood above it."""
+    sizes = facts.sizes(s.id)
+    length = max((sizes[k] for k in ("overlap", "width", "depth") if k in sizes), default=0.0)
+    through = sizes.get("thickness", 20.0)
+    return clamps_along(length, through) if length > 0 and through > 0 else 1
+
+
+def _told(facts: Facts, s: Specimen, area: float) -> list[tuple[str, str]]:
+    """What was told of a joint: the latest of each kind, and how far its clamp relaxed."""
+    said = {e.kind: e for e in facts.told.get(s.id, ()) if e.kind in told.KINDS}
+    found = []
+    for kind, e in said.items():
+        words = ", ".join(x for x in (told.in_words(kind, e.value, area), e.note) if x)
+        found.append((kind, words))
+    fell = told.relaxed([e.value["force_n"] for e in facts.told.get(s.id, ()) if e.kind == "force"])
+    if fell is not None:
+        found.append(("force", f"fell by {100 * fell:.0f} % since the first reading"))
+    return found
+
+
 def view(w: Workshop, batch_id: int) -> GlueView:
     """All joints of a locked batch with their gluing, and its glue-ups."""
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
-        bottles = shop.bottles(conn)
+        bottles = {b.label: b for b in store.bottles(conn)}
+        went_through = store.events(conn)
     now = w.now()
     pieces = []
     for s in facts.pieces:
         if s.role != "solid":
-            pieces.append(facts.row("glue", s, _piece, _late(facts, s, now)))
+            bottle = _of_bottle(facts, s, bottles, went_through)
+            pieces.append(facts.row("glue", s, _piece, _late(facts, s, now), bottle))
     pieces.sort(key=attrgetter("glue_order"))
     families = dict.fromkeys(p.glue for p in pieces)
     own: dict[int | None, list[GluePiece]] = {}
@@ -167,9 +242,25 @@ def view(w: Workshop, batch_id: int) -> GlueView:
         glueups=[_glueup(g, own.get(g.number, [])) for g in facts.glueups.values()],
         pieces=pieces,
         cautions=[(GLUES[f].name, GLUES[f].caution) for f in families if f in GLUES],
-        bottles=[(b.label, b.family) for b in bottles],
-        warnings=_bottle_warnings(facts, {b.label: b for b in bottles}),
+        bottles=[(b.label, b.family) for b in bottles.values()],
+        warnings=_bottle_warnings(facts, bottles),
     )
+
+
+_NO_BOTTLE = _Bottle((), "")
+
+
+def _of_bottle(
+    facts: Facts, s: Specimen, bottles: dict[str, Bottle], went_through: dict[int, list[StoredEvent]]
+) -> _Bottle:
+    """The limits on the label of a joint's bottle, and the state it was in when the joint was glued."""
+    if s.id not in facts.members:
+        return _NO_BOTTLE
+    b = bottles.get(facts.bottle(s))
+    if b is None:
+        return _NO_BOTTLE
+    events = [BottleEvent(e.kind, moment(e.at), e.note) for e in went_through.get(b.id, ())]
+    return _Bottle(tuple(sorted(b.limits.items())), state(events, facts.pressed_at(s)) if events else "")
 
 
 def _bottle_warnings(facts: Facts, known: dict[str, Bottle]) -> list[str]:
@@ -179,7 +270,7 @@ def _bottle_warnings(facts: Facts, known: dict[str, Bottle]) -> list[str]:
         member = facts.members.get(s.id)
         if member is not None:
             g = facts.glueups[member.glueup_id]
-            label = member.bottle if member.bottle is not None else g.bottle
+            label = facts.bottle(s)
             if label in known:
                 used.setdefault(s.glue, {}).setdefault(label, g.started_at[:10])
     found = []
@@ -217,6 +308,9 @@ class NewGlueup:
     spread_g_m2: float | None
     faces: str
     note: str
+    mixed_at: datetime | None = None
+    ratio: str = ""
+    deviation: str = ""
 
 
 def _check(new: NewGlueup, now: datetime) -> None:
@@ -232,6 +326,8 @@ def _check(new: NewGlueup, now: datetime) -> None:
         raise refuse("humidity_pct", "humidity must be 0 to 100 %", "Check the number.")
     if new.started_at is not None and new.started_at > now + timedelta(minutes=5):
         raise refuse("started_at", "the start lies in the future", "Type when the gluing began.")
+    if new.mixed_at is not None and new.mixed_at > (new.started_at or now) + timedelta(minutes=5):
+        raise refuse("mixed_at", "the glue was mixed after the gluing began", "Type when it was mixed.")
 
 
 def add_glueup(w: Workshop, batch_id: int, new: NewGlueup, key: str | None) -> dict[str, Any]:
@@ -246,9 +342,10 @@ def add_glueup(w: Workshop, batch_id: int, new: NewGlueup, key: str | None) -> d
                 raise refuse(f"codes.{i}", f"{s.code} is solid wood", "Leave it out: there is nothing to glue.")
             if s.id in facts.members:
                 raise refuse(f"codes.{i}", f"{s.code} is already glued", "Leave it out, or undo that glue-up first.")
-        bottle = next((b for b in shop.bottles(conn) if b.label == new.bottle), None)
+        bottle = next((b for b in store.bottles(conn) if b.label == new.bottle), None)
+        started = iso(new.started_at or w.now())
         values = {
-            "started_at": iso(new.started_at or w.now()),
+            "started_at": started,
             "person": new.person,
             "air_c": new.air_c,
             "humidity_pct": new.humidity_pct,
@@ -263,6 +360,9 @@ def add_glueup(w: Workshop, batch_id: int, new: NewGlueup, key: str | None) -> d
         }
         glueup_id = glueups.add_glueup(conn, batch_id, values, action_id)
         glueups.add_members(conn, glueup_id, [s.id for s in pieces], action_id)
+        if new.mixed_at is not None or new.deviation or new.ratio:
+            mixed = iso(new.mixed_at) if new.mixed_at else started
+            glueups.add_mix(conn, Mix(glueup_id, mixed, new.ratio, new.deviation), action_id)
         return {"pieces": len(pieces)}
 
     act = Act("glue", "glue-up", f"Glued {len(new.codes)} joints", batch_id, new.person, key=key, request=repr(new))
@@ -288,70 +388,3 @@ def except_piece(
 
     summary = f"Noted an exception for {code}"
     return w.perform(Act("glue", "exception", summary, batch_id, person, key=key, request=f"{code}{changed}"), body)
-
-
-def condition(
-    w: Workshop, batch_id: int, codes: Sequence[str], way: str, at: datetime | None, person: str, key: str | None
-) -> dict[str, Any]:
-    """Put pieces into their conditioning (``in``), or take them out (``out``), now or at a time stated."""
-    if way not in ("in", "out"):
-        raise refuse("way", f"{way[:20]!r} is no way", "Use in or out.")
-    when = at or w.now()
-    if when > w.now() + timedelta(minutes=5):
-        raise refuse("at", "that lies in the future", "Type when it was.")
-
-    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
-        pieces = find_pieces(conn, facts, codes)
-        for i, s in enumerate(pieces):
-            field = f"codes.{i}"
-            if not facts.conditioning(s)[0]:
-                raise refuse(field, f"{s.code} is not to be conditioned", "Leave it out.")
-            if s.id not in facts.unclamped:
-                raise refuse(field, f"{s.code} is not out of its clamps yet", "Take it out of them first.")
-            if (s.id, way) in facts.conditioned:
-                raise refuse(field, f"{s.code} is {way} already", "Leave it out.")
-            begun = facts.conditioned.get((s.id, "in"))
-            if way == "out" and (begun is None or when < moment(begun.at)):
-                raise refuse(field, f"{s.code} was not in its conditioning then", "Put it in first.")
-        glueups.add_events(conn, [s.id for s in pieces], "conditioned", iso(when), "", action_id, {"way": way})
-        return {"pieces": len(pieces)}
-
-    what = "Put into" if way == "in" else "Took out of"
-    act = Act("glue", "condition", f"{what} conditioning: {len(codes)} joints", batch_id, person, key=key,
-              request=f"{way}{list(codes)}{at}")  # fmt: skip
-    return w.perform(act, body)
-
-
-def unclamp(
-    w: Workshop, batch_id: int, codes: Sequence[str], at: datetime | None, note: str, person: str, key: str | None
-) -> dict[str, Any]:
-    """Take pieces out of their clamps, now or at a time stated."""
-    when = at or w.now()
-    if when > w.now() + timedelta(minutes=5):
-        raise refuse("at", "that lies in the future", "Type when the clamps came off.")
-
-    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
-        pieces = find_pieces(conn, facts, codes)
-        for i, s in enumerate(pieces):
-            member = facts.members.get(s.id)
-            if member is None:
-                raise refuse(f"codes.{i}", f"{s.code} is in no clamp", "Glue it first.")
-            if s.id in facts.unclamped:
-                raise refuse(f"codes.{i}", f"{s.code} is already out of its clamps", "Leave it out.")
-            if when < facts.pressed_at(s):
-                raise refuse("at", f"{s.code} was glued later than that", "Type when the clamps came off.")
-        glueups.add_events(conn, [s.id for s in pieces], "unclamped", iso(when), note, action_id)
-        return {"pieces": len(pieces)}
-
-    act = Act(
-        "glue",
-        "unclamp",
-        f"Unclamped {len(codes)} joints",
-        batch_id,
-        person,
-        key=key,
-        request=f"{list(codes)}{at}{note}",
-    )
-    return w.perform(act, body)

@@ -14,8 +14,8 @@ from adhaero.core.plan.questions import QUESTIONS, plan_for
 from adhaero.core.refusal import Problem, Refusal, refuse
 from adhaero.store import actions, batches, specimens, templates
 from adhaero.store.templates import Template
-from adhaero.workflow import outlook
-from adhaero.workflow.outlook import Outlook
+from adhaero.workflow.plan import outlook
+from adhaero.workflow.plan.outlook import Outlook
 from adhaero.workflow.workshop import Act, Conflict, NotFound, Workshop, need_batch
 
 

@@ -19,8 +19,8 @@ from adhaero.core.quantity import BASE, Dimension, shown, supported_digits
 from adhaero.core.refusal import refuse
 from adhaero.store import shop
 from adhaero.store.specimens import Specimen
-from adhaero.workflow import claims
-from adhaero.workflow.claims import ClaimView, Departed
+from adhaero.workflow.compare import claims
+from adhaero.workflow.compare.claims import ClaimView, Departed
 from adhaero.workflow.facts import Facts, load, version
 from adhaero.workflow.workshop import Workshop
 

@@ -17,8 +17,8 @@ from adhaero.rig import fate
 from adhaero.store import actions, breaks, curves, shop
 from adhaero.store.breaks import Pull
 from adhaero.store.specimens import Specimen
+from adhaero.workflow.breaking.rig_session import thin
 from adhaero.workflow.facts import Facts, find_piece, load
-from adhaero.workflow.rig_session import thin
 from adhaero.workflow.workshop import Act, NotFound, Workshop, iso
 
 

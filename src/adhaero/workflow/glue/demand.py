@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from adhaero.core.glue.limits import limits
 from adhaero.core.glue.schedule.calendar import within
 from adhaero.core.glue.schedule.hours import Stretch, stretches
 from adhaero.core.glue.schedule.problem import Clamps, GlueLimits, Joint, Problem
 from adhaero.core.glue.schedule.timetable import Slot
 from adhaero.core.glue.schedule.timing import BREAK, SOAK, UNCLAMP
-from adhaero.core.materials.glue import GLUES, NO_GLUE
+from adhaero.core.materials.glue import NO_GLUE
 from adhaero.core.plan.design import COUNTS
+from adhaero.store import bottles
 from adhaero.store import clamps as store
 from adhaero.store.clamps import StoredClamp
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.bench import Bench, bench
 from adhaero.workflow.facts import Facts
+from adhaero.workflow.glue.allowing import Allowed, kept, with_allowed
+from adhaero.workflow.glue.bench import Bench, bench
 from adhaero.workflow.workshop import moment
 
 H, D = 3600, 86400
@@ -33,27 +37,50 @@ class Demand:
     follow_up: tuple[Slot, ...]
     late: tuple[str, ...]
     bench: Bench
+    allowed: tuple[Allowed, ...] = ()
 
 
-def demand(conn: sqlite3.Connection, facts: Facts, start: datetime, days: int | None = None) -> Demand:
-    """What is to be scheduled from ``start`` on."""
+def demand(
+    conn: sqlite3.Connection, facts: Facts, start: datetime, *, allowed: Sequence[Allowed] | None = None
+) -> Demand:
+    """What is to be scheduled from ``start`` on. Without ``allowed``, what the schedule that stands was allowed."""
     b = bench(conn)
+    if allowed is None:
+        stands = store.schedule(conn, facts.batch.id)
+        allowed = kept(stands.document if stands else None)
     waiting = [
         s for s in facts.pieces if s.role == "joint" and s.id not in facts.members and s.id not in facts.observed
     ]
     joints = tuple(_joint(facts, s, b.tolerance) for s in waiting)
     kinds = tuple(_kind(c) for c in store.clamps(conn))
-    horizon = days or _days(joints, kinds)
+    horizon = _days(joints, kinds)
     hours = tuple(stretches(b.hours, start, horizon))
     busy, held = _others(conn, facts.batch.id, start)
     held += [(k, 0, until, n) for k, until, n in _in_use(facts, kinds, start)]
     follow, late = _follow_up(facts, b, start, list(hours), list(busy))
-    families = {j.glue for j in joints}
-    glues = {f: GlueLimits(int(GLUES[f].open_s), int(GLUES[f].pot_life_s or 0) or None) for f in families if f in GLUES}
-    glues |= {f: GlueLimits(D) for f in families if f == NO_GLUE}
+    glues = _glue_limits(conn, {j.glue for j in joints}, b.air_c)
     taken = sorted([*busy, *((s.start_s, s.end_s) for s in follow)])
     problem = Problem(joints, kinds, glues, hours, b.pace, tuple(taken), tuple(held))
-    return Demand(problem, start, tuple(follow), tuple(late), b)
+    problem = with_allowed(problem, allowed, b, start)
+    return Demand(problem, start, tuple(follow), tuple(late), b, tuple(allowed))
+
+
+def _glue_limits(conn: sqlite3.Connection, families: set[str], air_c: float) -> dict[str, GlueLimits]:
+    """Open time and pot life of each glue in the air of the bench: by the tightest label among its bottles."""
+    labels: dict[str, list[dict[str, float]]] = {}
+    for bottle in bottles.bottles(conn):
+        if bottle.limits:
+            labels.setdefault(bottle.family, []).append(bottle.limits)
+    found = {}
+    for family in families:
+        if family == NO_GLUE:
+            found[family] = GlueLimits(D)
+            continue
+        able = [limits(family, label, air_c) for label in labels.get(family, [{}])]
+        opens, pots = [x.open_s for x in able if x.open_s], [x.pot_s for x in able if x.pot_s]
+        if opens:
+            found[family] = GlueLimits(int(min(opens)), int(min(pots)) if pots else None)
+    return found
 
 
 def unglued(facts: Facts) -> list[Specimen]:
@@ -113,18 +140,30 @@ def _others(
 
 
 def _in_use(facts: Facts, kinds: tuple[Clamps, ...], start: datetime) -> list[tuple[str, int, int]]:
-    """Clamps that hold joints of this batch now: which of the kinds they are is not on record, so the commonest."""
+    """Clamps that hold joints of this batch now, as (kind, until, how many): those that the bench took down; of joints
+    glued without a schedule it is not on record, so the commonest kind, one a joint.
+    """
     if not kinds:
         return []
+    known = {k.key: k for k in kinds}
     commonest = max(kinds, key=lambda k: k.count)
-    found = []
+    lanes: dict[tuple[str, int], int] = {}
+    loose: list[tuple[str, int, int]] = []
     for s in facts.pieces:
         member = facts.members.get(s.id)
         if member is None or s.id in facts.unclamped:
             continue
-        until = facts.pressed_at(s) + timedelta(seconds=s.clamp_s or 0)
-        found.append((commonest.key, max(1, int((until - start).total_seconds())), 1))
-    return found[: commonest.count]
+        left = facts.pressed_at(s) + timedelta(seconds=s.clamp_s or 0) - start
+        until = max(1, int(left.total_seconds()))
+        own = facts.closed[s.id].value if s.id in facts.closed else {}
+        if own.get("clamp") in known:
+            lane = own["clamp"], own["number"]
+            lanes[lane] = max(until, lanes.get(lane, 0))
+        else:
+            loose.append((commonest.key, until, 1))
+    taken = sum(key == commonest.key for key, _ in lanes)
+    held = [(key, until, 1) for (key, _), until in lanes.items()]
+    return held + loose[: max(0, commonest.count - taken)]
 
 
 def _follow_up(

@@ -19,8 +19,8 @@ from adhaero.store import boards as store_boards
 from adhaero.store import shop, specimens
 from adhaero.store.boards import StoredBoard
 from adhaero.store.specimens import Specimen
-from adhaero.workflow import boards
-from adhaero.workflow.boards import CutLayout
+from adhaero.workflow.cut import boards
+from adhaero.workflow.cut.boards import CutLayout
 from adhaero.workflow.facts import Facts, find_piece, load
 from adhaero.workflow.workshop import Act, Workshop
 

@@ -9,6 +9,7 @@ from dataclasses import asdict, dataclass, replace
 from datetime import date, datetime
 from typing import Any
 
+from adhaero.core.glue.limits import USUAL_C
 from adhaero.core.glue.schedule.hours import Hours
 from adhaero.core.glue.schedule.problem import Pace
 from adhaero.core.refusal import Problems, refuse
@@ -17,6 +18,11 @@ from adhaero.store.clamps import StoredClamp
 from adhaero.workflow.workshop import Act, NotFound, Workshop, moment
 
 KINDS = ("bar", "screw", "spring", "weight", "press", "vacuum", "tape")
+KNOWN_BY: dict[str, str] = {
+    "": "estimated", "gauge": "measured", "weight": "measured", "turns": "estimated", "feel": "estimated",
+    "unknown": "unknown",
+}  # fmt: skip
+"""How the force of a clamp is known, and what that makes of it."""
 USUAL_HOURS = Hours((*((d, 17 * 60 + 30, 21 * 60 + 30) for d in range(5)), (5, 9 * 60, 18 * 60)))
 """Evenings and Saturday."""
 TOLERANCE = 0.05
@@ -25,11 +31,14 @@ LATELY, ENOUGH, PAUSE_S = 60, 3, 1800
 
 @dataclass(frozen=True)
 class Bench:
-    """What stays the same from batch to batch: hours, pace in s, and the usual tolerance of times as a share."""
+    """What stays the same from batch to batch: hours, pace in s, the usual tolerance of times as a share, and how warm
+    it is where the gluing is done, in degrees Celsius.
+    """
 
     hours: Hours
     pace: Pace
     tolerance: float
+    air_c: float = USUAL_C
 
 
 def bench(conn: sqlite3.Connection) -> Bench:
@@ -39,7 +48,7 @@ def bench(conn: sqlite3.Connection) -> Bench:
         return Bench(USUAL_HOURS, Pace(), TOLERANCE)
     off = tuple(date.fromisoformat(d) for d in kept["off"])
     weekly = tuple((d, a, b) for d, a, b in kept["weekly"])
-    return Bench(Hours(weekly, kept["zone"], off), Pace(**kept["pace"]), kept["tolerance"])
+    return Bench(Hours(weekly, kept["zone"], off), Pace(**kept["pace"]), kept["tolerance"], kept.get("air_c", USUAL_C))
 
 
 def view(w: Workshop) -> tuple[Bench, list[StoredClamp], int | None]:
@@ -74,10 +83,12 @@ def save(w: Workshop, b: Bench) -> None:
     for name, value in asdict(b.pace).items():
         p.check(1 <= value <= 4 * 3600, f"pace.{name}", "must be 1 s to 4 h", "Type how long your hands take.")
     p.check(0.005 <= b.tolerance <= 0.5, "tolerance", "must be 0.5 to 50 %", "5 % is usual.")
+    p.check(-20 <= b.air_c <= 50, "air_c", f"{b.air_c:g} °C is no air to glue in", "Check the number and its unit.")
     p.raise_if_any()
     document = {
         "weekly": [list(x) for x in b.hours.weekly], "zone": b.hours.zone,
         "off": [d.isoformat() for d in b.hours.off], "pace": asdict(b.pace), "tolerance": b.tolerance,
+        "air_c": b.air_c,
     }  # fmt: skip
     with w.db.write() as conn:
         shop.save_settings(conn, {"bench": document})
@@ -85,8 +96,12 @@ def save(w: Workshop, b: Bench) -> None:
 
 def add_clamps(w: Workshop, c: StoredClamp, key: str | None) -> dict[str, Any]:
     """New clamps of one kind."""
-    clean = replace(c, label=c.label.strip())
     p = Problems()
+    p.check(c.known_by in KNOWN_BY, "known_by", f"{c.known_by[:20]!r} is no way to know a force",
+            "Use one of: " + ", ".join(k for k in KNOWN_BY if k) + ".")  # fmt: skip
+    p.raise_if_any()
+    known = KNOWN_BY[c.known_by] if c.known_by else c.force_known
+    clean = replace(c, label=c.label.strip(), force_known=known)
     p.check(1 <= len(clean.label) <= 60, "label", "the clamps have no name, or a long one", "Name them.")
     p.check(
         clean.kind in KINDS, "kind", f"{clean.kind[:20]!r} is no kind of clamp", "Use one of: " + ", ".join(KINDS) + "."
@@ -94,6 +109,7 @@ def add_clamps(w: Workshop, c: StoredClamp, key: str | None) -> dict[str, Any]:
     p.check(1 <= clean.count <= 500, "count", "must be 1 to 500", "Count them.")
     p.check(1 <= clean.places <= 50, "places", "must be 1 to 50", "How many joints does one press at once?")
     p.check(clean.force_n is None or 0 < clean.force_n <= 500_000, "force_n", "is not possible", "Check the unit.")
+    p.check(clean.caul_mm is None or 0 <= clean.caul_mm <= 300, "caul_mm", "must be 0 to 300 mm", "Measure the caul.")
     p.check(clean.kind != "weight" or clean.force_n is not None, "force_n", "a weight presses with what it weighs",
             "Type its mass, for example 6 kg.")  # fmt: skip
     p.raise_if_any()

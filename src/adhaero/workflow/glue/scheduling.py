@@ -5,16 +5,15 @@ from __future__ import annotations
 import sqlite3
 import threading
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict, dataclass, field
 from datetime import UTC, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from adhaero.core.glue.schedule.checker import check
 from adhaero.core.glue.schedule.compose import BLOCKS, LOADS
-from adhaero.core.glue.schedule.explain import Reason, Remedy, applied, explain
+from adhaero.core.glue.schedule.explain import Reason, Remedy, explain
 from adhaero.core.glue.schedule.greedy import Starts, first_schedule, worth
-from adhaero.core.glue.schedule.hours import stretches
 from adhaero.core.glue.schedule.improve import improve
 from adhaero.core.glue.schedule.problem import Problem
 from adhaero.core.glue.schedule.timetable import Course, Slot, Timetable
@@ -22,10 +21,11 @@ from adhaero.core.glue.schedule.timing import Chain
 from adhaero.core.refusal import refuse
 from adhaero.formats import ical
 from adhaero.store import clamps as store
-from adhaero.workflow.bench import bench
-from adhaero.workflow.demand import Demand, demand, unglued
 from adhaero.workflow.exchange import file_name
 from adhaero.workflow.facts import Facts, load
+from adhaero.workflow.glue.allowing import EVENING, Allowed, kept, lasting, with_allowed
+from adhaero.workflow.glue.bench import bench
+from adhaero.workflow.glue.demand import Demand, demand, unglued
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
 STYLES = (BLOCKS, LOADS)
@@ -82,6 +82,7 @@ class Schedule:
     proved: bool
     unplaced: list[str]
     reasons: list[Reason]
+    allowed: list[Allowed]
     late: list[str]
     stale: bool
 
@@ -116,7 +117,7 @@ _SEARCHES: dict[tuple[int, int], _Search] = {}
 def document(
     d: Demand, table: Timetable, style: str, reasons: list[Reason], trades: list[Trade], *, proved: bool
 ) -> dict[str, Any]:
-    """A schedule as it is stored."""
+    """A schedule as it is stored; ``d`` holds what was allowed."""
     wanted = {c.code for c in table.courses} | set(table.unplaced)
     slots = sorted((*d.follow_up, *table.slots), key=lambda s: s.start_s)
     return {
@@ -125,21 +126,25 @@ def document(
         "unplaced": list(table.unplaced), "finish_s": table.finish_s, "visits": table.visits, "uneven": table.spread,
         "hours": [list(h) for h in d.problem.hours if h[0] <= table.finish_s], "reasons": [asdict(r) for r in reasons],
         "trades": [asdict(t) for t in trades], "wanted": sorted(wanted),
+        "allowed": [asdict(a) for a in d.allowed],
     }  # fmt: skip
 
 
 def make(
     w: Workshop, batch_id: int, style: str, start: datetime | None, person: str, key: str | None, *,
-    seek: bool = True, seconds: float = IMPROVE_S,
+    seek: bool = True, seconds: float = IMPROVE_S, allowed: list[Allowed] | None = None,
 ) -> dict[str, Any]:  # fmt: skip
-    """A schedule for all that is not glued yet, from ``start`` (or now) on. A better one is sought afterwards."""
+    """A schedule for all that is not glued yet, from ``start`` (or now) on. A better one is sought afterwards.
+
+    ``allowed`` widens what is asked for; without it, what was allowed for the schedule before still is.
+    """
     if style not in STYLES:
         raise refuse("style", f"{style[:20]!r} is no way to compose runs", "Choose blocks or loads.")
     begin = max(start or w.now(), w.now()).astimezone(UTC).replace(second=0, microsecond=0)
-    kept: list[tuple[Demand, list[Chain], Starts, Timetable]] = []
+    first: list[tuple[Demand, list[Chain], Starts, Timetable]] = []
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        d = demand(conn, load(w, conn, batch_id, action_id), begin)
+        d = demand(conn, load(w, conn, batch_id, action_id), begin, allowed=allowed)
         if not d.problem.joints and not d.follow_up:
             raise refuse("batch", "nothing is left to glue or to break", "Begin another batch, or amend the plan.")
         if d.problem.joints and not d.problem.clamps:
@@ -150,7 +155,7 @@ def make(
         made = {s: first_schedule(d.problem, s, seed) for s in STYLES}
         chains, starts, table = made[style]
         _refuse_wrong(d.problem, table)
-        reasons = explain(d.problem, table, clock(d)) if table.unplaced else []
+        reasons = [lasting(r, begin) for r in explain(d.problem, table, clock(d))] if table.unplaced else []
         trades = [
             Trade(s, iso(begin + timedelta(seconds=t.finish_s)), t.visits, len(c), len(t.unplaced))
             for s, (c, _, t) in made.items()
@@ -158,14 +163,14 @@ def make(
         store.add_schedule(
             conn, batch_id, document(d, table, style, reasons, trades, proved=False), w.stamp(), action_id
         )
-        kept.append((d, chains, starts, table))
+        first.append((d, chains, starts, table))
         return {"pieces": len(table.courses)}
 
-    act = Act("glue", "schedule", "Scheduled the gluing", batch_id, person, key=key, request=f"{style}{start}")
+    act = Act("glue", "schedule", "Scheduled the gluing", batch_id, person, key=key, request=f"{style}{start}{allowed}")
     stop(w, batch_id)
     answer = w.perform(act, body)
-    if kept and seek and kept[0][3].courses:
-        _seek(w, batch_id, style, person, *kept[0], seconds=seconds)
+    if first and seek and first[0][3].courses:
+        _seek(w, batch_id, style, person, *first[0], seconds=seconds)
     return answer
 
 
@@ -212,7 +217,7 @@ def _keep(w: Workshop, batch_id: int, style: str, person: str, d: Demand, table:
         old = store.schedule(conn, batch_id)
         if old is None or old.document["start"] != iso(d.start) or old.document["style"] != style:
             raise refuse("schedule", "another schedule was made meanwhile", "Nothing was changed.")
-        reasons = [Reason(tuple(r["codes"]), r["text"], (), r["proved"]) for r in old.document["reasons"]]
+        reasons = [reason(r) for r in old.document["reasons"]]
         trades = [Trade(**t) for t in old.document["trades"]]
         store.add_schedule(
             conn, batch_id, document(d, table, style, reasons, trades, proved=proved), w.stamp(), action_id
@@ -236,7 +241,7 @@ def view(w: Workshop, batch_id: int) -> ScheduleView:
     """The schedule of a batch and what there is to schedule."""
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
-        kept, kinds = store.schedule(conn, batch_id), store.clamps(conn)
+        stored, kinds = store.schedule(conn, batch_id), store.clamps(conn)
         zone = bench(conn).hours.zone
     waiting = {s.code for s in unglued(facts)}
     search = _SEARCHES.get((id(w), batch_id))
@@ -245,8 +250,8 @@ def view(w: Workshop, batch_id: int) -> ScheduleView:
         waiting=len(waiting),
         clamps=sum(c.count for c in kinds),
         zone=zone,
-        schedule=_shown(facts, kept.document, waiting, {str(c.id): c.label for c in kinds}) if kept else None,
-        trades=[Trade(**t) for t in kept.document["trades"]] if kept else [],
+        schedule=_shown(facts, stored.document, waiting, {str(c.id): c.label for c in kinds}) if stored else None,
+        trades=[Trade(**t) for t in stored.document["trades"]] if stored else [],
         seeking=search.running if search else False,
         found=search.found if search else 0,
     )
@@ -280,13 +285,15 @@ def _shown(facts: Facts, d: dict[str, Any], waiting: set[str], labels: dict[str,
         uneven=d["uneven"],
         proved=d["proved"],
         unplaced=d["unplaced"],
-        reasons=[_reason(r) for r in d["reasons"]],
+        reasons=[reason(r) for r in d["reasons"]],
+        allowed=kept(d),
         late=d["late"],
         stale=not waiting <= set(d["wanted"]),
     )  # fmt: skip
 
 
-def _reason(r: dict[str, Any]) -> Reason:
+def reason(r: dict[str, Any]) -> Reason:
+    """A reason as it is stored -> as it is shown."""
     return Reason(tuple(r["codes"]), r["text"], tuple(Remedy(**x) for x in r["remedies"]), r["proved"])
 
 
@@ -315,19 +322,15 @@ def what_if(w: Workshop, batch_id: int, clamps: dict[str, int], evenings: list[t
     """The schedule with ``clamps`` (id -> how many more) and further weekly stretches; nothing is kept."""
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
-        kept = store.schedule(conn, batch_id)
-        if kept is None:
+        stored = store.schedule(conn, batch_id)
+        if stored is None:
             raise refuse("schedule", "nothing is scheduled yet", "Make a schedule first.")
-        d = demand(conn, facts, moment(kept.document["start"]))
-    problem, style = d.problem, kept.document["style"]
-    before = first_schedule(problem, style)[2]
-    for key, more in clamps.items():
-        problem = applied(problem, Remedy("clamps", "", more, key), ())
-    if evenings:
-        hours = replace(d.bench.hours, weekly=(*d.bench.hours.weekly, *evenings))
-        hours.check()
-        last = max((b for _, b in problem.hours), default=0)
-        problem = replace(problem, hours=tuple(stretches(hours, d.start, last // 86400 + 1)))
+        d = demand(conn, facts, moment(stored.document["start"]))
+    style = stored.document["style"]
+    before = first_schedule(d.problem, style)[2]
+    more = [Allowed("clamps", "", count, key) for key, count in clamps.items()]
+    more += [Allowed(EVENING, "", 0, f"{day}-{low}-{high}") for day, low, high in evenings]
+    problem = with_allowed(d.problem, more, d.bench, d.start)
     after = first_schedule(problem, style)[2]
     _refuse_wrong(problem, after)
     trade = Trade(style, iso(d.start + timedelta(seconds=before.finish_s)), before.visits, 0, len(before.unplaced))

@@ -1,0 +1,48 @@
+"""What a bottle of glue went through, and the state it was in when glue was taken from it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+EVENTS: dict[str, str] = {
+    "frozen": "went into the frost",
+    "thawed": "came out of the frost",
+    "looks": "looked",
+    "used up": "was used up",
+}
+"""Kinds of events; ``looks`` says what was seen: thick, lumpy, separated."""
+
+
+@dataclass(frozen=True)
+class BottleEvent:
+    """Something that happened to a bottle, with what was seen."""
+
+    kind: str
+    at: datetime
+    note: str = ""
+
+
+def state(events: Sequence[BottleEvent], at: datetime) -> str:
+    """The state of a bottle at a moment, in words; empty for one of which nothing was told until then.
+
+    Frozen, taken out and found thick, then used 22 h later: "frozen once, thawed 22 h, thick paste".
+    """
+    told = sorted((e for e in events if e.at <= at), key=lambda e: e.at)
+    frosts = [e for e in told if e.kind == "frozen"]
+    thaws = [e for e in told if e.kind == "thawed"]
+    said = []
+    if frosts:
+        said.append("frozen once" if len(frosts) == 1 else f"frozen {len(frosts)} times")
+        if not thaws or thaws[-1].at < frosts[-1].at:
+            said.append("still frozen")
+        else:
+            hours = (at - thaws[-1].at).total_seconds() / 3600
+            said.append(f"thawed {hours:.0f} h" if hours < 72 else f"thawed {hours / 24:.0f} days")
+    looks = [e.note for e in told if e.kind == "looks" and e.note]
+    if looks:
+        said.append(looks[-1])
+    if any(e.kind == "used up" for e in told):
+        said.append("used up")
+    return ", ".join(said)

@@ -1,0 +1,1 @@
+"""Break: the rig, its pulls and what they came to."""

@@ -1,0 +1,1 @@
+"""Compare: strengths, verdict, claims."""

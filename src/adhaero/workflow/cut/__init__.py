@@ -1,0 +1,1 @@
+"""Cut: boards, the plan at the saw, measured pieces."""

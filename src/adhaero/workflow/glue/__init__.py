@@ -1,0 +1,1 @@
+"""Glue: hands, clamps and hours, and what is done at the bench."""

@@ -1,0 +1,224 @@
+"""The guide at the bench: what to lay out for a run, what joints in clamps wait for, and the limits of the glue."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from typing import Any
+
+from adhaero.core.glue.clamping import force_n
+from adhaero.core.glue.limits import SIZED_WAIT_S, Limits, joints_per_mix, limits
+from adhaero.core.materials.glue import GLUES
+from adhaero.core.plan.document import Level
+from adhaero.store import bottles, clamps, glueups
+from adhaero.store.bottles import Bottle
+from adhaero.store.glueups import Event, OpenMix
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.facts import Facts, find_piece, load
+from adhaero.workflow.glue.bench import bench
+from adhaero.workflow.glue.demand import unglued
+from adhaero.workflow.glue.tasks import Task, tasks
+from adhaero.workflow.workshop import Workshop
+
+USUAL_SPREAD_G_M2 = 180.0
+WASTE = 1.5
+FEW = 12
+
+
+@dataclass(frozen=True)
+class GuidePiece:
+    """A joint of the run: ``force_n`` is what its clamp should give, ``together`` the joints side by side in it.
+
+    ``coat``: it wants a first thin coat, ``coat_at`` it got one. ``stands_s`` is how long it is to stand open, by plan.
+    """
+
+    code: str
+    treatment: str
+    label: str
+    orientation: str
+    form: str
+    area_mm2: float
+    force_n: float | None
+    clamp: str
+    together: int
+    coat: bool
+    coat_at: str | None
+    stands_s: float | None
+    spread_at: str | None
+    closed_at: str | None
+    notes: list[str]
+
+
+@dataclass(frozen=True)
+class TaskView:
+    """What joints in or out of clamps wait for at the bench, and the clamps they are in."""
+
+    kind: str
+    at: str
+    codes: list[str]
+    clamps: list[str]
+    what: str
+    glueup: int
+
+
+@dataclass(frozen=True)
+class Guide:
+    """A run at the bench. ``open_s`` and ``pot_s`` hold for the bottle and the air of the mix (or those asked for)."""
+
+    batch_id: int
+    name: str
+    method: str
+    run: int
+    glue: str
+    glue_name: str
+    open_s: float | None
+    pot_s: float | None
+    limits_text: str
+    coat_wait_s: float
+    joints_per_mix: int | None
+    grams: float
+    pieces: list[GuidePiece]
+    mixed_at: str | None
+    mix_key: str | None
+    glueup: int | None
+    cautions: list[str]
+    bottles: list[str]
+    left: int
+    tasks: list[TaskView]
+
+
+def guide(w: Workshop, batch_id: int, run: int | None = None, bottle: str = "", air_c: float | None = None) -> Guide:
+    """The run to glue now: the one that was begun, else the next of the schedule, else what one pot of glue allows.
+
+    ``bottle`` and ``air_c`` are those of a mix not made yet: the limits are shown for them.
+    """
+    with w.db.read() as conn:
+        facts = load(w, conn, batch_id)
+        kept = clamps.schedule(conn, batch_id)
+        labels = {str(c.id): c.label for c in clamps.clamps(conn)}
+        known = {b.label: b for b in bottles.bottles(conn)}
+        mix, pace = glueups.open_mix(conn, batch_id), bench(conn).pace
+        number, codes, places = _run(facts, kept.document if kept else None, run, mix)
+        pieces = [find_piece(conn, facts, c) for c in codes]
+    family = pieces[0].glue if pieces else ""
+    glue = GLUES.get(family)
+    found = _limits(family, known, mix.bottle if mix else bottle, mix.air_c if mix else air_c)
+    shared = [places.get(c) for c in codes]
+    return Guide(
+        batch_id=batch_id,
+        name=facts.batch.name,
+        method=facts.plan.method,
+        run=number,
+        glue=family,
+        glue_name=glue.name if glue else family,
+        open_s=found.open_s,
+        pot_s=found.pot_s,
+        limits_text=_in_words(found),
+        coat_wait_s=SIZED_WAIT_S,
+        joints_per_mix=joints_per_mix(found, pace.joint_s, pace.mix_s),
+        grams=sum(_grams(facts, s) for s in pieces),
+        pieces=[
+            _piece(facts, s, _clamp(places.get(s.code), labels), max(1, shared.count(places.get(s.code, ("", 0)))))
+            for s in pieces
+        ],
+        mixed_at=mix.at if mix else None,
+        mix_key=mix.key if mix else None,
+        glueup=mix.number if mix else None,
+        cautions=[glue.caution] if glue else [],
+        bottles=[b.label for b in known.values() if not family or b.family == family] or list(known),
+        left=len(unglued(facts)),
+        tasks=[_task(facts, t, labels) for t in tasks(facts, w.now())],
+    )
+
+
+def _limits(family: str, known: dict[str, Bottle], label: str, air_c: float | None) -> Limits:
+    bottle = known.get(label)
+    return limits(family, bottle.limits if bottle else None, air_c)
+
+
+def _in_words(found: Limits) -> str:
+    """Where the limits come from."""
+    source = "the label's figures" if found.label else "usual for the glue; the label wins"
+    cold = ""
+    if found.least_c is not None and found.at_c < found.least_c:
+        cold = f" Its label wants {found.least_c:g} °C at least."
+    return f"At {found.at_c:g} °C, {source}.{cold}"
+
+
+def _run(
+    facts: Facts, schedule: dict[str, Any] | None, wanted: int | None, mix: OpenMix | None
+) -> tuple[int, list[str], dict[str, tuple[str, int]]]:
+    """(run, codes in order, code -> clamp and its number) of what is glued now."""
+    waiting = {s.code: s for s in unglued(facts)}
+    places: dict[str, tuple[str, int]] = {}
+    runs: list[tuple[int, list[str]]] = []
+    if schedule is not None:
+        places = {c["code"]: (c["clamp"], c["number"]) for c in schedule["courses"]}
+        runs = [(s["run"] + 1, list(s["codes"])) for s in schedule["slots"] if s["kind"] == "glue"]
+    if mix is not None:
+        number = next((n for n, codes in runs if set(codes) & set(mix.codes)), 0)
+        return number, mix.codes, places
+    for number, codes in runs:
+        left = [c for c in codes if c in waiting]
+        if left and wanted in (None, number):
+            return number, left, places
+    return 0, _by_hand(list(waiting.values())), places
+
+
+def _by_hand(waiting: list[Specimen]) -> list[str]:
+    """Without a schedule: the next joints of one glue in the random order, a dozen at most."""
+    ordered = sorted(waiting, key=lambda s: s.glue_order)
+    return [s.code for s in ordered if s.glue == ordered[0].glue][:FEW]
+
+
+def _grams(facts: Facts, s: Specimen) -> float:
+    spread, faces = facts.level(s, "spread_g_m2"), facts.level(s, "faces")
+    rate = float(spread.value) if spread is not None and isinstance(spread.value, float | int) else USUAL_SPREAD_G_M2
+    both = 2 if faces == Level("both") else 1
+    return facts.area_mm2(s) * 1e-6 * rate * both * WASTE
+
+
+def _clamp(place: tuple[str, int] | None, labels: dict[str, str]) -> str:
+    return f"{labels[place[0]]} {place[1]}" if place is not None and place[0] in labels else ""
+
+
+def _piece(facts: Facts, s: Specimen, clamp: str, together: int) -> GuidePiece:
+    t, area = facts.treatments[s.treatment_id], facts.area_mm2(s)
+    open_s, closed = facts.level(s, "open_s"), facts.closed.get(s.id)
+    coat, spread = facts.last(s.id, "coat"), facts.last(s.id, "spread")
+    return GuidePiece(
+        code=s.code,
+        treatment=t.letter,
+        label=t.label,
+        orientation=s.orientation,
+        form=facts.form(s).key,
+        area_mm2=area,
+        force_n=None if s.pressure_mpa is None else force_n(s.pressure_mpa, area),
+        clamp=clamp,
+        together=together,
+        coat=s.prep == "sized",
+        coat_at=coat.at if coat else None,
+        stands_s=float(open_s.value) if open_s is not None and isinstance(open_s.value, float | int) else None,
+        spread_at=spread.at if spread else None,
+        closed_at=closed.at if closed else None,
+        notes=[e.note for e in facts.told.get(s.id, ()) if e.kind == "note"],
+    )
+
+
+def _task(facts: Facts, t: Task, labels: dict[str, str]) -> TaskView:
+    used = [_own_clamp(facts.closed.get(facts.by_code()[c].id), labels) for c in t.codes]
+    return TaskView(t.kind, t.at, list(t.codes), sorted({c for c in used if c}), t.what, t.glueup)
+
+
+def _own_clamp(closed: Event | None, labels: dict[str, str]) -> str:
+    """The clamp that a joint was closed in, where the bench took it down."""
+    if closed is None or closed.value.get("clamp") not in labels:
+        return ""
+    return f"{labels[closed.value['clamp']]} {closed.value['number']}"
+
+
+def scheduled_clamp(conn: sqlite3.Connection, batch_id: int, code: str) -> dict[str, Any]:
+    """The clamp that the schedule gives a joint; empty without one."""
+    kept = clamps.schedule(conn, batch_id)
+    course = next((c for c in kept.document["courses"] if c["code"] == code), None) if kept else None
+    return {"clamp": course["clamp"], "number": course["number"]} if course else {}

@@ -1,0 +1,78 @@
+"""What glued joints wait for: clamps off, conditioning, the break; those that are due together as one task."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from adhaero.core.plan.design import COUNTS, TRIAL
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.facts import Facts
+from adhaero.workflow.workshop import iso, moment
+
+UNCLAMP, CLEAN, IN, OUT, BREAK = "unclamp", "clean", "in", "out", "break"
+ORDER = (UNCLAMP, CLEAN, IN, OUT, BREAK)
+"""The order of the hands where things are due at once."""
+CLEAN_FOR = timedelta(hours=12)
+"""How long after unclamping the bench asks what became of the squeeze-out."""
+
+
+@dataclass(frozen=True)
+class Task:
+    """Something that joints of one glue-up wait for, at ``at`` (which may lie in the past)."""
+
+    kind: str
+    at: str
+    codes: tuple[str, ...]
+    glueup: int
+    what: str
+
+
+def tasks(facts: Facts, now: datetime | None = None) -> list[Task]:
+    """All of them, the earliest first. With ``now``, also squeeze-out of which nobody has said what became of it."""
+    together: dict[tuple[str, int, object], list[tuple[datetime, Specimen]]] = {}
+    for s in facts.pieces:
+        member = facts.members.get(s.id)
+        if member is not None and s.id not in facts.observed:
+            for kind, at, alike in _of_joint(facts, s, now):
+                together.setdefault((kind, member.glueup_id, alike), []).append((at, s))
+    found = []
+    for (kind, glueup, _), own in together.items():
+        # Joints of one glue-up go together; the first of them says when.
+        pieces = [s for _, s in own]
+        what = _what(facts, kind, glueup, pieces)
+        at = min(at for at, _ in own)
+        found.append(Task(kind, iso(at), tuple(s.code for s in pieces), facts.glueups[glueup].number, what))
+    return sorted(found, key=lambda t: (t.at, ORDER.index(t.kind)))
+
+
+def _of_joint(facts: Facts, s: Specimen, now: datetime | None) -> Iterator[tuple[str, datetime, object]]:
+    """What a joint waits for: (kind, when, what joints that go together have in common)."""
+    pressed, out = facts.pressed_at(s), facts.unclamped.get(s.id)
+    if out is None:
+        yield UNCLAMP, pressed + timedelta(seconds=s.clamp_s or 0), s.clamp_s
+        return
+    wet, dry = facts.conditioning(s)
+    begun, ended = (facts.conditioned.get((s.id, way)) for way in (IN, OUT))
+    if now is not None and facts.last(s.id, "squeeze-out") is None and now - moment(out.at) < CLEAN_FOR:
+        yield CLEAN, moment(out.at), None
+    if facts.part(s) not in (COUNTS, TRIAL):
+        return
+    if wet and begun is None:
+        yield IN, pressed + timedelta(seconds=s.cure_s or 0), (s.cure_s, wet)
+    elif wet and dry and ended is None and begun is not None:
+        yield OUT, moment(begun.at) + timedelta(seconds=wet), begun.at
+    else:
+        last = ended or begun
+        yield BREAK, facts.due_at(s), (s.cure_s, wet, dry, last.at if last else "")
+
+
+def _what(facts: Facts, kind: str, glueup_id: int, own: list[Specimen]) -> str:
+    if kind == UNCLAMP:
+        return f"Take glue-up {facts.glueups[glueup_id].number} out of its clamps"
+    if kind == BREAK:
+        names = list(dict.fromkeys(facts.treatments[s.treatment_id].label for s in own))
+        more = f" and {len(names) - 1} more" if len(names) > 1 else ""
+        return f"Break: cure time reached ({names[0]}{more})"
+    return {CLEAN: "Squeeze-out", IN: "Into conditioning", OUT: "Out of conditioning, to dry"}[kind]

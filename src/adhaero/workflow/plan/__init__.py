@@ -1,0 +1,1 @@
+"""Plan: the question, the treatments, the lock and what is changed after it."""

@@ -1,0 +1,142 @@
+/** Bottles and kits of glue: what stands on the label, and what they went through. */
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useReference, useWrite, writes } from "../../api/queries";
+import { ChoiceField } from "../../parts/ChoiceField";
+import { Button, Mind, ProblemNote } from "../../parts/controls";
+import { QuantityField } from "../../parts/QuantityField";
+import { clock, useUnits, type Units } from "../../parts/units";
+
+type Bottle = Schemas["BottleView"];
+
+const EMPTY: Schemas["BottleIn"] = { label: "", family: "", lot: "", opened_on: null, expires_on: null, note: "", limits: {} };
+
+/** What a label limits, in the order of the sentence. */
+const LIMITS = [
+  ["open_s", "open for", "time", "min"],
+  ["pot_s", "usable once mixed for", "time", "min"],
+  ["clamp_s", "in clamps for at least", "time", "min"],
+  ["pressure_low_mpa", "pressed with", "stress", undefined],
+  ["pressure_high_mpa", "to", "stress", undefined],
+  ["least_c", "no colder than", "temperature", undefined],
+] as const;
+
+export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
+  const { data: reference } = useReference();
+  const [form, setForm] = useState(EMPTY);
+  const add = useWrite(writes.bottle);
+  const limit = (key: string, value: number | null) => {
+    const limits = Object.fromEntries(Object.entries(form.limits).filter(([k]) => k !== key));
+    setForm({ ...form, limits: value === null ? limits : { ...limits, [key]: value } });
+  };
+  return (
+    <section aria-labelledby="bottles">
+      <h2 id="bottles" className="mb-2 text-xl font-bold">
+        Bottles and kits
+      </h2>
+      <ul className="mb-4">
+        {shop.bottles.map((b) => (
+          <One key={b.bottle.id} view={b} events={reference?.bottle_events ?? {}} />
+        ))}
+        {shop.bottles.length === 0 && <li className="text-faded">No bottle yet.</li>}
+      </ul>
+      <form
+        className="leading-10"
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate(form, { onSuccess: () => setForm(EMPTY) });
+        }}
+      >
+        New:{" "}
+        <input aria-label="Label of the bottle" className="written w-40" placeholder="what stands on it" value={form.label} onChange={(e) => setForm({ ...form, label: e.target.value })} />{" "}
+        <ChoiceField
+          label="Glue family"
+          value={form.family}
+          placeholder="which glue"
+          choices={(reference?.glues ?? []).map((g) => [g.key, g.name] as const)}
+          freeText
+          onChange={(family) => setForm({ ...form, family })}
+        />{" "}
+        opened{" "}
+        <input aria-label="Opened on" type="date" className="written" value={form.opened_on ?? ""} onChange={(e) => setForm({ ...form, opened_on: e.target.value || null })} /> good until{" "}
+        <input aria-label="Good until" type="date" className="written" value={form.expires_on ?? ""} onChange={(e) => setForm({ ...form, expires_on: e.target.value || null })} />; its label says{" "}
+        {LIMITS.map(([key, name, dimension, unit], i) => (
+          <span key={key} className="whitespace-nowrap">
+            {i > 0 && key !== "pressure_high_mpa" && ", "}
+            {name}{" "}
+            <QuantityField label={`Label: ${name}`} dimension={dimension} {...(unit ? { unit } : {})} className="w-20" value={form.limits[key] ?? null} placeholder="nothing" problem={add.error?.of(`limits.${key}`)?.message} onChange={(v) => limit(key, v)} />
+          </span>
+        ))}
+        .{" "}
+        <Button type="submit" className="leading-6" disabled={add.isPending}>
+          Add the bottle
+        </Button>
+      </form>
+      <ProblemNote problem={add.error} />
+    </section>
+  );
+}
+
+function One({ view: b, events }: { view: Bottle; events: Readonly<Record<string, string>> }) {
+  const units = useUnits();
+  const label = labelled(b.bottle.limits ?? {}, units);
+  return (
+    <li className="border-t border-rule py-2">
+      <span className="font-semibold wrap-anywhere">{b.bottle.label}</span> <span className="text-faded">{b.family_name}</span>
+      {b.open_days !== null && <span className="text-faded">, open for {b.open_days} days</span>}
+      {b.state && <span>, {b.state}</span>}
+      {label && <p className="text-sm text-faded">Label: {label}.</p>}
+      {b.warning && <Mind>{b.warning}</Mind>}
+      <Happened view={b} events={events} />
+    </li>
+  );
+}
+
+function labelled(limits: Readonly<Record<string, number>>, units: Units): string {
+  const shown = (key: string, dimension: string, unit?: string) => units.text(limits[key], dimension, undefined, unit ?? units.symbol(dimension));
+  return LIMITS.filter(([key]) => limits[key] !== undefined)
+    .map(([key, name, dimension, unit]) => `${name} ${shown(key, dimension, unit)}`)
+    .join(", ");
+}
+
+/** What a bottle went through: what is glued later carries it. */
+function Happened({ view: b, events }: { view: Bottle; events: Readonly<Record<string, string>> }) {
+  const [kind, setKind] = useState("frozen");
+  const [at, setAt] = useState("");
+  const [note, setNote] = useState("");
+  const tell = useWrite(writes.bottleEvent);
+  return (
+    <details className="text-sm">
+      <summary className="cursor-pointer text-faded">what it went through{b.events.length > 0 && ` (${b.events.length})`}</summary>
+      <ul>
+        {b.events.map((e) => (
+          <li key={e.at + e.kind}>
+            {clock(e.at)}: {events[e.kind] ?? e.kind} {e.note}
+          </li>
+        ))}
+      </ul>
+      <form
+        className="leading-9"
+        onSubmit={(e) => {
+          e.preventDefault();
+          tell.mutate({ id: b.bottle.id, kind, note, at: at ? new Date(at).toISOString() : null }, { onSuccess: () => setNote("") });
+        }}
+      >
+        It{" "}
+        <select aria-label={`What happened to ${b.bottle.label}`} className="written" value={kind} onChange={(e) => setKind(e.target.value)}>
+          {Object.entries(events).map(([key, name]) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
+        </select>{" "}
+        <input aria-label={`How ${b.bottle.label} was`} className="written w-40" placeholder={kind === "looks" ? "thick paste" : "note"} value={note} onChange={(e) => setNote(e.target.value)} /> at{" "}
+        <input type="datetime-local" aria-label={`When it happened to ${b.bottle.label}`} className="written" value={at} onChange={(e) => setAt(e.target.value)} />{" "}
+        <Button type="submit" disabled={tell.isPending}>
+          Write it down
+        </Button>
+      </form>
+      <ProblemNote problem={tell.error} />
+    </details>
+  );
+}
