@@ -126,6 +126,50 @@ def test_reality_wins_what_is_glued_stays_and_lateness_is_told(bench: Bench) -> 
     assert bench.get(f"/batches/{batch}/schedule")["schedule"]["slots"][0]["done"]
 
 
+def test_the_plan_and_the_fact_are_both_kept(bench: Bench) -> None:
+    at_the_bench(bench)
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2)
+    assert bench.get(f"/batches/{batch}/schedule")["kept"] == []
+    first = make(bench, batch)["schedule"]
+    run = next(s for s in first["slots"] if s["kind"] == "glue")
+    off = next(s for s in first["slots"] if s["kind"] == "unclamp" and s["run"] == run["run"])
+    bench.clock.at = when(run["start"]) + timedelta(minutes=60)
+    bench.glue(batch, run["codes"])
+    bench.clock.at = when(off["start"]) + timedelta(hours=3)
+    bench.post(f"/batches/{batch}/unclamp", {"codes": run["codes"]})
+    make(bench, batch)
+    kept = bench.get(f"/batches/{batch}/schedule")["kept"]
+    many = len(run["codes"])
+    # Written down as one glue-up an hour after the run was to begin; the joints of the run close one after the other.
+    assert kept[0].startswith(f"{many} joints closed ")
+    assert " late on average" in kept[0]
+    assert kept[1].startswith(f"{many} joints taken out of the clamps 3.0 h late on average")
+    assert bench.compare(batch)["kept"] == kept
+
+
+def test_joints_hold_the_clamps_that_the_bench_took_down(bench: Bench) -> None:
+    at_the_bench(bench)
+    clamps(bench, "Screw clamps", 2, force_n=2500.0)
+    batch = bench.locked("pva-damp", "casein", replicates=6, solid=2)
+    first = make(bench, batch)["schedule"]
+    run = bench.get(f"/batches/{batch}/guide")
+    codes = [p["code"] for p in run["pieces"]]
+    places = {p["code"]: p["clamp"] for p in run["pieces"]}
+    headers = {"Idempotency-Key": "the-mix-key"}
+    at = bench.clock.at.isoformat()
+    bench.post(f"/batches/{batch}/taps", {"kind": "mixed", "at": at, "codes": codes}, **headers)
+    for code in codes:
+        bench.post(f"/batches/{batch}/taps", {"kind": "clamped", "at": at, "code": code, "mix": "the-mix-key"})
+    held = next(t for t in bench.get(f"/batches/{batch}/guide")["tasks"] if t["kind"] == "unclamp")
+    assert held["clamps"] == sorted(set(places.values()))
+    # Scheduled again at once, no run takes those very clamps before they come off.
+    again = make(bench, batch)["schedule"]
+    until = bench.clock.at + timedelta(hours=3, minutes=30)
+    early = [f"{x['clamp']} {x['number']}" for x in again["lanes"] if when(x["start"]) < until]
+    assert len(early) + len(set(places.values())) <= 8
+    assert first["slots"][0]["codes"] == codes
+
+
 def test_an_age_in_the_night_is_explained(bench: Bench) -> None:
     at_the_bench(bench)
     evenings = [[d, 17 * 60, 22 * 60] for d in range(5)]
@@ -137,8 +181,26 @@ def test_an_age_in_the_night_is_explained(bench: Bench) -> None:
     bench.lock(batch)
     s = make(bench, batch)["schedule"]
     assert len(s["unplaced"]) == 6
-    assert "outside of your hours" in s["reasons"][0]["text"]
-    assert {r["kind"] for r in s["reasons"][0]["remedies"]} >= {"cure_tol", "hours"}
+    reason = s["reasons"][0]
+    assert "outside of your hours" in reason["text"]
+    assert {r["kind"] for r in reason["remedies"]} >= {"cure_tol", "hours"}
+    for remedy in reason["remedies"]:
+        helped = make(bench, batch, allowed=[{**remedy, "codes": reason["codes"]}])["schedule"]
+        assert helped["unplaced"] == [], f"{remedy['text']}: it was to help"
+        assert [a["text"] for a in helped["allowed"]] == [remedy["text"]]
+    bench.clock.pass_(minutes=30)
+    again = make(bench, batch)["schedule"]
+    assert (again["unplaced"], len(again["allowed"])) == ([], 1), "what was allowed stays allowed"
+    assert len(make(bench, batch, allowed=[])["schedule"]["unplaced"]) == 6
+
+
+def test_what_cannot_be_allowed_is_refused(bench: Bench) -> None:
+    at_the_bench(bench)
+    batch = bench.locked("pva-damp", "casein", solid=2)
+    for odd in ({"kind": "hours", "key": "soon"}, {"kind": "evening", "key": "9-1-2"}, {"kind": "magic"}):
+        body = {"text": "odd", "amount": 1, **odd}
+        assert make(bench, batch, 422, allowed=[body])["errors"]
+    assert bench.get(f"/batches/{batch}/schedule")["schedule"] is None
 
 
 def test_what_if_there_were_more_clamps(bench: Bench) -> None:
@@ -151,6 +213,10 @@ def test_what_if_there_were_more_clamps(bench: Bench) -> None:
     assert found["unplaced"] == 0
     same = bench.post(f"/batches/{batch}/schedule/what-if", {})
     assert same["finish"] == same["before"]["finish"]
+    evening = {"kind": "evening", "text": "Sunday late", "amount": 0, "key": "6-1080-1320"}
+    taken = make(bench, batch, allowed=[{"kind": "clamps", "text": "12 more", "amount": 12, "key": kind}, evening])
+    assert taken["schedule"]["finish"] < found["before"]["finish"]
+    assert len({(lane["clamp"], lane["number"]) for lane in taken["schedule"]["lanes"]}) > 6
 
 
 def test_a_run_is_moved_and_everything_checked_again(bench: Bench) -> None:
@@ -171,6 +237,11 @@ def test_a_run_is_moved_and_everything_checked_again(bench: Bench) -> None:
     assert fields(said) == {"to"}
     assert "the next moment that will do is" in said["detail"]
     assert fields(bench.post(f"/batches/{batch}/schedule/move", {**night, "run": 99}, 422)) == {"run"}
+    dropped = bench.post(f"/batches/{batch}/schedule/move", {**night, "snap": True})["schedule"]
+    at = next(when(s["start"]) for s in dropped["slots"] if (s["run"], s["kind"]) == (second["run"], "glue"))
+    assert at > later.replace(hour=23)
+    assert at.hour >= 8, "put down in the night, it begins the next morning"
+    bench.post(f"/batches/{batch}/undo", {"stage": "glue"})
     bench.post(f"/batches/{batch}/undo", {"stage": "glue"})
     assert bench.get(f"/batches/{batch}/schedule")["schedule"]["slots"] == before["slots"]
 

@@ -12,12 +12,14 @@ from hypothesis import strategies as st
 
 from adhaero.core.glue.schedule.calendar import overlap, shifted
 from adhaero.core.glue.schedule.checker import check
-from adhaero.core.glue.schedule.compose import LOADS, compose, most_joints
+from adhaero.core.glue.schedule.compose import LOADS, Load, Run, compose, most_joints
 from adhaero.core.glue.schedule.explain import applied, explain
-from adhaero.core.glue.schedule.greedy import first_schedule
+from adhaero.core.glue.schedule.greedy import first_schedule, put_in
 from adhaero.core.glue.schedule.hours import Hours, stretches
 from adhaero.core.glue.schedule.improve import improve
 from adhaero.core.glue.schedule.problem import Clamps, GlueLimits, Joint, Problem
+from adhaero.core.glue.schedule.timetable import timetable
+from adhaero.core.glue.schedule.timing import chain
 from adhaero.core.refusal import Refusal
 
 EVENINGS = Hours(tuple((d, 17 * 60, 22 * 60) for d in range(5)))
@@ -49,6 +51,22 @@ def test_the_better_schedule_is_no_worse_and_valid_and_repeats() -> None:
     night = 12 * H
     assert found[0].table.finish_s <= table.finish_s + night, "it may end later in the same visit, not in a later one"
     assert found[0].table.visits <= table.visits
+
+
+def test_treatments_are_spread_evenly_over_the_visits_where_that_costs_nothing() -> None:
+    # Two treatments in loads of two; four clamps hold two loads an evening. Dealt out as they come, one evening may
+    # be all A and the other all B; A and B on each is as soon, and the day is not confounded with the treatment.
+    joints = [joint(0, t, clamp=18 * H, cure=48 * H, replicate=r, share=0.2) for t in "AB" for r in range(1, 5)]
+    problem = small(joints, EVENINGS, (replace(BARS, count=4),))
+    runs = [Run(n, (Load("bar", (2 * n,)), Load("bar", (2 * n + 1,)))) for n in range(4)]
+    chains = [chain(problem, r) for r in runs]
+    starts = put_in(problem, chains)
+    before = timetable(problem, chains, starts)
+    assert before.spread > 1, "A on the first evening, B on the second"
+    found = improve(problem, chains, starts, 1, 6.0, lambda *_: True, deterministic=True)
+    assert found.table.spread == 0
+    assert found.table.visits <= before.visits
+    assert check(problem, found.table) == []
 
 
 def test_improving_stops_when_it_is_told_to() -> None:

@@ -83,6 +83,12 @@ def schedule(conn: sqlite3.Connection, batch_id: int) -> StoredSchedule | None:
     return None if row is None else StoredSchedule(row[0], json.loads(row[1]), row[2])
 
 
+def schedules(conn: sqlite3.Connection, batch_id: int) -> list[StoredSchedule]:
+    """Every schedule of a batch that was not undone, the first made first."""
+    rows = conn.execute(f"{_STANDING} AND s.batch_id = ? ORDER BY s.id", (batch_id,))
+    return [StoredSchedule(r[0], json.loads(r[1]), r[2]) for r in rows]
+
+
 def other_schedules(conn: sqlite3.Connection, batch_id: int) -> list[StoredSchedule]:
     """The schedules that stand for other batches: they need hands and clamps too."""
     rows = conn.execute(f"{_STANDING} AND s.batch_id <> ? ORDER BY s.id", (batch_id,))

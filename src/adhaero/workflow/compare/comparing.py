@@ -21,7 +21,9 @@ from adhaero.store import shop
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.compare import claims
 from adhaero.workflow.compare.claims import ClaimView, Departed
+from adhaero.workflow.compare.mind import to_mind
 from adhaero.workflow.facts import Facts, load, version
+from adhaero.workflow.glue.kept import against_schedule
 from adhaero.workflow.workshop import Workshop
 
 MANY_PAIRS = 150
@@ -106,7 +108,8 @@ class SideAnswer:
 class CompareView:
     """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it.
 
-    ``along`` says what runs along with the treatments, ``swaps`` are (rejected piece, spare, reason).
+    ``along`` says what runs along with the treatments, ``kept`` how far off the schedule was, ``swaps`` are (rejected
+    piece, spare, reason).
     """
 
     batch_id: int
@@ -131,6 +134,7 @@ class CompareView:
     sides: list[SideAnswer]
     along: list[str]
     departed: list[Departed]
+    kept: list[str]
     claims: list[ClaimView]
     trials: list[str]
     swaps: list[tuple[str, str, str]]
@@ -283,10 +287,13 @@ class _Around(NamedTuple):
     along: list[str]
     departed: list[Departed]
     claims: list[ClaimView]
+    kept: list[str]
 
 
 def _around(conn: sqlite3.Connection, facts: Facts) -> _Around:
-    return _Around(shop.rig(conn), claims.along(conn, facts), claims.departed(conn, facts), claims.of_plan(conn, facts))
+    along = [*claims.along(conn, facts), *to_mind(facts)]
+    departed, kept = claims.departed(conn, facts), against_schedule(conn, facts)
+    return _Around(shop.rig(conn), along, departed, claims.of_plan(conn, facts), kept)
 
 
 @dataclass(frozen=True)
@@ -382,6 +389,7 @@ def _compare(
         sides=sides,
         along=around.along,
         departed=around.departed,
+        kept=around.kept,
         claims=around.claims,
         trials=[s.code for s in facts.pieces if facts.part(s) == TRIAL],
         swaps=[

@@ -26,6 +26,7 @@ from adhaero.workflow.facts import Facts, load
 from adhaero.workflow.glue.allowing import EVENING, Allowed, kept, lasting, with_allowed
 from adhaero.workflow.glue.bench import bench
 from adhaero.workflow.glue.demand import Demand, demand, unglued
+from adhaero.workflow.glue.kept import against_schedule
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
 STYLES = (BLOCKS, LOADS)
@@ -99,6 +100,7 @@ class ScheduleView:
     trades: list[Trade]
     seeking: bool
     found: int
+    kept: list[str]
 
 
 @dataclass
@@ -243,6 +245,7 @@ def view(w: Workshop, batch_id: int) -> ScheduleView:
         facts = load(w, conn, batch_id)
         stored, kinds = store.schedule(conn, batch_id), store.clamps(conn)
         zone = bench(conn).hours.zone
+        lateness = against_schedule(conn, facts)
     waiting = {s.code for s in unglued(facts)}
     search = _SEARCHES.get((id(w), batch_id))
     return ScheduleView(
@@ -254,6 +257,7 @@ def view(w: Workshop, batch_id: int) -> ScheduleView:
         trades=[Trade(**t) for t in stored.document["trades"]] if stored else [],
         seeking=search.running if search else False,
         found=search.found if search else 0,
+        kept=lateness,
     )
 
 

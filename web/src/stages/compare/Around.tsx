@@ -43,6 +43,14 @@ export function Around({ batch, view }: { batch: number; view: View }) {
           )}
         </section>
       )}
+      {view.kept.length > 0 && (
+        <section aria-label="Against the schedule" className="text-sm text-faded">
+          <h3 className="head mb-1">Against the schedule</h3>
+          {view.kept.map((text) => (
+            <p key={text}>{text}.</p>
+          ))}
+        </section>
+      )}
       {view.sides.map((side) => (
         <Side key={side.question} side={side} view={view} />
       ))}

@@ -79,6 +79,8 @@ function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
   const next = view.pieces.find((p) => !p.closed_at && p.coat && !p.coat_at) ?? view.pieces.find((p) => !p.closed_at);
   const done = view.pieces.filter((p) => p.closed_at).length;
   const mixing = view.mixed_at === null;
+  // What is due comes before another run is begun; what is not yet, after it.
+  const due = view.tasks.filter((t) => t.kind !== "clean" && new Date(t.at).getTime() <= now);
   return (
     <section aria-label="Bench" className="mx-auto max-w-4xl space-y-4">
       <div className="flex items-baseline gap-4">
@@ -98,6 +100,7 @@ function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
         </>
       )}
       <Cautions items={view.cautions} />
+      {(mixing || !next) && <Follow batch={batch} tasks={due} now={now} taps={taps} />}
       {view.pieces.length === 0 ? (
         <p className="sheet px-4 py-6 text-xl">Every joint is glued.</p>
       ) : mixing ? (
@@ -107,7 +110,7 @@ function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
       ) : (
         <p className="sheet px-4 py-8 text-xl">This run is in its clamps. {view.left > 0 ? `${view.left} joints are left.` : "It was the last one."}</p>
       )}
-      {(mixing || !next) && <Follow batch={batch} tasks={view.tasks} now={now} taps={taps} />}
+      {(mixing || !next) && <Follow batch={batch} tasks={view.tasks.filter((t) => !due.includes(t))} now={now} taps={taps} />}
       {!mixing && (
         <ol aria-label="Joints of this run" className="flex flex-wrap gap-2">
           {view.pieces.map((p) => (

@@ -50,7 +50,7 @@ export function Schedule({ batch }: { batch: number }) {
             ))}
           </select>{" "}
           from <input type="datetime-local" aria-label="Start of the schedule" className="written" value={from} onChange={(e) => setFrom(e.target.value)} /> on
-          <Button look={s ? "plain" : "main"} disabled={make.isPending} onClick={() => make.mutate({ style, start: from ? new Date(from).toISOString() : null, seek: true })}>
+          <Button look={s ? "plain" : "main"} className="leading-6" disabled={make.isPending} onClick={() => make.mutate({ style, start: from ? new Date(from).toISOString() : null, seek: true })}>
             {s ? "Schedule again" : "Make a schedule"}
           </Button>
           {seeking && (
@@ -89,9 +89,8 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
   return (
     <div className="mt-2 space-y-3">
       {s.stale && <Mind>Joints were added since this schedule was made: schedule again.</Mind>}
-      {s.late.map((text) => (
-        <Mind key={text}>{text} What follows is planned from what happened.</Mind>
-      ))}
+      {s.late.length > 0 && <Mind>{s.late.join(" ")} What follows is planned from what happened.</Mind>}
+      {view.kept.length > 0 && <p className="text-sm text-faded">Against the schedule so far: {view.kept.join("; ")}.</p>}
       {s.reasons.map((r) => (
         <div key={r.text} className="border-l-4 border-mind bg-mind-pale px-3 py-1.5 text-mind">
           <p>

@@ -20,6 +20,10 @@ from adhaero.core.glue.schedule.timing import BREAK, SOAK, Chain, chain
 
 H, DAY = 3600, 86400
 MOST_TOLERANCE_S = 12 * H
+MOST_TRIED = 200
+"""Joints up to which a remedy is tried on the whole plan before it is offered."""
+GROWTH = (1, 1.1, 1.25, 1.5, 2, 3, 5)
+"""How much larger than for a single joint a remedy is tried, so that it helps all of them."""
 Clock = Callable[[int], str]
 
 
@@ -77,10 +81,58 @@ def explain(problem: Problem, table: Timetable, clock: Clock) -> list[Reason]:
         if j.code in table.unplaced:
             alike.setdefault((j.glue, j.force_n, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.breaks), []).append(j)
     found = [_alone(problem, own, clock) for own in alike.values()]
-    reasons = [r for r in found if r is not None]
+    reasons = [_helpful(problem, r) for r in _merged([r for r in found if r is not None])]
     told = {c for r in reasons for c in r.codes}
     rest = tuple(c for c in table.unplaced if c not in told)
     return [*reasons, *([_too_little(problem, rest)] if rest else [])]
+
+
+def _merged(reasons: Sequence[Reason]) -> list[Reason]:
+    """Joints that fail for one and the same reason together, whatever their glue."""
+    same: dict[tuple[str, tuple[Remedy, ...]], Reason] = {}
+    for r in reasons:
+        known = same.get((r.text, r.remedies))
+        same[r.text, r.remedies] = r if known is None else replace(known, codes=known.codes + r.codes)
+    return list(same.values())
+
+
+def _helpful(problem: Problem, reason: Reason) -> Reason:
+    """The reason with remedies that help all of its joints at once, each grown as far as that takes."""
+    if len(problem.joints) > MOST_TRIED:
+        return reason
+    grown = [_grown(problem, r, set(reason.codes)) for r in reason.remedies]
+    return replace(reason, remedies=tuple(grown))
+
+
+def _grown(problem: Problem, remedy: Remedy, codes: set[str]) -> Remedy:
+    """A remedy that was found for a single joint, large enough for all of them; or told how many it leaves out."""
+    if remedy.kind not in ("clamp_tol", "cure_tol", "hours"):
+        return remedy
+    left = 0
+    for share in GROWTH:
+        tried = _larger(problem, remedy, share, codes)
+        left = len(codes & set(_unplaced(applied(problem, tried, codes))))
+        if left == 0:
+            return tried
+    return replace(remedy, text=f"{remedy.text} (still without a time: {left})")
+
+
+def _larger(problem: Problem, remedy: Remedy, share: float, codes: set[str]) -> Remedy:
+    if share == 1:
+        return remedy
+    if remedy.kind == "hours":
+        begin, end = (int(x) for x in remedy.key.split("-"))
+        until = begin + int((end - begin) * share)
+        text = f"{remedy.text}, and stay {_span(until - end)} longer"
+        return replace(remedy, text=text, amount=until - begin, key=f"{begin}-{until}")
+    more = 60 * round(remedy.amount * share / 60)
+    first = next(j for j in problem.joints if j.code in codes)
+    return replace(remedy, text=_allow(remedy.kind, getattr(first, f"{remedy.kind}_s"), more), amount=more)
+
+
+def _allow(kind: str, tolerance_s: int, more_s: int) -> str:
+    name = "age" if kind == "cure_tol" else "clamp time"
+    return f"Allow the {name} ± {(tolerance_s + more_s) // 60} min ({more_s // 60} more)"
 
 
 def _alone(problem: Problem, own: Sequence[Joint], clock: Clock) -> Reason | None:
@@ -139,9 +191,7 @@ def _tolerance(problem: Problem, j: Joint, kind: str, codes: tuple[str, ...]) ->
     while high - low > 1:
         middle = (low + high) // 2
         low, high = (low, middle) if works(60 * middle) else (middle, high)
-    name = "age" if kind == "cure_tol" else "clamp time"
-    total = (getattr(j, field) + 60 * high) // 60
-    return Remedy(kind, f"Allow the {name} ± {total} min ({high} more)", 60 * high)
+    return Remedy(kind, _allow(kind, getattr(j, field), 60 * high), 60 * high)
 
 
 def _falls(problem: Problem, j: Joint, clock: Clock) -> str:

@@ -7,6 +7,7 @@ from __future__ import annotations
 import random
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -17,6 +18,8 @@ from adhaero.core.glue.schedule.problem import Problem
 from adhaero.core.glue.schedule.timetable import Timetable, timetable
 from adhaero.core.glue.schedule.timing import Chain
 
+EVEN = 0.05
+"""Joints off its share, on average, up to which a treatment counts as evenly spread over the visits."""
 WHOLE = 130
 """Runs up to which the whole schedule is stated as one model; larger ones find nothing in the time that people wait."""
 
@@ -87,20 +90,31 @@ def _solve(
     problem: Problem, chains: Sequence[Chain], first: Starts, table: Timetable, seed: int, seconds: float, tell: Tell,
     *, deterministic: bool,
 ) -> Improved:  # fmt: skip
-    """First the soonest end; then, within the same visit, the fewest visits."""
+    """First the soonest end; then, within the same visit, the fewest visits; then treatments evenly over those."""
     best = Improved(first, table, False)
-    for stage, share in (("finish", 0.6), ("visits", 0.4)):
+    for stage, share in (("finish", 0.5), ("visits", 0.3), ("even", 0.2)):
+        if stage == "even" and best.table.spread < EVEN:
+            break
         model = _Model(problem, chains, best, stage)
         found, proved, stopped = model.run(seed, seconds * share, tell, deterministic=deterministic)
         if found is not None:
             made = timetable(problem, chains, found)
-            if worth(made) <= worth(best.table) or (stage == "visits" and made.visits < best.table.visits):
+            if _better(stage, made, best.table):
                 best = Improved(found, made, best.proved)
         if stage == "finish":
             best = Improved(best.starts, best.table, proved)
         if stopped or not tell(best.table, best.proved):
             break
     return best
+
+
+def _better(stage: str, made: Timetable, best: Timetable) -> bool:
+    """Whether a later wish was met without giving up an earlier one; a finish within the same visit is as soon."""
+    if worth(made) <= worth(best):
+        return True
+    if stage == "visits":
+        return made.visits < best.visits
+    return stage == "even" and made.visits <= best.visits and made.spread < best.spread
 
 
 class _Model:
@@ -115,7 +129,7 @@ class _Model:
         self.all_chains = chains
         m = self.model = cp_model.CpModel()
         horizon = known.table.finish_s
-        if stage == "visits":
+        if stage != "finish":
             horizon = next((b for a, b in problem.hours if a < known.table.finish_s <= b), horizon)
         self.starts: dict[tuple[int, int], Any] = {}
         hands, uses = [], {c.key: ([], []) for c in problem.clamps}  # type: ignore[var-annotated]
@@ -153,26 +167,57 @@ class _Model:
             finish = m.new_int_var(0, horizon, "finish")
             m.add_max_equality(finish, ends)
             m.minimize(finish)
+        elif stage == "visits":
+            m.minimize(self._visits(horizon)[0])
         else:
-            m.minimize(self._visits(horizon))
+            visits, inside = self._visits(horizon)
+            m.add(visits <= known.table.visits)
+            m.minimize(self._unevenness(inside))
 
-    def _visits(self, horizon: int) -> Any:
-        """How many stretches at the bench are used; a task may only lie in a used one."""
+    def _unevenness(self, inside: dict[int, list[tuple[int, Any]]]) -> Any:
+        """Sum over visits and treatments of the distance from an even share, in joints times all joints placed.
+
+        ``inside`` holds for each run (visit, whether its gluing lies in it).
+        """
+        joints = self.problem.joints
+        placed = [(c, [joints[j].treatment for j in c.run.joints]) for c in self.chains]
+        whole = sum(len(own) for _, own in placed)
+        totals = Counter(t for _, own in placed for t in own)
+        visits: dict[int, list[tuple[Any, list[str]]]] = {}
+        for c, own in placed:
+            for visit, here in inside[c.run.index]:
+                visits.setdefault(visit, []).append((here, own))
+        off = []
+        for here_own in visits.values():
+            for treatment, total in totals.items():
+                # count * whole - total * (joints of the visit), of either sign.
+                terms = sum(here * (own.count(treatment) * whole - total * len(own)) for here, own in here_own)
+                distance = self.model.new_int_var(0, whole * whole, "")
+                self.model.add(distance >= terms)
+                self.model.add(distance >= -terms)
+                off.append(distance)
+        return sum(off)
+
+    def _visits(self, horizon: int) -> tuple[Any, dict[int, list[tuple[int, Any]]]]:
+        """How many stretches at the bench are used, a task lying in a used one only; and where each run is glued."""
         stretches = [(a, b) for a, b in self.problem.hours if a < horizon]
         used = [self.model.new_bool_var(f"v{n}") for n in range(len(stretches))]
+        glued: dict[int, list[tuple[int, Any]]] = {}
         for c in self.chains:
             for n, t in enumerate(c.tasks):
                 s = self.starts[c.run.index, n]
                 able = [i for i, (a, b) in enumerate(stretches) if overlap([(a, b)], [_reach(s)])]
-                inside = []
+                inside: list[Any] = []
                 for i in able:
                     a, b = stretches[i]
                     here = self.model.new_bool_var("")
                     self.model.add_linear_constraint(s, a, max(a, b - t.length_s)).only_enforce_if(here)
                     self.model.add_implication(here, used[i])
                     inside.append(here)
+                    if n == 0:
+                        glued.setdefault(c.run.index, []).append((i, here))
                 self.model.add_exactly_one(inside)
-        return sum(used)
+        return sum(used), glued
 
     def run(self, seed: int, seconds: float, tell: Tell, *, deterministic: bool) -> tuple[Starts | None, bool, bool]:
         """(starts, proved, stopped by the user)."""
