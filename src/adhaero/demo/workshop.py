@@ -108,6 +108,13 @@ _BOARDS: tuple[tuple[Any, ...], ...] = (
 """Label, species, length, width, thickness, and defects as (x, y, length, width); mm."""
 
 
+_LABELS = {
+    "Bottle 4": {"open_s": 420.0, "clamp_s": 3600.0, "pressure_low_mpa": 0.5, "pressure_high_mpa": 1.2, "least_c": 8.0},
+    "Kit 2": {"open_s": 2700.0, "pot_s": 2400.0, "least_c": 12.0},
+}
+"""What the labels of some bottles state."""
+
+
 class _Story:
     """Moves one batch along."""
 
@@ -143,6 +150,9 @@ class _Story:
     def unclamp(self, codes: list[str]) -> None:
         after.unclamp(self.w, self.batch_id, codes, None, "", PERSON, None)
 
+    def tell(self, codes: list[str], kind: str, **value: float | str) -> None:
+        after.tell_of(self.w, self.batch_id, after.Told(kind, tuple(codes), value), None, PERSON, None)
+
     def break_next(self, note: str = "", kind: Kind = Kind.EXACT) -> None:
         code = breaking.view(self.w, self.batch_id).next
         assert code is not None
@@ -176,16 +186,17 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
     ):  # fmt: skip
         day = (today - timedelta(days=opened)).isoformat()
         end = (today - timedelta(days=opened - 300)).isoformat()
-        shop.add_bottle(w, Bottle(0, label, family, "", day, end, ""), None)
+        shop.add_bottle(w, Bottle(0, label, family, "", day, end, "", _LABELS.get(label, {})), None)
+    _one_frost(w, clock)
     shop.save_rig(w, Rig(0, "Bench press", rig_port, 20_000.0, 1.0, 0.8), "Shear fixture 2", "")
     for label, species, length, width, thick, defects in _BOARDS:
         marked = tuple(Rect(*d) for d in defects)
         board = StoredBoard(0, label, species, length, width, thick, marked, moisture_pct=9.5)
         boards.add_board(w, board, None)
     for clamps in (
-        StoredClamp(0, "Bar clamps", "bar", 6, 4000.0, force_known="measured"),
-        StoredClamp(0, "Screw clamps", "screw", 4, 2500.0),
-        StoredClamp(0, "Cast weights", "weight", 2, 240.0, force_known="measured"),
+        StoredClamp(0, "Bar clamps", "bar", 6, 4000.0, known_by="gauge", caul_mm=30.0),
+        StoredClamp(0, "Screw clamps", "screw", 4, 2500.0, known_by="turns"),
+        StoredClamp(0, "Cast weights", "weight", 2, 240.0, known_by="weight"),
     ):
         bench.add_clamps(w, clamps, None)
     _ageing(w, clock)
@@ -198,6 +209,14 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
     clock.at = now - timedelta(hours=1)
     _Story(w, clock, "Oily robinia: wipe or not", ROBINIA, SEED + 4)
     clock.at = now
+
+
+def _one_frost(w: Workshop, clock: Clock) -> None:
+    """Bottle 9 was left in the van overnight."""
+    number = next(b.bottle.id for b in shop.view(w).bottles if b.bottle.label == "Bottle 9")
+    at = clock.at
+    for kind, note, hours in (("frozen", "", -26), ("thawed", "", -14), ("looks", "a little thick", -13)):
+        shop.tell_of_bottle(w, number, kind, at + timedelta(hours=hours), note, None)
 
 
 def _ageing(w: Workshop, clock: Clock) -> None:
@@ -268,5 +287,7 @@ def _bridle(w: Workshop, clock: Clock, now: datetime) -> None:
     s.glue(codes[8:16], "Bottle 4", 16, 57)
     clock.at = now - timedelta(hours=3)
     s.unclamp(codes[:6])
+    s.tell(codes[:5], "squeeze-out", how="chiselled")
+    s.tell(codes[5:6], "shift", along_mm=1.5)
     clock.at = now - timedelta(minutes=10)
     scheduling.make(w, s.batch_id, BLOCKS, None, PERSON, None, seek=False)

@@ -1,7 +1,8 @@
 /** A quantity with its unit: takes what people write ("3/4 in", "19", "40 lbf"), shows quietly what was understood. */
-import { useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 import { Problem } from "../api/client";
 import { parseQuantity } from "../api/queries";
+import { isRead } from "./reading";
 import { useUnits } from "./units";
 
 interface Props {
@@ -29,26 +30,36 @@ export function QuantityField(props: Props) {
   const [other, setOther] = useState<string | null>(null);
   const shown = draft ?? (value === null ? "" : units.text(value, dimension, undefined, unit));
   const complaint = refused ?? props.problem;
+  // What was typed elsewhere while this was being read must not be overwritten: the newest handler knows it.
+  const newest = useRef(onChange);
+  useEffect(() => {
+    newest.current = onChange;
+  }, [onChange]);
 
-  async function commit() {
-    if (draft === null) return;
+  async function commit(draft: string): Promise<boolean> {
     if (!draft.trim()) {
       setRefused(null);
       setDraft(null);
       onChange(null, unit);
-      return;
+      return true;
     }
     try {
       const q = await parseQuantity(draft, dimension, unit);
       setRefused(null);
       setOther(q.other);
       setDraft(null);
-      onChange(q.value, q.unit);
+      newest.current(q.value, q.unit);
+      return true;
     } catch (error) {
       const first = error instanceof Problem ? error.errors[0] : undefined;
       setRefused(first ? `${first.message}. ${first.remedy}` : String(error));
+      return false;
     }
   }
+
+  const leave = () => {
+    if (draft !== null) isRead(commit(draft));
+  };
 
   return (
     <span className="inline-block align-top">
@@ -66,9 +77,9 @@ export function QuantityField(props: Props) {
         aria-invalid={complaint ? true : undefined}
         aria-describedby={complaint ? `${id}-why` : undefined}
         onChange={(e) => setDraft(e.target.value)}
-        onBlur={() => void commit()}
+        onBlur={leave}
         onKeyDown={(e) => {
-          if (e.key === "Enter") void commit();
+          if (e.key === "Enter") leave();
           if (e.key === "Escape") setDraft(null);
         }}
       />

@@ -53,7 +53,7 @@ function Card({ batch, task: t, left, taps }: { batch: number; task: Task; left:
         {t.kind === "clean" ? `Out of the clamps since ${clock(t.at)}: what became of the glue beside the line?` : clock(t.at)}
         {t.clamps.length > 0 && `, ${t.clamps.join(", ")}`}
       </p>
-      <p className="font-mono text-sm wrap-anywhere">{t.codes.join(" ")}</p>
+      <p className="font-mono text-lg wrap-anywhere">{t.codes.join(" ")}</p>
       <Done batch={batch} task={t} many={many} main={due} taps={taps} />
     </div>
   );

@@ -5,6 +5,7 @@ import { useWrite, writes } from "../../api/queries";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, Mind, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
+import { whenRead } from "../../parts/reading";
 import { useUnits } from "../../parts/units";
 
 interface Props {
@@ -38,13 +39,12 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
   return (
     <form
       className="sheet px-4 py-3"
-      onSubmit={(e) => {
-        e.preventDefault();
+      onSubmit={whenRead(() =>
         save.mutate(
           { codes: pieces.map((p) => p.code), bottle, air_c: air, humidity_pct: humidity, force_n: force, clamps, force_known: known, faces: "one", note, mixed_at: mixedAt ? new Date(mixedAt).toISOString() : null, ratio: "", deviation },
           { onSuccess: onDone },
-        );
-      }}
+        ),
+      )}
     >
       <p className="leading-10">
         Glue <strong>{pieces.length || "the chosen"}</strong> joints now from{" "}

@@ -7,6 +7,7 @@ import { Button, Cautions, Code, Key, Mind, ProblemNote, Waiting } from "../../p
 import { facesOf } from "../../parts/facts";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { QuantityField } from "../../parts/QuantityField";
+import { whenRead } from "../../parts/reading";
 import { clockOf, span, useUnits } from "../../parts/units";
 import { useNow } from "../../parts/useNow";
 import { Follow } from "./Follow";
@@ -24,7 +25,7 @@ export default function Guide() {
   const taps = useTaps(batch);
   useAwake();
   if (!data) return <Waiting what="the bench" />;
-  return <Bench batch={batch} view={withTaps(data, taps)} taps={taps} mix={mix} onMix={setMix} />;
+  return <Bench batch={batch} view={withTaps(data, taps)} taps={taps} mix={mix} onMix={(change) => setMix((before) => ({ ...before, ...change }))} />;
 }
 
 /** What is about to be mixed: its limits are shown before it is. */
@@ -68,7 +69,7 @@ interface BenchProps {
   view: View;
   taps: Taps;
   mix: Mix;
-  onMix: (mix: Mix) => void;
+  onMix: (change: Partial<Mix>) => void;
 }
 
 function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
@@ -142,7 +143,7 @@ interface LayOutProps {
   view: View;
   taps: Taps;
   mix: Mix;
-  onMix: (mix: Mix) => void;
+  onMix: (change: Partial<Mix>) => void;
 }
 
 function LayOut({ view, taps, mix, onMix }: LayOutProps) {
@@ -159,7 +160,7 @@ function LayOut({ view, taps, mix, onMix }: LayOutProps) {
       </h2>
       <ol className="sheet divide-y divide-rule">
         {view.pieces.map((p) => (
-          <li key={p.code} className="flex flex-wrap items-baseline gap-x-4 px-4 py-2 text-lg">
+          <li key={p.code} className="flex flex-wrap items-baseline gap-x-5 px-4 py-2 text-xl sm:text-2xl">
             <Code>{p.code}</Code>
             <span className="min-w-0 flex-1 wrap-anywhere">
               <span className="font-mono">{p.treatment}</span> {p.label}
@@ -173,13 +174,13 @@ function LayOut({ view, taps, mix, onMix }: LayOutProps) {
       </ol>
       <p className="text-lg leading-10">
         From{" "}
-        <select aria-label="Bottle" className="written" value={bottle} onChange={(e) => onMix({ ...mix, bottle: e.target.value })}>
+        <select aria-label="Bottle" className="written" value={bottle} onChange={(e) => onMix({ bottle: e.target.value })}>
           <option value="">no bottle named</option>
           {view.bottles.map((b) => (
             <option key={b}>{b}</option>
           ))}
         </select>
-        , air at <QuantityField label="Air temperature" dimension="temperature" className="w-24" value={mix.air} placeholder={units.symbol("temperature")} onChange={(air) => onMix({ ...mix, air })} /> and{" "}
+        , air at <QuantityField label="Air temperature" dimension="temperature" className="w-24" value={mix.air} placeholder={units.symbol("temperature")} onChange={(air) => onMix({ air })} /> and{" "}
         <QuantityField label="Humidity" dimension="share" className="w-20" value={damp} placeholder="%" onChange={setDamp} />
         {view.pot_s !== null && (
           <>
@@ -196,7 +197,7 @@ function LayOut({ view, taps, mix, onMix }: LayOutProps) {
       <Button
         look="bench"
         autoFocus
-        onClick={() => taps.make({ kind: "mixed", codes: view.pieces.map((p) => p.code), air_c: mix.air, humidity_pct: damp, bottle, ratio, text: deviation })}
+        onClick={whenRead(() => taps.make({ kind: "mixed", codes: view.pieces.map((p) => p.code), air_c: mix.air, humidity_pct: damp, bottle, ratio, text: deviation }))}
       >
         {view.pot_s === null ? "Glue is ready" : "Mixed just now"}
         <Key>Enter</Key>

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
+import { whenRead } from "../../parts/reading";
 import { clock, span, useUnits } from "../../parts/units";
 
 export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueView"] }) {
@@ -88,8 +89,7 @@ function Exception({ batch, codes }: { batch: number; codes: readonly string[] }
   return (
     <form
       className="leading-9"
-      onSubmit={(e) => {
-        e.preventDefault();
+      onSubmit={whenRead(() =>
         save.mutate(
           { code: code || (codes[0] ?? ""), note, ...(force === null ? {} : { force_n: force }) },
           {
@@ -99,8 +99,8 @@ function Exception({ batch, codes }: { batch: number; codes: readonly string[] }
               setForce(null);
             },
           },
-        );
-      }}
+        ),
+      )}
     >
       <select aria-label="Piece" className="written" value={code} onChange={(e) => setCode(e.target.value)}>
         {codes.map((c) => (

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useBench, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
+import { whenRead } from "../../parts/reading";
 import { useUnits } from "../../parts/units";
 
 const KINDS = ["bar", "screw", "spring", "weight", "press", "vacuum", "tape"] as const;
@@ -36,7 +37,7 @@ function Clamps({ view }: { view: Schemas["BenchView"] }) {
   const [form, setForm] = useState(EMPTY);
   const add = useWrite(writes.clamps);
   const retire = useWrite(writes.retireClamps);
-  const set = (part: Partial<Schemas["ClampsIn"]>) => setForm({ ...form, ...part });
+  const set = (part: Partial<Schemas["ClampsIn"]>) => setForm((before) => ({ ...before, ...part }));
   const whole = (text: string) => Math.max(0, Math.round(Number(text) || 0));
   return (
     <section aria-labelledby="clamps">
@@ -51,7 +52,7 @@ function Clamps({ view }: { view: Schemas["BenchView"] }) {
             </span>
             <span className="text-faded">
               {c.kind}
-              {c.force_n !== null && `, ${c.kind === "weight" ? "" : "up to "}${units.text(c.force_n, "force")} each, known ${KNOWN_BY[c.known_by] ?? `as ${c.force_known}`}`}
+              {c.force_n !== null && `, ${c.kind === "weight" ? "" : "up to "}${units.text(c.force_n, "force")} each, ${c.known_by ? `known ${KNOWN_BY[c.known_by]}` : c.force_known}`}
               {c.caul_mm !== null && `, caul ${units.text(c.caul_mm, "length")}`}
               {c.places > 1 && `, ${c.places} joints at once`}
             </span>
@@ -64,10 +65,7 @@ function Clamps({ view }: { view: Schemas["BenchView"] }) {
       </ul>
       <form
         className="leading-10"
-        onSubmit={(e) => {
-          e.preventDefault();
-          add.mutate(form, { onSuccess: () => setForm(EMPTY) });
-        }}
+        onSubmit={whenRead(() => add.mutate(form, { onSuccess: () => setForm(EMPTY) }))}
       >
         New: <input aria-label="How many clamps" type="number" min={1} max={500} className="written w-16 text-center" value={form.count} onChange={(e) => set({ count: whole(e.target.value) })} />{" "}
         <input aria-label="Name of the clamps" className="written w-40" placeholder="what they are called" value={form.label} onChange={(e) => set({ label: e.target.value })} />, a kind of{" "}
@@ -141,7 +139,7 @@ function Hours({ view }: { view: Schemas["BenchView"] }) {
         {TAKES.map(([key, name], i) => (
           <span key={key}>
             {i > 0 && ", "}
-            <QuantityField label={name} dimension="time" unit={pace[key] >= 120 ? "min" : "s"} className="w-20" value={pace[key]} onChange={(v) => v !== null && setPace({ ...pace, [key]: Math.round(v) })} /> {name}
+            <QuantityField label={name} dimension="time" unit={pace[key] >= 120 ? "min" : "s"} className="w-20" value={pace[key]} onChange={(v) => v !== null && setPace((before) => ({ ...before, [key]: Math.round(v) }))} /> {name}
           </span>
         ))}
         .{" "}
@@ -158,7 +156,7 @@ function Hours({ view }: { view: Schemas["BenchView"] }) {
         <QuantityField label="Usual air temperature" dimension="temperature" className="w-20" value={air ?? 20} onChange={(v) => v !== null && setAir(v)} /> : open time and pot life are reckoned for that.
       </p>
       <p className="flex flex-wrap items-center gap-3">
-        <Button look="main" disabled={save.isPending} onClick={() => save.mutate({ weekly, zone: here, off: view.off ?? [], pace, tolerance, air_c: air })}>
+        <Button look="main" disabled={save.isPending} onClick={whenRead(() => save.mutate({ weekly, zone: here, off: view.off ?? [], pace, tolerance, air_c: air }))}>
           Save the hours
         </Button>
         <span className="text-sm text-faded">Time zone: {here}.</span>

@@ -6,6 +6,7 @@ import { BoardMap } from "../../parts/BoardMap";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
+import { whenRead } from "../../parts/reading";
 import { useUnits } from "../../parts/units";
 
 const EMPTY: Schemas["BoardIn"] = { label: "", species: "ash", length_mm: 1000, width_mm: 120, thickness_mm: 27, moisture_pct: null, density_kg_m3: null, price: null, source: "", note: "", defects: [] };
@@ -16,7 +17,7 @@ export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
   const [form, setForm] = useState(EMPTY);
   const add = useWrite(writes.board);
   const retire = useWrite(writes.retireBoard);
-  const set = (part: Partial<Schemas["BoardIn"]>) => setForm({ ...form, ...part });
+  const set = (part: Partial<Schemas["BoardIn"]>) => setForm((before) => ({ ...before, ...part }));
   const longest = Math.max(...shop.boards.map((b) => b.length_mm));
   const size = (key: "length_mm" | "width_mm" | "thickness_mm", label: string) => (
     <QuantityField label={label} dimension="length" className="w-20" value={form[key]} problem={add.error?.of(key)?.message} onChange={(v) => v !== null && set({ [key]: v })} />
@@ -52,10 +53,7 @@ export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
       </ul>
       <form
         className="leading-10"
-        onSubmit={(e) => {
-          e.preventDefault();
-          add.mutate(form, { onSuccess: () => setForm({ ...EMPTY, species: form.species }) });
-        }}
+        onSubmit={whenRead(() => add.mutate(form, { onSuccess: () => setForm({ ...EMPTY, species: form.species }) }))}
       >
         New: <input aria-label="Label of the board" className="written w-32" placeholder="what stands on it" value={form.label} onChange={(e) => set({ label: e.target.value })} /> of{" "}
         <ChoiceField label="Species of the board" className="w-32" value={form.species} choices={(reference?.woods ?? []).map((w) => [w.key, w.name] as const)} freeText onChange={(species) => set({ species })} />, {size("length_mm", "Length")} long,{" "}

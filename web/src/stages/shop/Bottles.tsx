@@ -5,6 +5,7 @@ import { useReference, useWrite, writes } from "../../api/queries";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, Mind, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
+import { whenRead } from "../../parts/reading";
 import { clock, useUnits, type Units } from "../../parts/units";
 
 type Bottle = Schemas["BottleView"];
@@ -25,10 +26,12 @@ export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
   const { data: reference } = useReference();
   const [form, setForm] = useState(EMPTY);
   const add = useWrite(writes.bottle);
-  const limit = (key: string, value: number | null) => {
-    const limits = Object.fromEntries(Object.entries(form.limits).filter(([k]) => k !== key));
-    setForm({ ...form, limits: value === null ? limits : { ...limits, [key]: value } });
-  };
+  const set = (part: Partial<Schemas["BottleIn"]>) => setForm((before) => ({ ...before, ...part }));
+  const limit = (key: string, value: number | null) =>
+    setForm((before) => {
+      const limits = Object.fromEntries(Object.entries(before.limits).filter(([k]) => k !== key));
+      return { ...before, limits: value === null ? limits : { ...limits, [key]: value } };
+    });
   return (
     <section aria-labelledby="bottles">
       <h2 id="bottles" className="mb-2 text-xl font-bold">
@@ -42,28 +45,24 @@ export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
       </ul>
       <form
         className="leading-10"
-        onSubmit={(e) => {
-          e.preventDefault();
-          add.mutate(form, { onSuccess: () => setForm(EMPTY) });
-        }}
+        onSubmit={whenRead(() => add.mutate(form, { onSuccess: () => setForm(EMPTY) }))}
       >
         New:{" "}
-        <input aria-label="Label of the bottle" className="written w-40" placeholder="what stands on it" value={form.label} onChange={(e) => setForm({ ...form, label: e.target.value })} />{" "}
+        <input aria-label="Label of the bottle" className="written w-40" placeholder="what stands on it" value={form.label} onChange={(e) => set({ label: e.target.value })} />{" "}
         <ChoiceField
           label="Glue family"
           value={form.family}
           placeholder="which glue"
           choices={(reference?.glues ?? []).map((g) => [g.key, g.name] as const)}
           freeText
-          onChange={(family) => setForm({ ...form, family })}
+          onChange={(family) => set({ family })}
         />{" "}
         opened{" "}
-        <input aria-label="Opened on" type="date" className="written" value={form.opened_on ?? ""} onChange={(e) => setForm({ ...form, opened_on: e.target.value || null })} /> good until{" "}
-        <input aria-label="Good until" type="date" className="written" value={form.expires_on ?? ""} onChange={(e) => setForm({ ...form, expires_on: e.target.value || null })} />; its label says{" "}
+        <input aria-label="Opened on" type="date" className="written" value={form.opened_on ?? ""} onChange={(e) => set({ opened_on: e.target.value || null })} /> good until{" "}
+        <input aria-label="Good until" type="date" className="written" value={form.expires_on ?? ""} onChange={(e) => set({ expires_on: e.target.value || null })} />; its label says{" "}
         {LIMITS.map(([key, name, dimension, unit], i) => (
-          <span key={key} className="whitespace-nowrap">
-            {i > 0 && key !== "pressure_high_mpa" && ", "}
-            {name}{" "}
+          <span key={key}>
+            {i > 0 && key !== "pressure_high_mpa" && ","} {name}{" "}
             <QuantityField label={`Label: ${name}`} dimension={dimension} {...(unit ? { unit } : {})} className="w-20" value={form.limits[key] ?? null} placeholder="nothing" problem={add.error?.of(`limits.${key}`)?.message} onChange={(v) => limit(key, v)} />
           </span>
         ))}

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useShop, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
+import { whenRead } from "../../parts/reading";
 import { clock } from "../../parts/units";
 import { Bench } from "./Bench";
 import { Boards } from "./Boards";
@@ -83,7 +84,7 @@ function Rig({ shop }: { shop: Schemas["ShopView"] }) {
     reason: "",
   });
   const save = useWrite(writes.rig);
-  const set = (change: Partial<Schemas["RigIn"]>) => setForm({ ...form, ...change });
+  const set = (change: Partial<Schemas["RigIn"]>) => setForm((before) => ({ ...before, ...change }));
   const text = (key: "name" | "port" | "fixture" | "reason", label: string, hint: string, width: string) => (
     <input
       aria-label={label}
@@ -118,7 +119,7 @@ function Rig({ shop }: { shop: Schemas["ShopView"] }) {
       </p>
       <ProblemNote problem={save.error} />
       <p className="mt-2 flex flex-wrap items-center gap-4">
-        <Button look="main" onClick={() => save.mutate(form)} disabled={save.isPending}>
+        <Button look="main" onClick={whenRead(() => save.mutate(form))} disabled={save.isPending}>
           Save and connect
         </Button>
         <span role="status" className="text-sm text-faded">
