@@ -28,14 +28,14 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
         yield started
 
 
-def locked(server: Server, name: str, replicates: int = 6) -> int:
+def locked(server: Server, name: str, replicates: int = 6, **constants: Any) -> int:
     batch = int(call(server, "POST", "/batches", {"name": name})["id"])
     plan = call(server, "GET", f"/batches/{batch}/plan")
     levels = [{"value": p, "unit": ""} for p in ("planed", "sawn")]
     document = {**plan["document"], "question": "?", "replicates": replicates, "solid_reference": 0,
                 "factors": [{"key": "prep", "name": "Surface prep", "levels": levels}]}  # fmt: skip
     document["constants"] = {k: v for k, v in document["constants"].items() if k != "prep"}
-    document["constants"]["glue"] = {"value": "pva-damp", "unit": ""}
+    document["constants"] |= {"glue": {"value": "pva-damp", "unit": ""}, **constants}
     saved = call(server, "PUT", f"/batches/{batch}/plan", {"version": 1, "name": name, "document": document})
     call(server, "POST", f"/batches/{batch}/lock", {"version": saved["version"]})
     return batch
@@ -183,3 +183,117 @@ def test_what_if_and_a_bath(page: Page, server: Server) -> None:
     expect(bath.get_by_text("in since")).to_be_visible()
     bath.get_by_role("button", name="Out now").click()
     expect(bath.get_by_text("out since")).to_be_visible()
+
+
+def test_a_form_waits_for_a_quantity_that_is_still_being_read(page: Page, server: Server) -> None:
+    page.goto(f"{server.url}/shop")
+
+    def slow(route: Route) -> None:
+        page.wait_for_timeout(700)
+        route.continue_()
+
+    page.route("**/api/quantities", slow)
+    page.get_by_label("Name of the clamps").fill("Slow weights")
+    page.get_by_label("Force of one clamp").fill("10 kg")
+    # The kind is chosen, and the button pressed, while the mass is on its way.
+    page.get_by_label("Kind of clamp").select_option("weight")
+    page.get_by_role("button", name="Add the clamps").click()
+    expect(page.get_by_text("4 × Slow weights")).to_be_visible()
+    kept = next(c for c in call(server, "GET", "/bench")["clamps"] if c["label"] == "Slow weights")
+    assert kept["kind"] == "weight"
+    assert kept["force_n"] == pytest.approx(98.0665, abs=1e-3)
+
+
+def test_a_run_is_dragged_and_an_impossible_age_allowed(page: Page, server: Server) -> None:
+    batch = locked(server, "Dragged", replicates=8)
+    call(server, "POST", f"/batches/{batch}/schedule", {"seek": False})
+    page.goto(f"{server.url}/batch/{batch}/glue")
+    glue = page.locator("[data-task^='glue']").first
+    glue.scroll_into_view_if_needed()
+    before = call(server, "GET", f"/batches/{batch}/schedule")["schedule"]["slots"]
+    box = glue.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 2, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 300, box["y"] + 8, steps=6)
+    number = int((glue.get_attribute("data-task") or "").split()[1])
+    expect(page.get_by_text(f"Begin run {number} at").first).to_be_visible()
+    page.mouse.up()
+
+    def start() -> str:
+        slots = call(server, "GET", f"/batches/{batch}/schedule")["schedule"]["slots"]
+        return str(next(s["start"] for s in slots if s["kind"] == "glue" and s["run"] == number))
+
+    was = next(s["start"] for s in before if s["kind"] == "glue" and s["run"] == number)
+    wait_for(lambda: start() > was, "the run to be moved")
+    page.get_by_role("button", name="Undo").first.click()
+    wait_for(lambda: start() == was, "the run to be back")
+
+
+def test_an_impossible_age_is_allowed_by_a_press(page: Page, server: Server) -> None:
+    evenings = [[d, 17 * 60, 22 * 60] for d in range(5)]
+    kept = call(server, "GET", "/bench")
+    same = {k: kept[k] for k in ("zone", "pace", "tolerance")}
+    call(server, "PUT", "/bench", {**same, "weekly": evenings})
+    try:
+        hours = {"cure_s": {"value": 43200, "unit": "h"}, "clamp_s": {"value": 3600, "unit": "h"}}
+        batch = locked(server, "Twelve hours", 3, **hours)
+        page.goto(f"{server.url}/batch/{batch}/glue")
+        page.get_by_text("When to glue").click()
+        page.get_by_role("button", name="Make a schedule").click()
+        expect(page.get_by_text("impossible as it stands").first).to_be_visible()
+        page.get_by_role("button", name="Allow the age").first.click()
+        expect(page.get_by_text("Allowed: Allow the age")).to_be_visible()
+        expect(page.get_by_text("impossible as it stands")).to_have_count(0)
+        assert call(server, "GET", f"/batches/{batch}/schedule")["schedule"]["unplaced"] == []
+        page.get_by_role("button", name="take back").click()
+        expect(page.get_by_text("impossible as it stands").first).to_be_visible()
+    finally:
+        call(server, "PUT", "/bench", {**same, "weekly": kept["weekly"]})
+
+
+def test_clamps_come_off_at_the_bench_and_the_squeeze_out_is_told(page: Page, server: Server) -> None:
+    batch = locked(server, "Off the clamps", replicates=2)
+    codes = [p["code"] for p in call(server, "GET", f"/batches/{batch}/glue")["pieces"]]
+    early = (datetime.now(UTC) - timedelta(hours=5)).isoformat()
+    call(server, "POST", f"/batches/{batch}/glueups", {"codes": codes, "force_n": 400, "started_at": early})
+    page.set_viewport_size({"width": 800, "height": 1280})
+    page.goto(f"{server.url}/batch/{batch}/bench")
+    expect(page.get_by_role("timer")).to_contain_text("over")
+    off = page.get_by_role("button", name="Clamps are off 4 joints")
+    box = off.bounding_box()
+    assert box is not None
+    assert box["height"] >= 56, "to be hit with a glove"
+    off.click()
+    page.get_by_role("button", name="chiselled").click()
+    expect(page.get_by_role("button", name="chiselled")).to_have_count(0)
+    wait_for(lambda: all(p["told"] for p in call(server, "GET", f"/batches/{batch}/glue")["pieces"]), "what was told")
+
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.goto(f"{server.url}/batch/{batch}/glue")
+    page.get_by_text("Tell more of joints").click()
+    page.get_by_label("Which joints").select_option(codes[0])
+    page.get_by_label("What is told").select_option("shift")
+    page.get_by_label("along the overlap").fill("200")
+    page.get_by_role("button", name="Tell it").click()
+    expect(page.get_by_text("must be 0 to 100 mm").first).to_be_visible()
+    page.get_by_label("along the overlap").fill("1,5")
+    page.get_by_role("button", name="Tell it").click()
+    expect(page.get_by_text("Told of 1.")).to_be_visible()
+    page.get_by_label("Show only joints with").fill("overlap 1.5")
+    expect(page.get_by_text("1 of 4 joints")).to_be_visible()
+
+
+def test_a_bottle_with_its_label_and_its_frost(page: Page, server: Server) -> None:
+    page.goto(f"{server.url}/shop")
+    page.get_by_label("Label of the bottle").fill("Can 3")
+    page.get_by_label("Glue family").fill("Casein")
+    page.get_by_role("option", name="Casein").click()
+    page.get_by_label("Label: open for").fill("6 min")
+    page.get_by_label("Label: no colder than").fill("12")
+    page.get_by_role("button", name="Add the bottle").click()
+    bottle = page.get_by_role("listitem").filter(has_text="Can 3")
+    expect(bottle.get_by_text("open for 6 min, no colder than 12 °C")).to_be_visible()
+    bottle.get_by_text("what it went through").click()
+    bottle.get_by_role("button", name="Write it down").click()
+    expect(bottle.get_by_text("frozen once, still frozen")).to_be_visible()

@@ -130,7 +130,7 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
         </ul>
       )}
       <p className="text-sm text-faded">
-        {view.trades.map((t) => `${t.style === "blocks" ? "In blocks" : "In loads"}: done by ${clock(t.finish)}, ${t.visits} visits, ${t.runs} mixes${t.unplaced ? `, ${t.unplaced} joints without a time` : ""}.`).join(" ")}{" "}
+        {view.trades.map((t) => `${t.style === "blocks" ? "In blocks" : "In loads"}: done by ${clock(t.finish)}, ${t.visits} ${t.visits === 1 ? "visit" : "visits"}, ${t.runs} ${t.runs === 1 ? "mix" : "mixes"}${t.unplaced ? `, ${t.unplaced} joints without a time` : ""}.`).join(" ")}{" "}
         Pieces of one load share their clamp and their mix: they are not independent.{" "}
         Sought in this order: done soon{s.proved && " (no schedule of these runs ends sooner: proved)"}, few visits, and treatments spread evenly over them:{" "}
         {s.uneven < 0.05 ? "they are" : `a visit is off by ${s.uneven.toFixed(1)} joints of a treatment on average`}.
