@@ -14,6 +14,8 @@ from adhaero.store.bottles import Bottle
 from adhaero.store.shop import Rig
 from adhaero.workflow import reference, shop, today
 from adhaero.workflow.cut import boards
+from adhaero.workflow.glue import air
+from adhaero.workflow.glue.air import AirView
 from adhaero.workflow.reference import ParsedLevel, ParsedQuantity, ReferenceView
 from adhaero.workflow.shop import ShopView
 from adhaero.workflow.today import TodayView
@@ -66,6 +68,13 @@ class BottleEventIn(Strict):
     kind: str = Field(max_length=20)
     at: datetime | None = None
     note: str = Field("", max_length=200)
+
+
+class ClimateIn(Strict):
+    """What a logger wrote at a place: a table with time, temperature and humidity."""
+
+    place: str = Field(max_length=200)
+    text: str = Field(max_length=20_000_000)
 
 
 class RectIn(Strict):
@@ -146,6 +155,17 @@ def post_bottle(w: Shop, body: BottleIn, key: Key = None) -> Response:
 def post_bottle_event(w: Shop, bottle_id: int, body: BottleEventIn, key: Key = None) -> Response:
     shop.tell_of_bottle(w, bottle_id, body.kind, body.at, body.note, key)
     return answer(shop.view(w))
+
+
+@router.get("/climate", response_model=AirView)
+def get_climate(w: Shop) -> Response:
+    return answer(air.view(w))
+
+
+@router.post("/climate", response_model=AirView)
+def post_climate(w: Shop, body: ClimateIn, key: Key = None) -> Response:
+    air.take_in(w, body.place, body.text, key)
+    return answer(air.view(w))
 
 
 @router.post("/boards", response_model=ShopView)

@@ -12,12 +12,12 @@ from typing import Any, NamedTuple, TypeVar
 
 from adhaero.core.glue import told
 from adhaero.core.glue.clamping import pressure_mpa
+from adhaero.core.glue.exposure import Path, path_of
 from adhaero.core.joint_forms import Form
 from adhaero.core.method import Method
 from adhaero.core.plan.codes import read_code
 from adhaero.core.plan.design import COUNTS, TRIAL
 from adhaero.core.plan.document import Level, Plan, method_of
-from adhaero.core.plan.fields import CONDITIONING_S
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import actions, batches, breaks, glueups, shop, specimens
 from adhaero.store.breaks import Observed
@@ -143,10 +143,15 @@ class Facts:
         own = self.closed.get(piece.id)
         return moment(own.at if own else self.glueups[self.members[piece.id].glueup_id].started_at)
 
+    def exposure(self, piece: Specimen) -> Path | None:
+        """What a piece goes through before its break; ``None`` for most."""
+        level = self.level(piece, "conditioning")
+        return path_of(str(level.value)) if level is not None else None
+
     def conditioning(self, piece: Specimen) -> tuple[int, int]:
         """How long a piece is conditioned before its break, and dried afterwards, s; zeros for most."""
-        level = self.level(piece, "conditioning")
-        return CONDITIONING_S.get(str(level.value), (0, 0)) if level is not None else (0, 0)
+        path = self.exposure(piece)
+        return (0, 0) if path is None else (int(path.total_s - path.drying_s), int(path.drying_s))
 
     def due_at(self, piece: Specimen) -> datetime:
         """When a glued joint may be broken: its cure time over, or its conditioning and drying once they began."""

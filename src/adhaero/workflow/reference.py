@@ -108,11 +108,12 @@ class WoodView:
 
 @dataclass(frozen=True)
 class PartView:
-    """A part of what may be told of a joint: one of ``choices``, or a number of ``unit``."""
+    """A part of what may be told of a joint: one of ``choices``, ``words``, or a number of ``unit``."""
 
     key: str
     name: str
     choices: list[str]
+    words: bool
     unit: str
 
 
@@ -173,7 +174,7 @@ def view() -> ReferenceView:
         faces={o.key: (o.face_a.value, o.face_b.value, o.grain_angle_deg) for o in ORIENTATIONS.values()},
         failure_modes=dict(FAILURE_NAMES),
         questions=[QuestionView(q.key, q.name, q.question, q.hint) for q in QUESTIONS.values()],
-        told=[ToldView(k.key, k.name, [PartView(a.key, a.name, list(a.choices), a.unit) for a in k.parts])
+        told=[ToldView(k.key, k.name, [PartView(a.key, a.name, list(a.choices), a.words, a.unit) for a in k.parts])
               for k in KINDS.values()],
         bottle_events=dict(EVENTS),
     )  # fmt: skip

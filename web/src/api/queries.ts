@@ -40,6 +40,7 @@ export function useCompare(id: number, figure: string, fallen: boolean | null, a
 }
 
 export const useBench = () => useQuery({ queryKey: ["shop", "bench"], queryFn: () => take<"BenchView">(api.GET("/api/bench")) });
+export const useAir = () => useQuery({ queryKey: ["shop", "air"], queryFn: () => take<"AirView">(api.GET("/api/climate")) });
 /** The schedule; while a better one is sought it is asked for again every second. */
 export const useSchedule = (id: number) =>
   useQuery({
@@ -124,6 +125,7 @@ export const writes = {
   retireClamps: (clamp_id: number) => take<"Id">(api.POST("/api/clamps/{clamp_id}/retire", { params: { path: { clamp_id } } })),
   schedule: (id: number, body: Schemas["ScheduleIn"]) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule", { ...at(id), body })),
   told: (id: number, body: Schemas["ToldIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/told", { ...at(id), body })),
+  climate: (body: Schemas["ClimateIn"]) => take<"AirView">(api.POST("/api/climate", { body })),
   bottleEvent: ({ id, ...body }: { id: number } & Schemas["BottleEventIn"]) => take<"ShopView">(api.POST("/api/bottles/{bottle_id}/events", { params: { path: { bottle_id: id } }, body })),
   moveRun: (id: number, run: number, body: { to: string; snap: boolean }) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule/move", { ...at(id), body: { run, ...body } })),
   stopSchedule: (id: number) => take<"Done">(api.POST("/api/batches/{batch_id}/schedule/stop", at(id))),

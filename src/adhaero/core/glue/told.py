@@ -14,11 +14,12 @@ Value = Mapping[str, Any]
 
 @dataclass(frozen=True)
 class Asked:
-    """A part of a record: a choice, or a number of ``unit`` from ``low`` to ``high``."""
+    """A part of a record: a choice, a number of ``unit`` from ``low`` to ``high``, or ``words``."""
 
     key: str
     name: str
     choices: tuple[str, ...] = ()
+    words: bool = False
     unit: str = ""
     low: float = 0.0
     high: float = 0.0
@@ -62,6 +63,7 @@ KINDS: dict[str, Kind] = {
         Kind("disturbed", "Disturbed while curing", (
             Asked("what", "it was", ("knocked", "turned", "moved", "opened", "damaged")),
         )),
+        Kind("place", "Kept at", (Asked("where", "from then on at", words=True),), again=True),
         Kind("inspected", "Looked at", (Asked("whole", "it was", ("whole", "cracked", "apart")),), again=True),
     )
 }  # fmt: skip
@@ -84,6 +86,9 @@ def check(kind: str, value: Value) -> dict[str, Any]:
         part = asked.get(key)
         if part is None:
             p.add(f"value.{key}", f"is no part of {known.name.lower()}", "Leave it out.")
+        elif part.words:
+            fine = isinstance(given, str) and 1 <= len(given.strip()) <= 60
+            p.check(fine, f"value.{key}", "must be 1 to 60 characters", "Name it.")
         elif part.choices:
             p.check(given in part.choices, f"value.{key}", "is none of the choices",
                     "Use one of: " + ", ".join(part.choices) + ".")  # fmt: skip
@@ -105,7 +110,7 @@ def in_words(kind: str, value: Value, area_mm2: float = 0.0) -> str:
     for part in KINDS[kind].parts:
         if part.key in value:
             given = value[part.key]
-            said.append(str(given) if part.choices else f"{part.name} {given:g} {part.unit}".strip())
+            said.append(str(given) if part.choices or part.words else f"{part.name} {given:g} {part.unit}".strip())
     if kind == "amount" and "g" in value and area_mm2 > 0:
         said.append(f"{g_m2(float(value['g']), area_mm2):.0f} g/m²")
     if kind == "amount" and not {"g", "g_m2"} & set(value):

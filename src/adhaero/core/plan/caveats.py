@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from adhaero.core.glue.clamping import crushes
+from adhaero.core.glue.exposure import path_of
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.wood import WOODS, moisture_at, movement_mm
 from adhaero.core.plan.design import reach
@@ -34,7 +35,15 @@ class Caveat:
 def caveats(plan: Plan) -> list[Caveat]:
     """What the plan cannot find out, or does against the usual. Assumes that it could be locked."""
     found = [Caveat("sizes", text) for text in method_of(plan).warnings(plan.sizes)]
-    found += [*_numbers(plan), *_controls(plan), *_label(plan), *_runs_along(plan), *_movement(plan), *_crush(plan)]
+    found += [
+        *_numbers(plan),
+        *_controls(plan),
+        *_label(plan),
+        *_runs_along(plan),
+        *_movement(plan),
+        *_crush(plan),
+        *_exposure(plan),
+    ]
     return list({c.text: c for c in found}.values())
 
 
@@ -193,3 +202,16 @@ def rig_caveats(
         )
         found.append(Caveat("sizes", text))
     return found
+
+
+def _exposure(plan: Plan) -> Iterator[Caveat]:
+    """A conditioning in words without times: nothing can be scheduled for it."""
+    for own in records(plan):
+        level = own.get("conditioning")
+        text = str(level.value) if level is not None and level.value is not None else "dry"
+        if text != "dry" and path_of(text) is None:
+            yield Caveat(
+                "conditioning",
+                f"{text!r} states no times: neither bath nor break is scheduled for it. "
+                "Write it like: soak 6 h at 18 °C, dry 12 h, soak 6 h.",
+            )

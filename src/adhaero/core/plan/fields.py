@@ -46,13 +46,6 @@ CONDITIONINGS: dict[str, str] = {
     "swing-10": "10 swings of humidity",
     "outdoors": "Outdoors",
 }
-_H, _D = 3600, 86400
-CONDITIONING_S: dict[str, tuple[int, int]] = {
-    "soak-24h": (24 * _H, 0), "soak-24h-dried": (24 * _H, 7 * _D), "soak-7d": (7 * _D, 0), "boil-6h": (6 * _H, 0),
-    "freeze-thaw-5": (5 * _D, 0), "freeze-thaw-20": (20 * _D, 0), "wet-cold-3wk": (21 * _D, 0),
-    "hot-60": (24 * _H, 0), "swing-10": (70 * _D, 0), "outdoors": (365 * _D, 0),
-}  # fmt: skip
-"""How long a conditioning and the drying after it last, s: as its name says; a frost a day, a swing a week."""
 GLUE_STATES: dict[str, str] = {
     "fresh": "Fresh",
     "opened-1y": "Opened a year ago",

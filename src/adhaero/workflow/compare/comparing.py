@@ -21,7 +21,7 @@ from adhaero.store import shop
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.compare import claims
 from adhaero.workflow.compare.claims import ClaimView, Departed
-from adhaero.workflow.compare.mind import to_mind
+from adhaero.workflow.compare.mind import inspected, to_mind
 from adhaero.workflow.facts import Facts, load, version
 from adhaero.workflow.glue.kept import against_schedule
 from adhaero.workflow.workshop import Workshop
@@ -135,6 +135,7 @@ class CompareView:
     along: list[str]
     departed: list[Departed]
     kept: list[str]
+    inspected: list[str]
     claims: list[ClaimView]
     trials: list[str]
     swaps: list[tuple[str, str, str]]
@@ -288,12 +289,13 @@ class _Around(NamedTuple):
     departed: list[Departed]
     claims: list[ClaimView]
     kept: list[str]
+    inspected: list[str]
 
 
 def _around(conn: sqlite3.Connection, facts: Facts) -> _Around:
     along = [*claims.along(conn, facts), *to_mind(facts)]
     departed, kept = claims.departed(conn, facts), against_schedule(conn, facts)
-    return _Around(shop.rig(conn), along, departed, claims.of_plan(conn, facts), kept)
+    return _Around(shop.rig(conn), along, departed, claims.of_plan(conn, facts), kept, inspected(facts))
 
 
 @dataclass(frozen=True)
@@ -390,6 +392,7 @@ def _compare(
         along=around.along,
         departed=around.departed,
         kept=around.kept,
+        inspected=around.inspected,
         claims=around.claims,
         trials=[s.code for s in facts.pieces if facts.part(s) == TRIAL],
         swaps=[

@@ -1,20 +1,39 @@
-"""What was not alike between treatments though nobody planned it: ages, mixes, fasteners, glue that was not weighed."""
+"""What was not alike between treatments though nobody planned it: ages, mixes, fasteners, minutes out of the bath; and
+what was seen of the pieces on their way.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 from adhaero.core.compare.ages import age_gap
+from adhaero.core.compare.survival import survival
 from adhaero.core.glue.told import LEFT_IN
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts
 from adhaero.workflow.workshop import moment
 
+OUT_OF_BATH_S = 20 * 60
+"""How long a wet, hot or frozen piece may wait for its break: afterwards it is on its way to another state."""
+
 
 def to_mind(facts: Facts) -> list[str]:
     """In words, each naming the treatments that it is about."""
     joints = [s for s in facts.counting if s.id in facts.members]
-    return [*_ages(facts, joints), *_mixes(facts, joints), *_fasteners(facts, joints)]
+    return [*_ages(facts, joints), *_mixes(facts, joints), *_fasteners(facts, joints), *_dripping(facts, joints)]
+
+
+def inspected(facts: Facts) -> list[str]:
+    """What looks at the pieces on their way to the break said, a treatment a line."""
+    own: dict[int, dict[str, list[tuple[float, bool]]]] = {}
+    for s in facts.counting:
+        looks = [e for e in facts.told.get(s.id, ()) if e.kind == "inspected" and "whole" in e.value]
+        if looks:
+            days = [((moment(e.at) - facts.pressed_at(s)).total_seconds() / 86400, e) for e in looks]
+            own.setdefault(s.treatment_id, {})[s.code] = [
+                (round(day, 2), e.value["whole"] != "apart") for day, e in days
+            ]
+    return [f"{facts.treatments[t].label}: {survival(pieces).in_words()}" for t, pieces in sorted(own.items())]
 
 
 def _ages(facts: Facts, joints: list[Specimen]) -> Iterator[str]:
@@ -53,6 +72,19 @@ def _fasteners(facts: Facts, joints: list[Specimen]) -> Iterator[str]:
             left[label] = left.get(label, 0) + 1
     if left:
         yield f"Fasteners were left in: {_counted(left)}. These are not held by the glue alone."
+
+
+def _dripping(facts: Facts, joints: list[Specimen]) -> Iterator[str]:
+    """Pieces to be broken wet that stood too long between bath and break."""
+    late = []
+    for s in joints:
+        out, seen = facts.conditioned.get((s.id, "out")), facts.observed.get(s.id)
+        if out is not None and seen is not None and not facts.conditioning(s)[1]:
+            waited = (moment(seen.at) - moment(out.at)).total_seconds()
+            if waited > OUT_OF_BATH_S:
+                late.append(f"{s.code} {waited / 60:.0f} min")
+    if late:
+        yield f"Broken more than {OUT_OF_BATH_S // 60} min after leaving the conditioning: {', '.join(late)}."
 
 
 def _counted(own: dict[str, int]) -> str:

@@ -12,6 +12,7 @@ from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.store import glueups, members
 from adhaero.store.members import Adherend, Step
 from adhaero.workflow.facts import Facts, find_piece, find_pieces, load
+from adhaero.workflow.glue.air import stays
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
 MACHINED = ("planed", "jointed", "sawn", "sanded", "scraped")
@@ -31,7 +32,8 @@ class Defect:
 class PieceView:
     """A piece in full. ``since_machining_h`` is the time from the last machining to gluing, by side.
 
-    ``coarsest`` is the coarsest grit named; ``pair`` the two halves as they were glued.
+    ``coarsest`` is the coarsest grit named; ``pair`` the two halves as they were glued, ``stood`` where
+    it stood with what the air was like meanwhile.
     """
 
     code: str
@@ -44,6 +46,7 @@ class PieceView:
     defects: list[Defect]
     pair: list[str]
     swapped: str
+    stood: list[tuple[str, str]]
 
 
 def view(w: Workshop, batch_id: int, code: str) -> PieceView:
@@ -53,6 +56,7 @@ def view(w: Workshop, batch_id: int, code: str) -> PieceView:
         s = find_piece(conn, facts, code)
         steps, own = members.steps(conn, s.id), glueups.events(conn, batch_id, {s.id})
         adherends = members.adherends(conn, s.id)
+        stood = [(place, found.in_words() or "nothing was read") for place, found in stays(conn, facts, s, w.now())]
     glued = facts.pressed_at(s) if facts.members.get(s.id) else None
     swap = next((e for e in reversed(own) if e.kind == "swapped"), None)
     halves = [f"{s.code}-{a.side}" for a in adherends] if s.role == "joint" else [s.code]
@@ -68,6 +72,7 @@ def view(w: Workshop, batch_id: int, code: str) -> PieceView:
         defects=[Defect(e.value["side"], e.note, e.value["found"], e.at) for e in own if e.kind == "defect"],
         pair=list(swap.value["pair"]) if swap else halves,
         swapped=swap.note if swap else "",
+        stood=stood,
     )
 
 

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from operator import attrgetter
 from typing import Any
 
 from adhaero.core.glue import told
-from adhaero.core.glue.clamping import clamps_along, crushes, force_n
-from adhaero.core.glue.limits import Limits, limits
+from adhaero.core.glue.clamping import clamps_along, force_n
+from adhaero.core.glue.exposure import NAMED
+from adhaero.core.glue.limits import limits
 from adhaero.core.materials.bottle import BottleEvent, state
 from adhaero.core.materials.glue import GLUES
-from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.document import level_name
 from adhaero.core.refusal import refuse
 from adhaero.store import bottles as store
@@ -23,12 +23,11 @@ from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.glueups import Glueup, Mix
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, find_pieces, load
+from adhaero.workflow.glue.flags import pressure_flags, time_flags
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
 APART_DAYS = 30
 """Bottles opened less far apart than this are taken as of one age."""
-PRESSURE_TOLERANCE = 0.2
-"""Share by which the clamp pressure may leave the planned one before it is pointed out."""
 
 
 @dataclass(frozen=True)
@@ -90,50 +89,14 @@ class GlueView:
     warnings: list[str]
 
 
-def _pressure_flags(s: Specimen, pressure: float, found: Limits) -> Iterator[str]:
-    if s.pressure_mpa and abs(pressure / s.pressure_mpa - 1) > PRESSURE_TOLERANCE:
-        yield f"{100 * (pressure / s.pressure_mpa - 1):+.0f} % off the planned pressure"
-    low, high = found.pressure_low_mpa, found.pressure_high_mpa
-    whose = "its label's" if found.label else "the usual"
-    if low is not None and pressure < low:
-        yield f"below {whose} {low:g} MPa"
-    elif high is not None and pressure > high:
-        yield f"above {whose} {high:g} MPa"
-    wood = WOODS.get(s.species_a)
-    if wood and crushes(pressure, wood.crush_across_mpa):
-        yield f"near crushing {wood.name.lower()} ({wood.crush_across_mpa:g} MPa)"
-
-
-def _time_flags(facts: Facts, s: Specimen, open_s: float | None, taken: float | None, found: Limits) -> Iterator[str]:
-    """Times outside of what the glue allows, and a mix that was not as it should be."""
-    if open_s is not None and found.open_s is not None and open_s > found.open_s:
-        yield f"open time exceeded by {minutes(open_s - found.open_s)}"
-    mix = facts.mixes.get(facts.members[s.id].glueup_id)
-    if mix is not None:
-        stood = (facts.pressed_at(s) - moment(mix.mixed_at)).total_seconds()
-        if found.pot_s is not None and stood > found.pot_s:
-            yield f"pot life exceeded by {minutes(stood - found.pot_s)}"
-        if mix.deviation:
-            yield f"mix: {mix.deviation}"
-    if taken is not None and found.clamp_s is not None and taken < found.clamp_s:
-        yield f"clamped {minutes(found.clamp_s - taken)} shorter than its label says"
-    air = facts.glueups[facts.members[s.id].glueup_id].air_c
-    if found.least_c is not None and air is not None and air < found.least_c:
-        yield f"colder than its label's {found.least_c:g} °C"
-
-
-def minutes(seconds: float) -> str:
-    """A short time as on a kitchen clock: 70 s are "1:10", 4 h 5 min are "4 h 05"."""
-    whole = round(seconds)
-    if whole < 3600:
-        return f"{whole // 60}:{whole % 60:02d}"
-    return f"{whole // 3600} h {whole % 3600 // 60:02d}"
-
-
 def _conditioning(facts: Facts, s: Specimen) -> str:
     """The conditioning of a piece in words; empty for one that has none."""
-    level = facts.level(s, "conditioning")
-    return level_name("conditioning", level) if level is not None and facts.conditioning(s)[0] else ""
+    level, path = facts.level(s, "conditioning"), facts.exposure(s)
+    if level is None or path is None:
+        return ""
+    # A path written out says what it adds up to; those with a name say it in their name.
+    name = level_name("conditioning", level)
+    return name if level.value in NAMED else f"{name} ({path.in_words()})"
 
 
 def _late(facts: Facts, s: Specimen, now: datetime) -> bool:
@@ -164,9 +127,9 @@ def _piece(facts: Facts, s: Specimen, late: bool, bottle: _Bottle) -> GluePiece:
     spread, closed = facts.last(s.id, "spread"), facts.closed.get(s.id)
     open_s = (moment(closed.at) - moment(spread.at)).total_seconds() if spread and closed else None
     found = limits(s.glue, dict(bottle.limits), glueup.air_c if glueup else None)
-    flags = list(_pressure_flags(s, pressure, found)) if pressure is not None else []
+    flags = list(pressure_flags(s, pressure, found)) if pressure is not None else []
     if glueup:
-        flags += _time_flags(facts, s, open_s, taken, found)
+        flags += time_flags(facts, s, open_s, taken, found)
         flags += [f"bottle: {bottle.state}"] if bottle.state else []
     return GluePiece(
         code=s.code,

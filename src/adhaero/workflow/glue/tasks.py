@@ -11,8 +11,8 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts
 from adhaero.workflow.workshop import iso, moment
 
-UNCLAMP, CLEAN, IN, OUT, BREAK = "unclamp", "clean", "in", "out", "break"
-ORDER = (UNCLAMP, CLEAN, IN, OUT, BREAK)
+UNCLAMP, CLEAN, IN, CHANGE, OUT, BREAK = "unclamp", "clean", "in", "change", "out", "break"
+ORDER = (UNCLAMP, CLEAN, IN, CHANGE, OUT, BREAK)
 """The order of the hands where things are due at once."""
 CLEAN_FOR = timedelta(hours=12)
 """How long after unclamping the bench asks what became of the squeeze-out."""
@@ -30,7 +30,9 @@ class Task:
 
 
 def tasks(facts: Facts, now: datetime | None = None) -> list[Task]:
-    """All of them, the earliest first. With ``now``, also squeeze-out of which nobody has said what became of it."""
+    """All of them, the earliest first. With ``now``, also squeeze-out of which nobody has said what became of it, and
+    the next change of phase inside a conditioning.
+    """
     together: dict[tuple[str, int, object], list[tuple[datetime, Specimen]]] = {}
     for s in facts.pieces:
         member = facts.members.get(s.id)
@@ -38,10 +40,10 @@ def tasks(facts: Facts, now: datetime | None = None) -> list[Task]:
             for kind, at, alike in _of_joint(facts, s, now):
                 together.setdefault((kind, member.glueup_id, alike), []).append((at, s))
     found = []
-    for (kind, glueup, _), own in together.items():
+    for (kind, glueup, alike), own in together.items():
         # Joints of one glue-up go together; the first of them says when.
         pieces = [s for _, s in own]
-        what = _what(facts, kind, glueup, pieces)
+        what = _what(facts, kind, glueup, pieces, alike)
         at = min(at for at, _ in own)
         found.append(Task(kind, iso(at), tuple(s.code for s in pieces), facts.glueups[glueup].number, what))
     return sorted(found, key=lambda t: (t.at, ORDER.index(t.kind)))
@@ -59,6 +61,12 @@ def _of_joint(facts: Facts, s: Specimen, now: datetime | None) -> Iterator[tuple
         yield CLEAN, moment(out.at), None
     if facts.part(s) not in (COUNTS, TRIAL):
         return
+    path = facts.exposure(s)
+    if now is not None and path is not None and begun is not None and ended is None:
+        coming = ((moment(begun.at) + timedelta(seconds=at), kind) for at, kind in path.changes)
+        following = next(((at, kind) for at, kind in coming if at > now), None)
+        if following is not None and following[0] < moment(begun.at) + timedelta(seconds=wet):
+            yield CHANGE, following[0], (begun.at, following[1])
     if wet and begun is None:
         yield IN, pressed + timedelta(seconds=s.cure_s or 0), (s.cure_s, wet)
     elif wet and dry and ended is None and begun is not None:
@@ -68,11 +76,13 @@ def _of_joint(facts: Facts, s: Specimen, now: datetime | None) -> Iterator[tuple
         yield BREAK, facts.due_at(s), (s.cure_s, wet, dry, last.at if last else "")
 
 
-def _what(facts: Facts, kind: str, glueup_id: int, own: list[Specimen]) -> str:
+def _what(facts: Facts, kind: str, glueup_id: int, own: list[Specimen], alike: object) -> str:
     if kind == UNCLAMP:
         return f"Take glue-up {facts.glueups[glueup_id].number} out of its clamps"
     if kind == BREAK:
         names = list(dict.fromkeys(facts.treatments[s.treatment_id].label for s in own))
         more = f" and {len(names) - 1} more" if len(names) > 1 else ""
         return f"Break: cure time reached ({names[0]}{more})"
+    if kind == CHANGE and isinstance(alike, tuple):
+        return f"The next phase begins: {alike[1]}"
     return {CLEAN: "Squeeze-out", IN: "Into conditioning", OUT: "Out of conditioning, to dry"}[kind]

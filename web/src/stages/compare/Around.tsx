@@ -43,6 +43,14 @@ export function Around({ batch, view }: { batch: number; view: View }) {
           )}
         </section>
       )}
+      {view.inspected.length > 0 && (
+        <section aria-label="Looked at on the way" className="text-sm">
+          <h3 className="head mb-1">Looked at on the way</h3>
+          {view.inspected.map((text) => (
+            <p key={text}>{text}.</p>
+          ))}
+        </section>
+      )}
       {view.kept.length > 0 && (
         <section aria-label="Against the schedule" className="text-sm text-faded">
           <h3 className="head mb-1">Against the schedule</h3>

@@ -46,6 +46,11 @@ export function PieceSheet({ batch, view, code, onClose }: Props) {
           </li>
         ))}
       </ul>
+      {data.stood.map(([place, air], i) => (
+        <p key={place + String(i)} className="text-sm">
+          Stood at {place}: {air}.
+        </p>
+      ))}
       {data.coarsest !== null && <p className="text-sm text-faded">Coarsest grit: {data.coarsest}.</p>}
       <Fault batch={batch} piece={data} />
       <Faces batch={batch} piece={data} view={view} />

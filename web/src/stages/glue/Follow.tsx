@@ -7,7 +7,7 @@ import type { Taps } from "./taps";
 
 type Task = Schemas["TaskView"];
 
-const NAMES: Readonly<Record<string, string>> = { unclamp: "Clamps off", clean: "Squeeze-out", in: "Into conditioning", out: "Out of conditioning", break: "Break" };
+const NAMES: Readonly<Record<string, string>> = { unclamp: "Clamps off", clean: "Squeeze-out", in: "Into conditioning", change: "Next phase", out: "Out of conditioning", break: "Break" };
 const CLEANED = ["left", "wiped wet", "scraped", "chiselled"] as const;
 const SOON = 3600;
 /** Farther away than this it is no matter for the bench today. */
@@ -87,6 +87,8 @@ function Done({ batch, task: t, many, main, taps }: { batch: number; task: Task;
           {t.kind === "in" ? "They are in" : "They are out"}
         </Button>
       );
+    case "change":
+      return <p className="text-lg">{t.what}.</p>;
     default:
       return (
         <Link className="inline-flex min-h-14 items-center text-lg text-spruce underline underline-offset-4" to={`/batch/${batch}/break`}>

@@ -240,12 +240,12 @@ function Joint({ view, piece, done, now, taps }: JointProps) {
           <p aria-live="polite">
             <Code size="huge">{piece.code}</Code>
           </p>
-          <p className="text-2xl wrap-anywhere">
+          <p className="text-2xl sm:text-4xl wrap-anywhere">
             <span className="font-mono font-semibold">{piece.treatment}</span> {piece.label}
           </p>
         </div>
       </div>
-      <p className="text-3xl">
+      <p className="text-3xl sm:text-5xl">
         {piece.force_n === null ? "Clamp as planned" : <>Clamp to <strong>{units.text(piece.force_n * piece.together, "force", 0)}</strong></>}
         {piece.together > 1 && ` for the ${piece.together} side by side`}
         {piece.clamp && `, ${piece.clamp}`}
@@ -295,7 +295,7 @@ function Clock({ name, seconds, limit, passed = "" }: { name: string; seconds: n
   return (
     <div className={`sheet px-4 py-3 ${over ? "border-alarm" : ""}`}>
       <p className="head">{name}</p>
-      <p className={`text-7xl font-semibold sm:text-8xl tabular-nums ${over ? "text-alarm" : ""}`} role="timer" aria-label={name}>
+      <p className={`text-7xl font-semibold sm:text-9xl tabular-nums ${over ? "text-alarm" : ""}`} role="timer" aria-label={name}>
         {seconds === null ? (limit === null ? "—" : clockOf(limit)) : left === null ? clockOf(seconds) : clockOf(Math.abs(left))}
       </p>
       <p className={over ? "text-alarm" : "text-faded"}>{seconds === null ? "starts when you spread" : over ? passed || `over by ${span(left)}: go on, it is noted` : limit === null ? "so far" : "left"}</p>

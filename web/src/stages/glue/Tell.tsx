@@ -92,7 +92,7 @@ function PartField({ part, value, problem, onChange }: PartProps) {
           ))}
         </select>
       ) : (
-        <input aria-label={part.name} inputMode="decimal" className="written w-16 text-center" value={value} aria-invalid={problem ? true : undefined} onChange={(e) => onChange(e.target.value)} />
+        <input aria-label={part.name} inputMode={part.words ? "text" : "decimal"} className={`written ${part.words ? "w-40" : "w-16 text-center"}`} value={value} aria-invalid={problem ? true : undefined} onChange={(e) => onChange(e.target.value)} />
       )}
       {part.unit && ` ${part.unit}`},{" "}
     </span>
@@ -106,7 +106,7 @@ function read(parts: readonly Part[], typed: Readonly<Record<string, string>>): 
     const text = (typed[part.key] ?? "").trim();
     if (!text) continue;
     const number = Number(text.replace(",", "."));
-    found[part.key] = part.choices.length > 0 || Number.isNaN(number) ? text : number;
+    found[part.key] = part.choices.length > 0 || part.words || Number.isNaN(number) ? text : number;
   }
   return found;
 }

@@ -8,6 +8,7 @@ import { whenRead } from "../../parts/reading";
 import { clock } from "../../parts/units";
 import { Bench } from "./Bench";
 import { Boards } from "./Boards";
+import { Climate } from "./Climate";
 import { Bottles } from "./Bottles";
 
 const UNIT_CHOICES: Record<string, readonly string[]> = {
@@ -31,6 +32,7 @@ export default function ShopPage() {
       <div>
         <Bottles shop={shop} />
         <Boards shop={shop} />
+        <Climate />
       </div>
     </div>
   );

@@ -1,0 +1,82 @@
+"""The air that pieces stood in: readings of places, and the summary of each piece's own stay."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from adhaero.core.glue.climate import Reading, Stay, stay
+from adhaero.core.refusal import refuse
+from adhaero.formats import climate_csv
+from adhaero.store import climate
+from adhaero.store.climate import StoredReading
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.facts import Facts
+from adhaero.workflow.glue.bench import bench
+from adhaero.workflow.workshop import Act, Workshop, iso, moment
+
+
+@dataclass(frozen=True)
+class PlaceView:
+    """A place with how much was read there, from when to when, and what it came to."""
+
+    place: str
+    readings: int
+    first: str
+    last: str
+    summary: str
+
+
+def take_in(w: Workshop, place: str, text: str, key: str | None) -> dict[str, Any]:
+    """Take in what a logger wrote at a place; all of it or nothing."""
+    name = place.strip()
+    if not 1 <= len(name) <= 60:
+        raise refuse("place", "the place has no name, or a long one", "Name it: shelf A, the bath.")
+    with w.db.read() as conn:
+        zone = ZoneInfo(bench(conn).hours.zone)
+    rows = climate_csv.read(text, zone)
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        climate.add(conn, name, (StoredReading(iso(r.at), r.air_c, r.humidity_pct) for r in rows), action_id)
+        return {"pieces": len(rows)}
+
+    return w.perform(Act("shop", "climate", f"{len(rows)} readings at {name}", key=key, request=f"{name}{text}"), body)
+
+
+@dataclass(frozen=True)
+class AirView:
+    """The places that something was read at."""
+
+    places: list[PlaceView]
+
+
+def view(w: Workshop) -> AirView:
+    """All places that something was read at."""
+    with w.db.read() as conn:
+        found = {p: _readings(conn, p) for p in climate.places(conn)}
+    return AirView(
+        [
+            PlaceView(p, len(own), iso(own[0].at), iso(own[-1].at), stay(own, own[0].at, own[-1].at).in_words())
+            for p, own in found.items()
+        ]
+    )
+
+
+def _readings(conn: sqlite3.Connection, place: str) -> list[Reading]:
+    return [Reading(moment(r.at), r.air_c, r.humidity_pct) for r in climate.readings(conn, place)]
+
+
+def stays(conn: sqlite3.Connection, facts: Facts, s: Specimen, now: datetime) -> Iterator[tuple[str, Stay]]:
+    """Where a piece stood, one place after the other until its break, and what the air was like meanwhile."""
+    told = [e for e in facts.told.get(s.id, ()) if e.kind == "place"]
+    if not told:
+        return
+    seen = facts.observed.get(s.id)
+    ends = [moment(e.at) for e in told[1:]] + [moment(seen.at) if seen else now]
+    for e, end in zip(told, ends, strict=True):
+        place = str(e.value["where"]).strip()
+        yield place, stay(_readings(conn, place), moment(e.at), end)
