@@ -147,6 +147,21 @@ def test_the_plan_and_the_fact_are_both_kept(bench: Bench) -> None:
     assert bench.compare(batch)["kept"] == kept
 
 
+def test_a_long_line_takes_several_clamps_and_fewer_under_a_caul(bench: Bench) -> None:
+    at_the_bench(bench)
+    # 150 mm of overlap, 20 mm of wood: a clamp every 40 mm makes four; under 30 mm of caul one every 100 makes two.
+    sizes = {"width": 20.0, "overlap": 150.0, "thickness": 20.0}
+    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2, sizes=sizes)
+    assert {p["clamps_wanted"] for p in bench.get(f"/batches/{batch}/glue")["pieces"]} == {4}
+    make(bench, batch)
+    first = bench.get(f"/batches/{batch}/guide")["pieces"][0]
+    assert (first["clamps"], first["clamp"]) == (4, "Bar clamps 1, 2, 3, 4")
+    clamps(bench, "Under cauls", 4, caul_mm=30.0)
+    make(bench, batch)
+    assert bench.get(f"/batches/{batch}/guide")["pieces"][0]["clamps"] == 2
+    assert fields(clamps(bench, "Odd", caul_mm=900, status=422)) == {"caul_mm"}
+
+
 def test_joints_hold_the_clamps_that_the_bench_took_down(bench: Bench) -> None:
     at_the_bench(bench)
     clamps(bench, "Screw clamps", 2, force_n=2500.0)

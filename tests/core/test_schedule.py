@@ -69,6 +69,26 @@ def test_treatments_are_spread_evenly_over_the_visits_where_that_costs_nothing()
     assert check(problem, found.table) == []
 
 
+def test_a_long_line_takes_several_clamps_at_once() -> None:
+    # Three clamps a joint and seven in the shop: two joints at a time, the seventh clamp is of no use.
+    joints = [replace(joint(0, t, mpa=3, clamp=20 * H, cure=60 * H, share=0.2), clamps=3) for t in "ABCD"]
+    problem = small(joints, EVENINGS, (replace(BARS, count=7),))
+    chains, _, table = first_schedule(problem)
+    assert table.unplaced == ()
+    assert check(problem, table) == []
+    assert all(c.clamps == {"bar": 3 * len(c.run.joints)} and len(c.run.joints) <= 2 for c in chains)
+    assert all(len({c.number, *c.also}) == 3 for c in table.courses)
+
+
+def test_too_few_clamps_for_a_long_line_are_explained() -> None:
+    problem = small([replace(joint(0, "A"), clamps=8)])
+    _, _, table = first_schedule(problem)
+    (reason,) = explain(problem, table, clock)
+    assert reason.text == "The line of a joint wants 8 clamps; of Bar clamp there are 6."
+    helped = applied(problem, reason.remedies[0], reason.codes)
+    assert first_schedule(helped)[2].unplaced == ()
+
+
 def test_improving_stops_when_it_is_told_to() -> None:
     problem = INSTANCES["wet and dry"]()
     chains, starts, table = first_schedule(problem)
@@ -111,6 +131,7 @@ def test_whatever_is_placed_keeps_every_rule(data: st.DataObject) -> None:
         )
         for _ in range(many)
     ]
+    joints = [replace(j, clamps=data.draw(st.sampled_from([1, 1, 2, 3]))) for j in joints]
     clamps = (Clamps("bar", "Bar", data.draw(st.integers(1, 4)), data.draw(st.integers(1, 2)), 1500.0),)
     hours = data.draw(st.sampled_from([EVENINGS, DAYS]))
     problem = small(joints, hours, clamps)

@@ -38,6 +38,7 @@ def valid() -> list[Planted]:
     problems = [
         small([*wet, *dried], DAYS, days=30),
         small(shared, DAYS, (Clamps("caul", "Caul", 2, 3, 900.0),)),
+        small([replace(joint(0, t, mpa=1.2, replicate=r), clamps=3) for t in "AB" for r in (1, 2)], DAYS),
         replace(pressures_by_ages(), joints=pressures_by_ages().joints[::3]),
     ]
     glues = {"pva-damp": GlueLimits(480, 3600), "epoxy-slow": GlueLimits(2400, 2400)}
@@ -69,6 +70,18 @@ def pick_slot(t: Timetable, rng: random.Random, kind: str | None = None) -> int:
 
 def of(p: Problem, code: str) -> int:
     return next(n for n, j in enumerate(p.joints) if j.code == code)
+
+
+@plants("clamps")
+def one_clamp_too_few(p: Problem, t: Timetable, rng: random.Random) -> Planted | None:
+    n, c = pick(t, rng)
+    return (p, course(t, n, also=c.also[1:])) if c.also else None
+
+
+@plants("clamps")
+def one_clamp_twice(p: Problem, t: Timetable, rng: random.Random) -> Planted | None:
+    n, c = pick(t, rng)
+    return (p, course(t, n, also=(c.number, *c.also[1:]))) if c.also else None
 
 
 @plants("once")
@@ -210,7 +223,7 @@ def held_by_another(p: Problem, t: Timetable, rng: random.Random) -> Planted:
 @plants("force")
 def pressed_too_hard(p: Problem, t: Timetable, rng: random.Random) -> Planted:
     n = of(p, pick(t, rng)[1].code)
-    heavy = replace(p.joints[n], force_n=5000.0 + rng.random())
+    heavy = replace(p.joints[n], force_n=(5000.0 + rng.random()) * p.joints[n].clamps)
     return replace(p, joints=(*p.joints[:n], heavy, *p.joints[n + 1 :])), t
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from adhaero.core.refusal import refuse
 
@@ -44,6 +44,22 @@ def spacing_mm(depth_mm: float, caul_mm: float = 0.0) -> float:
     neighbours must meet there: twice the depth. (Handbook rule of thumb for edge joints.)
     """
     return 2 * (depth_mm + caul_mm)
+
+
+FLAT = ("lap", "edge", "butt", "half-lap", "scarf")
+"""Forms whose line lies flat under the clamps; mitres, tenons and the like are drawn together at one place."""
+
+
+def line_of(form: str, sizes: Mapping[str, float]) -> tuple[float, float]:
+    """Length of a joint's line and the wood that its force goes through on the way there, mm; zeros for other forms.
+
+    Through a board on edge the force goes half of the span that it is broken on.
+    """
+    if form not in FLAT:
+        return 0.0, 0.0
+    length = max((sizes[k] for k in ("width", "overlap", "other_width") if k in sizes), default=0.0)
+    through = sizes["span"] / 2 if form == "edge" and "span" in sizes else sizes.get("thickness", 20.0)
+    return length, through
 
 
 def clamps_along(length_mm: float, depth_mm: float, caul_mm: float = 0.0) -> int:

@@ -23,11 +23,14 @@ from adhaero.workflow.workshop import Workshop
 USUAL_SPREAD_G_M2 = 180.0
 WASTE = 1.5
 FEW = 12
+Place = tuple[str, tuple[int, ...]]
+"""A kind of clamp and the numbers of those on a joint."""
 
 
 @dataclass(frozen=True)
 class GuidePiece:
-    """A joint of the run: ``force_n`` is what its clamp should give, ``together`` the joints side by side in it.
+    """A joint of the run: ``force_n`` is what must press on it, ``together`` the joints side by side in its clamp,
+    ``clamps`` the clamps along its line, which share the force.
 
     ``coat``: it wants a first thin coat, ``coat_at`` it got one. ``stands_s`` is how long it is to stand open, by plan.
     """
@@ -41,6 +44,7 @@ class GuidePiece:
     force_n: float | None
     clamp: str
     together: int
+    clamps: int
     coat: bool
     coat_at: str | None
     stands_s: float | None
@@ -103,7 +107,7 @@ def guide(w: Workshop, batch_id: int, run: int | None = None, bottle: str = "", 
     family = pieces[0].glue if pieces else ""
     glue = GLUES.get(family)
     found = _limits(family, known, mix.bottle if mix else bottle, mix.air_c if mix else air_c)
-    shared = [places.get(c) for c in codes]
+    shared = [places.get(c, ("", ())) for c in codes]
     return Guide(
         batch_id=batch_id,
         name=facts.batch.name,
@@ -118,8 +122,8 @@ def guide(w: Workshop, batch_id: int, run: int | None = None, bottle: str = "", 
         joints_per_mix=joints_per_mix(found, pace.joint_s, pace.mix_s),
         grams=sum(_grams(facts, s) for s in pieces),
         pieces=[
-            _piece(facts, s, _clamp(places.get(s.code), labels), max(1, shared.count(places.get(s.code, ("", 0)))))
-            for s in pieces
+            _piece(facts, s, _clamp(place, labels), shared.count(place) if place[0] else 1, len(place[1]) or 1)
+            for s, place in zip(pieces, shared, strict=True)
         ],
         mixed_at=mix.at if mix else None,
         mix_key=mix.key if mix else None,
@@ -147,13 +151,13 @@ def _in_words(found: Limits) -> str:
 
 def _run(
     facts: Facts, schedule: dict[str, Any] | None, wanted: int | None, mix: OpenMix | None
-) -> tuple[int, list[str], dict[str, tuple[str, int]]]:
-    """(run, codes in order, code -> clamp and its number) of what is glued now."""
+) -> tuple[int, list[str], dict[str, Place]]:
+    """(run, codes in order, code -> place) of what is glued now."""
     waiting = {s.code: s for s in unglued(facts)}
-    places: dict[str, tuple[str, int]] = {}
+    places: dict[str, Place] = {}
     runs: list[tuple[int, list[str]]] = []
     if schedule is not None:
-        places = {c["code"]: (c["clamp"], c["number"]) for c in schedule["courses"]}
+        places = {c["code"]: (c["clamp"], (c["number"], *c.get("also", ()))) for c in schedule["courses"]}
         runs = [(s["run"] + 1, list(s["codes"])) for s in schedule["slots"] if s["kind"] == "glue"]
     if mix is not None:
         number = next((n for n, codes in runs if set(codes) & set(mix.codes)), 0)
@@ -178,11 +182,12 @@ def _grams(facts: Facts, s: Specimen) -> float:
     return facts.area_mm2(s) * 1e-6 * rate * both * WASTE
 
 
-def _clamp(place: tuple[str, int] | None, labels: dict[str, str]) -> str:
-    return f"{labels[place[0]]} {place[1]}" if place is not None and place[0] in labels else ""
+def _clamp(place: Place, labels: dict[str, str]) -> str:
+    kind, numbers = place
+    return f"{labels[kind]} {', '.join(str(n) for n in numbers)}" if kind in labels else ""
 
 
-def _piece(facts: Facts, s: Specimen, clamp: str, together: int) -> GuidePiece:
+def _piece(facts: Facts, s: Specimen, clamp: str, together: int, clamps: int) -> GuidePiece:
     t, area = facts.treatments[s.treatment_id], facts.area_mm2(s)
     open_s, closed = facts.level(s, "open_s"), facts.closed.get(s.id)
     coat, spread = facts.last(s.id, "coat"), facts.last(s.id, "spread")
@@ -196,6 +201,7 @@ def _piece(facts: Facts, s: Specimen, clamp: str, together: int) -> GuidePiece:
         force_n=None if s.pressure_mpa is None else force_n(s.pressure_mpa, area),
         clamp=clamp,
         together=together,
+        clamps=clamps,
         coat=s.prep == "sized",
         coat_at=coat.at if coat else None,
         stands_s=float(open_s.value) if open_s is not None and isinstance(open_s.value, float | int) else None,
@@ -214,11 +220,11 @@ def _own_clamp(closed: Event | None, labels: dict[str, str]) -> str:
     """The clamp that a joint was closed in, where the bench took it down."""
     if closed is None or closed.value.get("clamp") not in labels:
         return ""
-    return f"{labels[closed.value['clamp']]} {closed.value['number']}"
+    return _clamp((closed.value["clamp"], (closed.value["number"], *closed.value.get("also", ()))), labels)
 
 
 def scheduled_clamp(conn: sqlite3.Connection, batch_id: int, code: str) -> dict[str, Any]:
     """The clamp that the schedule gives a joint; empty without one."""
     kept = clamps.schedule(conn, batch_id)
     course = next((c for c in kept.document["courses"] if c["code"] == code), None) if kept else None
-    return {"clamp": course["clamp"], "number": course["number"]} if course else {}
+    return {k: course[k] for k in ("clamp", "number", "also") if course.get(k)} if course else {}

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from adhaero.core.glue.clamping import clamps_along, line_of
 from adhaero.core.glue.limits import limits
 from adhaero.core.glue.schedule.calendar import within
 from adhaero.core.glue.schedule.hours import Stretch, stretches
@@ -51,8 +52,10 @@ def demand(
     waiting = [
         s for s in facts.pieces if s.role == "joint" and s.id not in facts.members and s.id not in facts.observed
     ]
-    joints = tuple(_joint(facts, s, b.tolerance) for s in waiting)
-    kinds = tuple(_kind(c) for c in store.clamps(conn))
+    stored = store.clamps(conn)
+    caul = max((c.caul_mm or 0.0 for c in stored), default=0.0)
+    joints = tuple(_joint(facts, s, b.tolerance, caul) for s in waiting)
+    kinds = tuple(_kind(c) for c in stored)
     horizon = _days(joints, kinds)
     hours = tuple(stretches(b.hours, start, horizon))
     busy, held = _others(conn, facts.batch.id, start)
@@ -97,7 +100,13 @@ def _days(joints: tuple[Joint, ...], kinds: tuple[Clamps, ...]) -> int:
     return int(longest / D) + 21 + rounds * 2
 
 
-def _joint(facts: Facts, s: Specimen, share: float) -> Joint:
+def line_clamps(facts: Facts, s: Specimen, caul_mm: float) -> int:
+    """How many clamps the line of a joint wants, under cauls of that thickness."""
+    length, through = line_of(facts.form(s).key, facts.sizes(s.id))
+    return clamps_along(length, through, caul_mm) if length > 0 and through > 0 else 1
+
+
+def _joint(facts: Facts, s: Specimen, share: float, caul_mm: float) -> Joint:
     tolerances = facts.plan.tolerances
     clamp, cure = int(s.clamp_s or 0), int(s.cure_s or 0)
     wet, dry = facts.conditioning(s)
@@ -115,6 +124,7 @@ def _joint(facts: Facts, s: Specimen, share: float) -> Joint:
         wet_tol_s=max(600, int(share * max(wet, dry))),
         breaks=facts.part(s) == COUNTS,
         replicate=s.replicate,
+        clamps=line_clamps(facts, s, caul_mm),
     )
 
 
@@ -134,7 +144,11 @@ def _others(
         for s in other.document["slots"]:
             if s["end_s"] + shift > 0:
                 busy.append((max(0, s["start_s"] + shift), s["end_s"] + shift))
-        lanes = {(c["clamp"], c["number"], c["mixed_s"], c["released_s"]) for c in other.document["courses"]}
+        lanes = {
+            (c["clamp"], number, c["mixed_s"], c["released_s"])
+            for c in other.document["courses"]
+            for number in (c["number"], *c.get("also", ()))
+        }
         held += [(k, max(0, a + shift), b + shift, 1) for k, _, a, b in lanes if b + shift > 0]
     return busy, held
 
@@ -157,8 +171,9 @@ def _in_use(facts: Facts, kinds: tuple[Clamps, ...], start: datetime) -> list[tu
         until = max(1, int(left.total_seconds()))
         own = facts.closed[s.id].value if s.id in facts.closed else {}
         if own.get("clamp") in known:
-            lane = own["clamp"], own["number"]
-            lanes[lane] = max(until, lanes.get(lane, 0))
+            for number in (own["number"], *own.get("also", ())):
+                lane = own["clamp"], number
+                lanes[lane] = max(until, lanes.get(lane, 0))
         else:
             loose.append((commonest.key, until, 1))
     taken = sum(key == commonest.key for key, _ in lanes)

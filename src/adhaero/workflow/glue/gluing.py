@@ -10,7 +10,7 @@ from operator import attrgetter
 from typing import Any
 
 from adhaero.core.glue import told
-from adhaero.core.glue.clamping import clamps_along, force_n
+from adhaero.core.glue.clamping import force_n
 from adhaero.core.glue.exposure import NAMED
 from adhaero.core.glue.limits import limits
 from adhaero.core.materials.bottle import BottleEvent, state
@@ -23,6 +23,7 @@ from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.glueups import Glueup, Mix
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, find_pieces, load
+from adhaero.workflow.glue.demand import line_clamps
 from adhaero.workflow.glue.flags import pressure_flags, time_flags
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
@@ -143,7 +144,7 @@ def _piece(facts: Facts, s: Specimen, late: bool, bottle: _Bottle) -> GluePiece:
         measured=facts.is_measured(s.id),
         wanted_mpa=s.pressure_mpa,
         wanted_force_n=None if s.pressure_mpa is None else force_n(s.pressure_mpa, area),
-        clamps_wanted=_clamps_wanted(facts, s),
+        clamps_wanted=line_clamps(facts, s, 0.0),
         glueup=glueup.number if glueup else None,
         pressure_mpa=pressure,
         open_s=open_s,
@@ -159,14 +160,6 @@ def _piece(facts: Facts, s: Specimen, late: bool, bottle: _Bottle) -> GluePiece:
         in_at=begun.at if begun else None,
         out_at=ended.at if ended else None,
     )
-
-
-def _clamps_wanted(facts: Facts, s: Specimen) -> int:
-    """Clamps along the line of a joint: its longer side, pressed through the thickness of the wood above it."""
-    sizes = facts.sizes(s.id)
-    length = max((sizes[k] for k in ("overlap", "width", "depth") if k in sizes), default=0.0)
-    through = sizes.get("thickness", 20.0)
-    return clamps_along(length, through) if length > 0 and through > 0 else 1
 
 
 def _told(facts: Facts, s: Specimen, area: float) -> list[tuple[str, str]]:

@@ -27,22 +27,22 @@ NEAR_S = 15 * 60
 def _kept(problem: Problem, document: dict[str, Any]) -> tuple[list[Chain], Starts]:
     """The runs of a schedule and their times, as far as their joints still wait for glue."""
     index = {j.code: i for i, j in enumerate(problem.joints)}
-    place = {c["code"]: (c["clamp"], c["number"]) for c in document["courses"]}
+    place = {c["code"]: (c["clamp"], c["number"], *c.get("also", ())) for c in document["courses"]}
     kinds = {c.key for c in problem.clamps}
     chains: list[Chain] = []
     starts: Starts = {}
     for s in document["slots"]:
         if s["kind"] != "glue" or not all(c in index and place[c][0] in kinds for c in s["codes"]):
             continue
-        loads: dict[tuple[str, int], list[int]] = {}
+        loads: dict[tuple[Any, ...], list[int]] = {}
         for code in s["codes"]:
             loads.setdefault(place[code], []).append(index[code])
-        run = Run(s["run"], tuple(Load(kind, tuple(own)) for (kind, _), own in loads.items()))
+        run = Run(s["run"], tuple(Load(at[0], tuple(own), len(at) - 1) for at, own in loads.items()))
         made = chain(problem, run)
-        at = {x["kind"]: x["start_s"] for x in document["slots"] if x["run"] == s["run"]}
-        if all(t.kind in at for t in made.tasks):
+        starts_at = {x["kind"]: x["start_s"] for x in document["slots"] if x["run"] == s["run"]}
+        if all(t.kind in starts_at for t in made.tasks):
             chains.append(made)
-            starts[run.index] = [at[t.kind] for t in made.tasks]
+            starts[run.index] = [starts_at[t.kind] for t in made.tasks]
     return chains, starts
 
 

@@ -272,7 +272,8 @@ def _shown(facts: Facts, d: dict[str, Any], waiting: set[str], labels: dict[str,
     courses = [Course(**c) for c in d["courses"]]
     lanes: dict[tuple[str, int, int], list[Course]] = {}
     for c in courses:
-        lanes.setdefault((c.clamp, c.number, c.run), []).append(c)
+        for number in (c.number, *c.also):
+            lanes.setdefault((c.clamp, number, c.run), []).append(c)
     slots = [Slot(**{**s, "codes": tuple(s["codes"])}) for s in d["slots"]]
     return Schedule(
         start=d["start"],

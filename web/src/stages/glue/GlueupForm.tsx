@@ -31,6 +31,7 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
   const wanted = pieces[0]?.wanted_mpa ?? null;
   const mixed = new Set(pieces.map((p) => p.wanted_mpa)).size > 1;
   const needed = area !== null && wanted !== null ? (wanted * area) / clamps : null;
+  const line = Math.max(1, ...pieces.map((p) => p.clamps_wanted));
   const pressure = area !== null && force !== null ? (force * clamps) / area : null;
   const families = new Set(pieces.map((p) => p.glue));
   const bottles = view.bottles;
@@ -67,6 +68,11 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
         {mixed && "The chosen joints want different pressures. "}
         {pressure !== null && <strong className="text-ink">{units.text(force! * clamps, "force")} give {units.text(pressure, "stress", 2)}.</strong>}
       </p>
+      {line > clamps && (
+        <Mind>
+          Pressed evenly, a line of this length takes {line} clamps, or thicker cauls under {clamps === 1 ? "this one" : `these ${clamps}`}.
+        </Mind>
+      )}
       {family && families.size > 0 && !families.has(family) && <Mind>The chosen joints are planned with another glue than the one in {bottle}.</Mind>}
       <ProblemNote problem={save.error} />
       <Button type="submit" look="main" className="mt-2" disabled={!pieces.length || save.isPending}>

@@ -247,6 +247,7 @@ function Joint({ view, piece, done, now, taps }: JointProps) {
       </div>
       <p className="text-3xl sm:text-5xl">
         {piece.force_n === null ? "Clamp as planned" : <>Clamp to <strong>{units.text(piece.force_n * piece.together, "force", 0)}</strong></>}
+        {piece.clamps > 1 && ` with ${piece.clamps} clamps of ${units.text((piece.force_n ?? 0) / piece.clamps, "force", 0)}`}
         {piece.together > 1 && ` for the ${piece.together} side by side`}
         {piece.clamp && `, ${piece.clamp}`}
       </p>

@@ -183,22 +183,27 @@ def _clamps(problem: Problem, table: Timetable) -> Iterator[Violation]:
     loads: dict[tuple[str, int, int], list[Course]] = {}
     for c in table.courses:
         kind = kinds.get(c.clamp)
-        if kind is None or not 1 <= c.number <= kind.count:
+        numbers = (c.number, *c.also)
+        if kind is None or not all(1 <= n <= kind.count for n in numbers) or len(set(numbers)) < len(numbers):
             yield Violation("clamps", c.code, f"{c.code}: there is no clamp {c.clamp} {c.number}")
             continue
+        if c.code in joints and len(numbers) != joints[c.code].clamps:
+            wanted = joints[c.code].clamps
+            yield Violation("clamps", c.code, f"{c.code}: {len(numbers)} clamps, its line wants {wanted}")
         loads.setdefault((c.clamp, c.number, c.run), []).append(c)
     begins = {s.run: s.start_s for s in table.slots if s.kind == "glue"}
     for (key, number, run), own in loads.items():
         if len(own) > kinds[key].places:
             yield Violation("clamps", own[0].code, f"{len(own)} joints in a clamp with {kinds[key].places} places")
-        force = sum(joints[c.code].force_n for c in own if c.code in joints)
+        force = sum(joints[c.code].force_n / (1 + len(c.also)) for c in own if c.code in joints)
         kind = kinds[key]
         if kind.most_n is not None and force > kind.most_n * 1.001:
             yield Violation("force", own[0].code, f"{kind.label} cannot press with {force:.0f} N")
         if force < 0.8 * kind.least_n:
             yield Violation("force", own[0].code, f"{kind.label} presses harder than {force:.0f} N")
         taken = begins.get(run, own[0].mixed_s), max(c.released_s for c in own), run
-        lanes.setdefault((key, number), []).append(taken)
+        for n in {number, *(n for c in own for n in c.also)}:
+            lanes.setdefault((key, n), []).append(taken)
     for (key, number), spans in lanes.items():
         ordered = sorted(spans)
         for (_, end, _), (start, _, _) in itertools.pairwise(ordered):

@@ -17,10 +17,13 @@ BLOCKS, LOADS = "blocks", "loads"
 
 @dataclass(frozen=True)
 class Load:
-    """The joints in one clamp: indices into the problem's joints, in the order of gluing."""
+    """The joints in one clamp (or the one joint under several): indices into the problem's joints, in the order of
+    gluing.
+    """
 
     kind: str
     joints: tuple[int, ...]
+    clamps: int = 1
 
 
 @dataclass(frozen=True)
@@ -96,14 +99,15 @@ def _rows(columns: list[list[int]]) -> list[list[int]]:
 
 def fitting(problem: Problem, joint: Joint) -> list[Clamps]:
     """The clamps that can press a joint, those that fit it most closely first."""
-    able = [c for c in problem.clamps if c.holds(joint.force_n)]
+    able = [c for c in problem.clamps if c.count >= joint.clamps and c.holds(joint.force_n / joint.clamps)]
     return sorted(able, key=lambda c: (c.least_n == 0, c.most_n if c.most_n is not None else 1e12, c.key))
 
 
 def _room(problem: Problem, joints: Sequence[Joint]) -> int:
     """How many of these joints all fitting clamps hold together."""
     kinds = {c.key: c for j in joints for c in fitting(problem, j)}
-    return sum(c.count * c.places for c in kinds.values())
+    most = max(j.clamps for j in joints)
+    return sum(c.count * c.places if most == 1 else c.count // most for c in kinds.values())
 
 
 def _loads(problem: Problem, joints: Sequence[int]) -> tuple[list[Load], list[int]]:
@@ -117,16 +121,17 @@ def _loads(problem: Problem, joints: Sequence[int]) -> tuple[list[Load], list[in
     todo = list(joints)
     while todo:
         joint = problem.joints[todo[0]]
-        kind = next((c for c in fitting(problem, joint) if left[c.key]), None)
+        kind = next((c for c in fitting(problem, joint) if left[c.key] >= joint.clamps), None)
         if kind is None:
             over.append(todo.pop(0))
             continue
         together = [todo[0]]
         for other in todo[1:]:
-            alike = abs(problem.joints[other].force_n - joint.force_n) <= 0.02 * joint.force_n
+            alone = joint.clamps > 1 or problem.joints[other].clamps > 1
+            alike = not alone and abs(problem.joints[other].force_n - joint.force_n) <= 0.02 * joint.force_n
             if len(together) < kind.places and alike and kind.holds(joint.force_n, len(together) + 1):
                 together.append(other)
-        left[kind.key] -= 1
-        found.append(Load(kind.key, tuple(together)))
+        left[kind.key] -= joint.clamps
+        found.append(Load(kind.key, tuple(together), joint.clamps))
         todo = [x for x in todo if x not in together]
     return found, over

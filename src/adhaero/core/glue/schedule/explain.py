@@ -79,7 +79,9 @@ def explain(problem: Problem, table: Timetable, clock: Clock) -> list[Reason]:
     alike: dict[tuple[object, ...], list[Joint]] = {}
     for j in problem.joints:
         if j.code in table.unplaced:
-            alike.setdefault((j.glue, j.force_n, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.breaks), []).append(j)
+            alike.setdefault((j.glue, j.force_n, j.clamps, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.breaks), []).append(
+                j
+            )
     found = [_alone(problem, own, clock) for own in alike.values()]
     reasons = [_helpful(problem, r) for r in _merged([r for r in found if r is not None])]
     told = {c for r in reasons for c in r.codes}
@@ -155,15 +157,19 @@ def _alone(problem: Problem, own: Sequence[Joint], clock: Clock) -> Reason | Non
 def _no_clamp(problem: Problem, j: Joint, codes: tuple[str, ...]) -> Reason:
     if not problem.clamps:
         return Reason(codes, "There is no clamp in the shop.", (), True)
+    most = max(problem.clamps, key=lambda c: c.count)
+    if most.count < j.clamps:
+        text = f"The line of a joint wants {j.clamps} clamps; of {most.label} there are {most.count}."
+        more = j.clamps - most.count
+        return Reason(codes, text, (Remedy("clamps", f"{more} more of {most.label}", more, most.key),), True)
+    each, wants = j.force_n / j.clamps, "A joint wants" if j.clamps == 1 else "Each clamp of a joint must give"
     nearest = max(problem.clamps, key=lambda c: c.most_n or 0.0)
-    if all((c.most_n or 0.0) < j.force_n for c in problem.clamps if c.most_n is not None):
-        text = (
-            f"A joint wants {j.force_n:.0f} N; the strongest clamp, {nearest.label}, gives {nearest.most_n or 0:.0f} N."
-        )
+    if all((c.most_n or 0.0) < each for c in problem.clamps if c.most_n is not None):
+        text = f"{wants} {each:.0f} N; the strongest clamp, {nearest.label}, gives {nearest.most_n or 0:.0f} N."
     else:
-        nearest = min(problem.clamps, key=lambda c: abs(c.least_n - j.force_n))
-        text = f"A joint wants {j.force_n:.0f} N; {nearest.label} presses with {nearest.least_n:.0f} N at least."
-    return Reason(codes, text, (Remedy("force", f"Take clamps of {j.force_n:.0f} N", j.force_n, nearest.key),), True)
+        nearest = min(problem.clamps, key=lambda c: abs(c.least_n - each))
+        text = f"{wants} {each:.0f} N; {nearest.label} presses with {nearest.least_n:.0f} N at least."
+    return Reason(codes, text, (Remedy("force", f"Take clamps of {each:.0f} N", each, nearest.key),), True)
 
 
 def _single(problem: Problem, j: Joint) -> tuple[Problem, Chain]:

@@ -12,7 +12,8 @@ from adhaero.core.glue.schedule.hours import Stretch
 class Joint:
     """A joint to be glued. ``clamp_s`` and ``cure_s`` run from pressure to release and from closing to conditioning
     (or to the break), each within its tolerance; ``wet_s`` and ``dry_s`` are a conditioning that ends at the break.
-    ``breaks``: whether it goes to the rig (spares and dummies do not).
+    ``breaks``: whether it goes to the rig (spares and dummies do not). ``clamps`` press on it side by side along its
+    line, sharing ``force_n``.
     """
 
     code: str
@@ -28,6 +29,7 @@ class Joint:
     wet_tol_s: int = 0
     breaks: bool = True
     replicate: int = 1
+    clamps: int = 1
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.glue.schedule.problem import Problem
-from adhaero.core.glue.schedule.timing import BREAK, GLUE, SOAK, TAKE_OUT, UNCLAMP, Chain, closings
+from adhaero.core.glue.schedule.timing import BREAK, GLUE, SOAK, TAKE_OUT, UNCLAMP, Chain, closings, taken_off
 
 
 @dataclass(frozen=True)
@@ -22,7 +22,9 @@ class Slot:
 
 @dataclass(frozen=True)
 class Course:
-    """One joint's course: s since the start of the schedule. ``clamp`` is the kind, ``number`` the single clamp."""
+    """One joint's course: s since the start of the schedule. ``clamp`` is the kind, ``number`` the single clamp, and
+    ``also`` the others of a joint that takes several.
+    """
 
     code: str
     run: int
@@ -36,6 +38,7 @@ class Course:
     in_s: int | None
     out_s: int | None
     broken_s: int | None
+    also: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -103,12 +106,13 @@ def _slots(problem: Problem, c: Chain, starts: Sequence[int]) -> list[Slot]:
     ]
 
 
-def _courses(problem: Problem, c: Chain, starts: Sequence[int], numbers: dict[int, int]) -> list[Course]:
+def _courses(problem: Problem, c: Chain, starts: Sequence[int], numbers: dict[int, list[int]]) -> list[Course]:
     pace, begin = problem.pace, starts[0]
     at = {t.kind: s for t, s in zip(c.tasks, starts, strict=True)}
     closed = closings(problem, c.run)
     order = [j for j in c.run.joints if problem.joints[j].breaks]
     found = []
+    off = taken_off(c.run)
     for n, load in enumerate(c.run.loads):
         for j in load.joints:
             first = problem.joints[j]
@@ -124,12 +128,13 @@ def _courses(problem: Problem, c: Chain, starts: Sequence[int], numbers: dict[in
                     code=first.code,
                     run=c.run.index,
                     clamp=load.kind,
-                    number=numbers[n],
+                    number=numbers[n][0],
+                    also=tuple(numbers[n][1:]),
                     mixed_s=begin,
                     spread_s=begin + closed[j] - pace.joint_s,
                     closed_s=begin + closed[j],
                     pressed_s=begin + closed[load.joints[-1]],
-                    released_s=at[UNCLAMP] + (n + 1) * pace.unclamp_s,
+                    released_s=at[UNCLAMP] + off[n] * pace.unclamp_s,
                     in_s=at[SOAK] + pace.soak_s if SOAK in at else None,
                     out_s=out + pace.soak_s if out is not None and TAKE_OUT in at else out,
                     broken_s=slot + pace.break_s if slot is not None else None,
@@ -140,7 +145,7 @@ def _courses(problem: Problem, c: Chain, starts: Sequence[int], numbers: dict[in
 
 def _numbers(
     problem: Problem, chains: Sequence[Chain], starts: Mapping[int, Sequence[int]]
-) -> dict[int, dict[int, int]]:
+) -> dict[int, dict[int, list[int]]]:
     """Single clamps of each kind, numbered from 1, given to loads so that none is in two places: by start."""
     free: dict[str, list[int]] = {c.key: [0] * c.count for c in problem.clamps}
     wanted: list[tuple[int, int, str, int, int]] = [
@@ -150,12 +155,13 @@ def _numbers(
         if c.run.index in starts:
             own = starts[c.run.index]
             end = own[1] + c.tasks[1].length_s
-            wanted += [(own[0], end, load.kind, c.run.index, n) for n, load in enumerate(c.run.loads)]
-    found: dict[int, dict[int, int]] = {}
+            for n, load in enumerate(c.run.loads):
+                wanted += [(own[0], end, load.kind, c.run.index, n)] * load.clamps
+    found: dict[int, dict[int, list[int]]] = {}
     for begin, end, kind, run, n in sorted(wanted):
         lane = _lane(free[kind], begin)
         free[kind][lane] = end
-        found.setdefault(run, {})[n] = lane + 1
+        found.setdefault(run, {}).setdefault(n, []).append(lane + 1)
     return found
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
 from dataclasses import dataclass
 
@@ -50,6 +51,11 @@ def closings(problem: Problem, run: Run) -> dict[int, int]:
     return {j: pace.mix_s + (n + 1) * pace.joint_s for n, j in enumerate(run.joints)}
 
 
+def taken_off(run: Run) -> list[int]:
+    """How many clamps are off when each load of a run is free."""
+    return list(itertools.accumulate(load.clamps for load in run.loads))
+
+
 def chain(problem: Problem, run: Run) -> Chain:
     """The tasks of a run with their windows."""
     pace, joints = problem.pace, problem.joints
@@ -58,10 +64,10 @@ def chain(problem: Problem, run: Run) -> Chain:
     tasks = [Task(GLUE, pace.mix_s + len(closed) * pace.joint_s)]
     # Each clamp is counted from its own pressure, which is on when its last joint is closed, to its own release.
     released = [
-        _window(closed[load.joints[-1]] - (n + 1) * pace.unclamp_s, first.clamp_s, first.clamp_tol_s)
-        for n, load in enumerate(run.loads)
+        _window(closed[load.joints[-1]] - off * pace.unclamp_s, first.clamp_s, first.clamp_tol_s)
+        for off, load in zip(taken_off(run), run.loads, strict=True)
     ]
-    unclamp_s = len(run.loads) * pace.unclamp_s
+    unclamp_s = taken_off(run)[-1] * pace.unclamp_s
     low, high = _shared(released)
     tasks.append(Task(UNCLAMP, unclamp_s, 0, max(low, tasks[0].length_s), high))
     wrong = "" if high >= tasks[1].low else "its clamps cannot all be released within the tolerance of the clamp time"
@@ -77,7 +83,7 @@ def chain(problem: Problem, run: Run) -> Chain:
         wrong = wrong or ("" if high >= low else "its breaks cannot all keep the age; the clamps may come off too late")
     if max(len(load.joints) for load in run.loads) * pace.joint_s > problem.limits(first.glue).open_s:
         wrong = "hands take longer than the glue stays open"
-    used = Counter(load.kind for load in run.loads)
+    used = Counter(load.kind for load in run.loads for _ in range(load.clamps))
     return Chain(run, tuple(tasks), dict(used), wrong)
 
 
