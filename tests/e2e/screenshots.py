@@ -19,6 +19,7 @@ SHOTS = {
     "labels": ("/batch/2/labels", 1280, 500),
     "glue": ("/batch/4/glue", 1280, 1000),
     "bench": ("/batch/4/bench", 800, 1280),
+    "clamps": ("/batch/4/bench", 1280, 800),
     "break": ("/batch/3/break", 1280, 800),
     "compare": ("/batch/2/compare", 1280, 1500),
     "compare-narrow": ("/batch/3/compare", 400, 800),
@@ -50,6 +51,8 @@ def main() -> None:
                 page.wait_for_timeout(1500)
                 if name == "break":
                     pull(page)
+                if name == "clamps":
+                    page.mouse.wheel(0, 420)
                 if name == "bench":
                     page.get_by_role("button", name="Glue is ready").click()
                     page.get_by_role("button", name="Spread").click()
