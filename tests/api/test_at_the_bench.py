@@ -202,6 +202,19 @@ def test_a_slipped_joint_has_less_area_and_more_stress(bench: Bench) -> None:
     assert fields(tell(bench, batch, "shift", codes[:1], 422, along_mm=1)) == {"codes.0"}
 
 
+def test_one_weight_over_several_joints_is_shared_by_area(bench: Bench) -> None:
+    batch = bench.locked("pva-damp", "casein", solid=2)
+    codes = bench.codes(batch, "joint")
+    bench.sizes(batch, [(codes[2], "overlap", "10")])
+    # 60 N over 20 x 25, 20 x 25 and 20 x 10 mm: 0.05 MPa on each of them; the fourth lies alone under its own.
+    bench.glue(batch, codes[:4], force_n=60.0, over=3)
+    pressures = [piece(bench, batch, c)["pressure_mpa"] for c in codes[:4]]
+    assert pressures == pytest.approx([0.05, 0.05, 0.05, 60 / 500])
+    wrong = bench.glue(batch, codes[4:], 422, over=2, clamps=2)
+    assert fields(wrong) == {"clamps"}
+    assert fields(bench.glue(batch, codes[4:], 422, over=0)) == {"over"}
+
+
 def test_forces_read_at_the_clamp_stand_side_by_side(bench: Bench) -> None:
     batch, codes = glued(bench)
     tell(bench, batch, "force", codes[:1], force_n=900)

@@ -78,6 +78,12 @@ def test_the_state_of_a_bottle_at_a_moment(hours: float, words: str) -> None:
     assert state(events(), FROST + timedelta(hours=hours)) == words
 
 
+def test_kept_from_frost_until_it_was_not() -> None:
+    kept = [BottleEvent("frost-free", FROST - timedelta(days=9))]
+    assert state(kept, FROST - timedelta(hours=1)) == "kept frost-free"
+    assert state([*kept, *events()], FROST + timedelta(hours=94)) == "frozen once, thawed 22 h, thick paste"
+
+
 def test_frozen_again_and_used_up() -> None:
     again = [
         *events(),

@@ -288,6 +288,7 @@ class GlueupIn(Strict):
     mixed_at: datetime | None = None
     ratio: str = Field("", max_length=80)
     deviation: str = Field("", max_length=200)
+    over: int = 1
 
 
 class ToldIn(Strict):

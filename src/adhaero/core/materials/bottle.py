@@ -10,6 +10,7 @@ EVENTS: dict[str, str] = {
     "frozen": "went into the frost",
     "thawed": "came out of the frost",
     "looks": "looked",
+    "frost-free": "is kept where it does not freeze",
     "used up": "was used up",
 }
 """Kinds of events; ``looks`` says what was seen: thick, lumpy, separated."""
@@ -40,6 +41,8 @@ def state(events: Sequence[BottleEvent], at: datetime) -> str:
         else:
             hours = (at - thaws[-1].at).total_seconds() / 3600
             said.append(f"thawed {hours:.0f} h" if hours < 72 else f"thawed {hours / 24:.0f} days")
+    elif any(e.kind == "frost-free" for e in told):
+        said.append("kept frost-free")
     looks = [e.note for e in told if e.kind == "looks" and e.note]
     if looks:
         said.append(looks[-1])

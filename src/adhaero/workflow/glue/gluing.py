@@ -10,7 +10,7 @@ from operator import attrgetter
 from typing import Any
 
 from adhaero.core.glue import told
-from adhaero.core.glue.clamping import force_n
+from adhaero.core.glue.clamping import caul_for, force_n, line_of, side_by_side
 from adhaero.core.glue.exposure import NAMED
 from adhaero.core.glue.limits import limits
 from adhaero.core.materials.bottle import BottleEvent, state
@@ -36,7 +36,7 @@ class GluePiece:
     """A joint as the bench sees it. Pressure follows from force and measured area; ``flags`` say what is off.
 
     ``open_s`` is how long it stood open, ``told`` what else was told of it: (kind, in words). ``clamps_wanted`` is how
-    many clamps its line wants for even pressure, without cauls.
+    many clamps its line wants for even pressure, ``cauls`` with which caul (mm) fewer clamps do.
     """
 
     code: str
@@ -51,6 +51,7 @@ class GluePiece:
     wanted_mpa: float | None
     wanted_force_n: float | None
     clamps_wanted: int
+    cauls: list[tuple[int, float]]
     glueup: int | None
     pressure_mpa: float | None
     open_s: float | None
@@ -128,6 +129,7 @@ def _piece(facts: Facts, s: Specimen, late: bool, bottle: _Bottle) -> GluePiece:
     spread, closed = facts.last(s.id, "spread"), facts.closed.get(s.id)
     open_s = (moment(closed.at) - moment(spread.at)).total_seconds() if spread and closed else None
     found = limits(s.glue, dict(bottle.limits), glueup.air_c if glueup else None)
+    wanted = line_clamps(facts, s, 0.0)
     flags = list(pressure_flags(s, pressure, found)) if pressure is not None else []
     if glueup:
         flags += time_flags(facts, s, open_s, taken, found)
@@ -144,7 +146,8 @@ def _piece(facts: Facts, s: Specimen, late: bool, bottle: _Bottle) -> GluePiece:
         measured=facts.is_measured(s.id),
         wanted_mpa=s.pressure_mpa,
         wanted_force_n=None if s.pressure_mpa is None else force_n(s.pressure_mpa, area),
-        clamps_wanted=line_clamps(facts, s, 0.0),
+        clamps_wanted=wanted,
+        cauls=_cauls(facts, s, wanted),
         glueup=glueup.number if glueup else None,
         pressure_mpa=pressure,
         open_s=open_s,
@@ -160,6 +163,12 @@ def _piece(facts: Facts, s: Specimen, late: bool, bottle: _Bottle) -> GluePiece:
         in_at=begun.at if begun else None,
         out_at=ended.at if ended else None,
     )
+
+
+def _cauls(facts: Facts, s: Specimen, clamps: int) -> list[tuple[int, float]]:
+    """For each smaller number of clamps than a line wants, the caul that makes it do, mm."""
+    length, through = line_of(facts.form(s).key, facts.sizes(s.id))
+    return [(n, caul_for(length, through, n)) for n in range(1, min(clamps, 9))]
 
 
 def _told(facts: Facts, s: Specimen, area: float) -> list[tuple[str, str]]:
@@ -250,7 +259,9 @@ def _glueup(g: Glueup, own: list[GluePiece]) -> GlueupView:
 
 @dataclass(frozen=True)
 class NewGlueup:
-    """A glue-up as entered; numbers in N, degrees Celsius, %, g/m2."""
+    """A glue-up as entered; numbers in N, degrees Celsius, %, g/m2. ``over`` is how many joints lie side by side under
+    each clamp or weight, in the order of ``codes``.
+    """
 
     codes: Sequence[str]
     person: str
@@ -267,6 +278,7 @@ class NewGlueup:
     mixed_at: datetime | None = None
     ratio: str = ""
     deviation: str = ""
+    over: int = 1
 
 
 def _check(new: NewGlueup, now: datetime) -> None:
@@ -274,6 +286,10 @@ def _check(new: NewGlueup, now: datetime) -> None:
         raise refuse("codes", "no piece is chosen", "Choose the pieces that go into this glue-up.")
     if new.force_n is not None and not 0 < new.force_n <= 200_000:
         raise refuse("force_n", f"a clamp force of {new.force_n:g} N is not possible", "Check the number and its unit.")
+    if not 1 <= new.over <= 50:
+        raise refuse("over", "joints under one clamp must be 1 to 50", "Type how many lie side by side.")
+    if new.over > 1 and new.clamps > 1:
+        raise refuse("clamps", "several clamps a joint and several joints a clamp do not go together", "Make one 1.")
     if not 1 <= new.clamps <= 50:
         raise refuse("clamps", "clamps per joint must be 1 to 50", "Type how many clamps press on one joint.")
     if new.air_c is not None and not -20 <= new.air_c <= 50:
@@ -316,6 +332,8 @@ def add_glueup(w: Workshop, batch_id: int, new: NewGlueup, key: str | None) -> d
         }
         glueup_id = glueups.add_glueup(conn, batch_id, values, action_id)
         glueups.add_members(conn, glueup_id, [s.id for s in pieces], action_id)
+        if new.over > 1 and new.force_n is not None:
+            _share(conn, facts, pieces, new, action_id)
         if new.mixed_at is not None or new.deviation or new.ratio:
             mixed = iso(new.mixed_at) if new.mixed_at else started
             glueups.add_mix(conn, Mix(glueup_id, mixed, new.ratio, new.deviation), action_id)
@@ -323,6 +341,16 @@ def add_glueup(w: Workshop, batch_id: int, new: NewGlueup, key: str | None) -> d
 
     act = Act("glue", "glue-up", f"Glued {len(new.codes)} joints", batch_id, new.person, key=key, request=repr(new))
     return w.perform(act, body)
+
+
+def _share(conn: sqlite3.Connection, facts: Facts, pieces: Sequence[Specimen], new: NewGlueup, action_id: int) -> None:
+    """Give joints that lie side by side under one clamp or weight each its share of the force."""
+    members = {m.specimen_id: m for m in glueups.members(conn, facts.batch.id, {s.id for s in pieces})}
+    for n in range(0, len(pieces), new.over):
+        own = pieces[n : n + new.over]
+        areas = [facts.area_mm2(s) for s in own]
+        for s, area, pressure in zip(own, areas, side_by_side(new.force_n or 0.0, areas), strict=True):
+            glueups.except_member(conn, members[s.id], {"force_n": force_n(pressure, area)}, action_id)
 
 
 def except_piece(

@@ -22,6 +22,7 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
   const [humidity, setHumidity] = useState<number | null>(null);
   const [force, setForce] = useState<number | null>(null);
   const [clamps, setClamps] = useState(1);
+  const [over, setOver] = useState(1);
   const [known, setKnown] = useState<Schemas["GlueupIn"]["force_known"]>("estimated");
   const [note, setNote] = useState("");
   const [mixedAt, setMixedAt] = useState("");
@@ -30,9 +31,10 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
   const area = pieces.length ? pieces.reduce((sum, p) => sum + p.area_mm2, 0) / pieces.length : null;
   const wanted = pieces[0]?.wanted_mpa ?? null;
   const mixed = new Set(pieces.map((p) => p.wanted_mpa)).size > 1;
-  const needed = area !== null && wanted !== null ? (wanted * area) / clamps : null;
+  const needed = area !== null && wanted !== null ? (wanted * area * over) / clamps : null;
   const line = Math.max(1, ...pieces.map((p) => p.clamps_wanted));
-  const pressure = area !== null && force !== null ? (force * clamps) / area : null;
+  const caul = pieces.find((p) => p.clamps_wanted === line)?.cauls.find(([n]) => n === clamps)?.[1];
+  const pressure = area !== null && force !== null ? (force * clamps) / (area * over) : null;
   const families = new Set(pieces.map((p) => p.glue));
   const bottles = view.bottles;
   const family = bottles.find(([label]) => label === bottle)?.[1];
@@ -42,7 +44,7 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
       className="sheet px-4 py-3"
       onSubmit={whenRead(() =>
         save.mutate(
-          { codes: pieces.map((p) => p.code), bottle, air_c: air, humidity_pct: humidity, force_n: force, clamps, force_known: known, faces: "one", note, mixed_at: mixedAt ? new Date(mixedAt).toISOString() : null, ratio: "", deviation },
+          { codes: pieces.map((p) => p.code), bottle, air_c: air, humidity_pct: humidity, force_n: force, clamps, force_known: known, faces: "one", note, mixed_at: mixedAt ? new Date(mixedAt).toISOString() : null, ratio: "", deviation, over: clamps === 1 ? over : 1 },
           { onSuccess: onDone },
         ),
       )}
@@ -53,7 +55,15 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
         <QuantityField label="Air temperature" dimension="temperature" value={air} onChange={setAir} placeholder={units.symbol("temperature")} className="w-20" /> and{" "}
         <QuantityField label="Humidity" dimension="share" value={humidity} onChange={setHumidity} placeholder="%" className="w-20" /> humidity; press each with{" "}
         <input aria-label="Clamps for each joint" type="number" min={1} max={50} className="written w-14 text-center" value={clamps} onChange={(e) => setClamps(Math.max(1, Math.round(Number(e.target.value) || 1)))} />{" "}
-        {clamps === 1 ? "clamp" : "clamps"} of{" "}
+        {clamps === 1 ? "clamp" : "clamps"}
+        {clamps === 1 && (
+          <>
+            {" "}
+            over <input aria-label="Joints under one clamp" type="number" min={1} max={50} className="written w-14 text-center" value={over} onChange={(e) => setOver(Math.max(1, Math.round(Number(e.target.value) || 1)))} />{" "}
+            {over === 1 ? "joint" : "joints side by side"}
+          </>
+        )}{" "}
+        of{" "}
         <QuantityField label="Force of each clamp" dimension="force" value={force} onChange={setForce} placeholder={needed ? units.text(needed, "force") : units.symbol("force")} className="w-28" />,{" "}
         <select aria-label="How the force is known" className="written" value={known} onChange={(e) => setKnown(e.target.value as typeof known)}>
           <option value="measured">measured</option>
@@ -70,7 +80,7 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
       </p>
       {line > clamps && (
         <Mind>
-          Pressed evenly, a line of this length takes {line} clamps, or thicker cauls under {clamps === 1 ? "this one" : `these ${clamps}`}.
+          Pressed evenly, a line of this length takes {line} clamps{caul !== undefined && `, or a caul of ${units.text(Math.ceil(caul), "length")} under ${clamps === 1 ? "this one" : `these ${clamps}`}`}.
         </Mind>
       )}
       {family && families.size > 0 && !families.has(family) && <Mind>The chosen joints are planned with another glue than the one in {bottle}.</Mind>}
