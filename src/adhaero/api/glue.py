@@ -184,7 +184,9 @@ def get_calendar(w: Shop, batch_id: int) -> Response:
 
 
 @router.get("/batches/{batch_id}/guide", response_model=Guide)
-def get_guide(w: Shop, batch_id: int, run: int | None = None, bottle: str = "", air_c: float | None = None) -> Response:
+def get_guide(
+    w: Shop, batch_id: int, run: int | None = None, bottle: str | None = None, air_c: float | None = None
+) -> Response:
     return answer(benchwork.guide(w, batch_id, run, bottle, air_c))
 
 

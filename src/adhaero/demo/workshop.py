@@ -187,7 +187,6 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
         day = (today - timedelta(days=opened)).isoformat()
         end = (today - timedelta(days=opened - 300)).isoformat()
         shop.add_bottle(w, Bottle(0, label, family, "", day, end, "", _LABELS.get(label, {})), None)
-    _one_frost(w, clock)
     shop.save_rig(w, Rig(0, "Bench press", rig_port, 20_000.0, 1.0, 0.8), "Shear fixture 2", "")
     for label, species, length, width, thick, defects in _BOARDS:
         marked = tuple(Rect(*d) for d in defects)
@@ -200,6 +199,8 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
     ):
         bench.add_clamps(w, clamps, None)
     _ageing(w, clock)
+    clock.at = morning - timedelta(days=20)
+    _one_frost(w, clock)
     clock.at = morning - timedelta(days=12)
     _laminations(w, clock)
     clock.at = morning - timedelta(days=3)

@@ -53,7 +53,7 @@ export const useSchedule = (id: number) =>
 export const useGuide = (id: number, mix: { bottle: string | null; air: number | null }) =>
   useQuery({
     queryKey: ["batch", id, "guide", mix],
-    queryFn: () => take<"Guide">(api.GET("/api/batches/{batch_id}/guide", { params: { path: { batch_id: id }, query: { bottle: mix.bottle ?? "", ...(mix.air === null ? {} : { air_c: mix.air }) } } })),
+    queryFn: () => take<"Guide">(api.GET("/api/batches/{batch_id}/guide", { params: { path: { batch_id: id }, query: { ...(mix.bottle === null ? {} : { bottle: mix.bottle }), ...(mix.air === null ? {} : { air_c: mix.air }) } } })),
     placeholderData: (before) => before,
   });
 

@@ -91,10 +91,12 @@ class Guide:
     tasks: list[TaskView]
 
 
-def guide(w: Workshop, batch_id: int, run: int | None = None, bottle: str = "", air_c: float | None = None) -> Guide:
+def guide(
+    w: Workshop, batch_id: int, run: int | None = None, bottle: str | None = None, air_c: float | None = None
+) -> Guide:
     """The run to glue now: the one that was begun, else the next of the schedule, else what one pot of glue allows.
 
-    ``bottle`` and ``air_c`` are those of a mix not made yet: the limits are shown for them.
+    ``bottle`` and ``air_c`` are those of a mix not made yet: the limits are shown for them, or for the first bottle.
     """
     with w.db.read() as conn:
         facts = load(w, conn, batch_id)
@@ -106,7 +108,9 @@ def guide(w: Workshop, batch_id: int, run: int | None = None, bottle: str = "", 
         pieces = [find_piece(conn, facts, c) for c in codes]
     family = pieces[0].glue if pieces else ""
     glue = GLUES.get(family)
-    found = _limits(family, known, mix.bottle if mix else bottle, mix.air_c if mix else air_c)
+    able = [b.label for b in known.values() if b.family == family] or list(known)
+    wanted = bottle if bottle is not None else next(iter(able), "")
+    found = _limits(family, known, mix.bottle if mix else wanted, mix.air_c if mix else air_c)
     shared = [places.get(c, ("", ())) for c in codes]
     return Guide(
         batch_id=batch_id,
@@ -129,7 +133,7 @@ def guide(w: Workshop, batch_id: int, run: int | None = None, bottle: str = "", 
         mix_key=mix.key if mix else None,
         glueup=mix.number if mix else None,
         cautions=[glue.caution] if glue else [],
-        bottles=[b.label for b in known.values() if not family or b.family == family] or list(known),
+        bottles=able,
         left=len(unglued(facts)),
         tasks=[_task(facts, t, labels) for t in tasks(facts, w.now())],
     )

@@ -142,6 +142,7 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
         </p>
       )}
       <ProblemNote problem={move.error} />
+      {move.data && <Landed view={move.data} run={move.variables.number} asked={move.variables.to} />}
       {run && <Move key={`${run.run} ${run.start}`} run={run} pending={move.isPending} onMove={(to) => move.mutate({ number: run.run, to, snap: false })} />}
       <WhatIf batch={batch} onTake={(more) => onAllow([...s.allowed, ...more])} />
       <Sheet schedule={s} />
@@ -154,6 +155,17 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
         </Button>
       </p>
     </div>
+  );
+}
+
+/** Where a run came to lie, if not where it was put down. */
+function Landed({ view, run, asked }: { view: View; run: number; asked: string }) {
+  const at = view.schedule?.slots.find((t) => t.run === run && t.kind === "glue")?.start;
+  if (!at || new Date(at).getTime() - new Date(asked).getTime() < 16 * 60_000) return null;
+  return (
+    <p role="status">
+      Run {run} begins {clock(at)}: the next moment at which hands, clamps and ages all agree.
+    </p>
   );
 }
 
@@ -206,7 +218,7 @@ function Sheet({ schedule }: { schedule: Schemas["Schedule"] }) {
                 {s.run > 0 && <span className="text-faded"> run {s.run}</span>}
                 {s.done && ", done"}
               </td>
-              <td className="py-1 font-mono text-sm">{s.codes.join(" ")}</td>
+              <td className="min-w-56 py-1 font-mono text-sm">{s.codes.join(" ")}</td>
             </tr>
           ))}
         </tbody>

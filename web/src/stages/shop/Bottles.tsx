@@ -95,7 +95,8 @@ function labelled(limits: Readonly<Record<string, number>>, units: Units): strin
   const shown = (key: string, dimension: string, unit?: string) => units.text(limits[key], dimension, undefined, unit ?? units.symbol(dimension));
   return LIMITS.filter(([key]) => limits[key] !== undefined)
     .map(([key, name, dimension, unit]) => `${name} ${shown(key, dimension, unit)}`)
-    .join(", ");
+    .join(", ")
+    .replace(", to ", " to ");
 }
 
 /** What a bottle went through: what is glued later carries it. */

@@ -28,11 +28,11 @@ export default function ShopPage() {
         <Person shop={shop} />
         <Rig shop={shop} key={`${shop.rig?.id ?? 0} ${shop.set_up?.id ?? 0}`} />
         <Bench />
+        <Climate />
       </div>
       <div>
         <Bottles shop={shop} />
         <Boards shop={shop} />
-        <Climate />
       </div>
     </div>
   );
