@@ -296,9 +296,12 @@ def test_a_better_schedule_is_sought_and_the_search_can_be_stopped(bench: Bench,
     batch = bench.locked("pva-damp", "casein", "epoxy-slow", replicates=6, solid=2)
     first = make(bench, batch, seek=True)
     assert first["seeking"]
+    assert first["progress"]["finish"] <= first["schedule"]["finish"]
+    assert 0 <= first["progress"]["share"] < 1
     if stopped:
         bench.post(f"/batches/{batch}/schedule/stop")
     done = wait_for(lambda: (v := bench.get(f"/batches/{batch}/schedule")) and not v["seeking"] and v, "the end", 60)
+    assert done["progress"] is None
     before, after = first["schedule"], done["schedule"]
     assert after["unplaced"] == []
     late = when(before["finish"]) + timedelta(hours=11)

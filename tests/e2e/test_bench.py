@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+import re
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
+from icalendar import Calendar
 from playwright.sync_api import Error, Page, Route, expect
 
 from tests.e2e.conftest import call, quiet_server
@@ -140,6 +142,15 @@ def test_the_shop_and_a_schedule(page: Page, server: Server) -> None:
     with page.expect_download() as download:
         page.get_by_role("link", name="Take it to a calendar").click()
     assert download.value.suggested_filename == "scheduled.ics"
+    show_all = page.get_by_role("button", name="Show all")
+    if show_all.count():
+        show_all.click()
+    rows = page.get_by_role("table", name="What to do when").get_by_role("row").all_inner_texts()[1:]
+    events = Calendar.from_ical(download.value.path().read_bytes()).walk("VEVENT")
+    # The test's browser and the workshop are both in UTC.
+    told = sorted((f"{e['dtstart'].dt:%H:%M}", str(e["description"]).replace(", ", " ")) for e in events)
+    seen = sorted((re.findall(r"\d\d:\d\d", row)[0], row.split("\t")[-1].strip()) for row in rows)
+    assert told == seen
 
 
 def test_a_late_unclamping_leads_to_another_schedule(page: Page, server: Server) -> None:

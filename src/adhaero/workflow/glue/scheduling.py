@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
 from datetime import UTC, datetime, timedelta
@@ -89,6 +90,15 @@ class Schedule:
 
 
 @dataclass(frozen=True)
+class Sought:
+    """How far a search is: which share of its time is over, and what the best schedule so far comes to."""
+
+    share: float
+    finish: str
+    visits: int
+
+
+@dataclass(frozen=True)
 class ScheduleView:
     """What can be scheduled, the schedule, and how a search for a better one goes."""
 
@@ -100,6 +110,7 @@ class ScheduleView:
     trades: list[Trade]
     seeking: bool
     found: int
+    progress: Sought | None
     kept: list[str]
 
 
@@ -107,6 +118,10 @@ class ScheduleView:
 class _Search:
     """A search for a better schedule, in a thread of its own."""
 
+    start: datetime
+    begun: float
+    seconds: float
+    best: Timetable
     go: bool = True
     running: bool = True
     found: int = 0
@@ -192,10 +207,11 @@ def _seek(
     w: Workshop, batch_id: int, style: str, person: str, d: Demand, chains: list[Chain], starts: Starts,
     table: Timetable, *, seconds: float,
 ) -> None:  # fmt: skip
-    search = _Search()
+    search = _Search(d.start, time.monotonic(), seconds, table)
     _SEARCHES[id(w), batch_id] = search
 
-    def tell(_found: Timetable, _proved: bool) -> bool:
+    def tell(found: Timetable, _proved: bool) -> bool:
+        search.best = min(search.best, found, key=worth)
         return search.go
 
     def work() -> None:
@@ -257,8 +273,15 @@ def view(w: Workshop, batch_id: int) -> ScheduleView:
         trades=[Trade(**t) for t in stored.document["trades"]] if stored else [],
         seeking=search.running if search else False,
         found=search.found if search else 0,
+        progress=_progress(search) if search and search.running else None,
         kept=lateness,
     )
+
+
+def _progress(search: _Search) -> Sought:
+    best = search.best
+    share = min(1.0, (time.monotonic() - search.begun) / search.seconds)
+    return Sought(share, iso(search.start + timedelta(seconds=best.finish_s)), best.visits)
 
 
 def _shown(facts: Facts, d: dict[str, Any], waiting: set[str], labels: dict[str, str]) -> Schedule:

@@ -56,8 +56,9 @@ export function Schedule({ batch }: { batch: number }) {
           {seeking && (
             <>
               <span role="status" className="text-faded">
-                Looking for a better one …
+                Looking for a better one … {view.progress && `so far ${clock(view.progress.finish)} in ${view.progress.visits} ${view.progress.visits === 1 ? "visit" : "visits"}`}
               </span>
+              {view.progress && <progress aria-label="How far the search is" className="h-2 w-28 accent-spruce" value={view.progress.share} max={1} />}
               <Button disabled={stop.isPending} onClick={() => stop.mutate(undefined)}>
                 This one will do
               </Button>
