@@ -69,6 +69,28 @@ def test_treatments_are_spread_evenly_over_the_visits_where_that_costs_nothing()
     assert check(problem, found.table) == []
 
 
+def test_runs_take_the_clamps_that_others_leave_free() -> None:
+    # Eight joints, three at most to a run by open time: four screw clamps hold one run, six bars the other two.
+    joints = [joint(0, t, clamp=20 * H, cure=72 * H, replicate=r) for t in "AB" for r in range(1, 5)]
+    kinds = (replace(BARS, key="bar", count=6, most_n=4000.0), Clamps("screw", "Screw clamp", 4, 1, 2500.0))
+    problem = replace(small(joints, EVENINGS, kinds), glues={"pva-damp": GlueLimits(420)})
+    chains, starts, table = first_schedule(problem)
+    assert check(problem, table) == []
+    assert all(len(c.clamps) == 1 for c in chains), "one kind of clamp to a run"
+    assert {k for c in chains for k in c.clamps} == {"bar", "screw"}
+    evenings = {starts[c.run.index][0] // D for c in chains}
+    assert len(evenings) == 1, "all in one evening"
+
+
+def test_what_a_weight_presses_waits_for_a_weight() -> None:
+    joints = [joint(0, "A", mpa=0.12, clamp=4 * H, cure=72 * H, replicate=r) for r in range(1, 7)]
+    kinds = (Clamps("weight", "Dead weight", 2, 1, 60.0, 60.0), replace(BARS, count=6))
+    problem = small(joints, DAYS, kinds)
+    chains, _, table = first_schedule(problem)
+    assert table.unplaced == ()
+    assert {k for c in chains for k in c.clamps} == {"weight"}
+
+
 def test_a_long_line_takes_several_clamps_at_once() -> None:
     # Three clamps a joint and seven in the shop: two joints at a time, the seventh clamp is of no use.
     joints = [replace(joint(0, t, mpa=3, clamp=20 * H, cure=60 * H, share=0.2), clamps=3) for t in "ABCD"]

@@ -61,6 +61,7 @@ def compose(problem: Problem, style: str = BLOCKS, seed: int = 0) -> list[Run]:
         times = (j.glue, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.clamp_tol_s, j.cure_tol_s)
         alike.setdefault((*times, j.treatment if style == LOADS else ""), []).append(i)
     runs: list[Run] = []
+    wave = _Wave(problem)
     for own in alike.values():
         by_treatment: dict[str, list[int]] = {}
         for i in sorted(own, key=lambda i: problem.joints[i].replicate):
@@ -69,7 +70,7 @@ def compose(problem: Problem, style: str = BLOCKS, seed: int = 0) -> list[Run]:
             todo = list(part)
             rng.shuffle(todo)
             while todo:
-                loads, todo = _loads(problem, todo)
+                loads, todo = _loads(problem, todo, wave)
                 if not loads:
                     break
                 runs.append(Run(len(runs), tuple(loads)))
@@ -110,18 +111,48 @@ def _room(problem: Problem, joints: Sequence[Joint]) -> int:
     return sum(c.count * c.places if most == 1 else c.count // most for c in kinds.values())
 
 
-def _loads(problem: Problem, joints: Sequence[int]) -> tuple[list[Load], list[int]]:
+class _Wave:
+    """The clamps that runs glued side by side would leave free: the next run takes those, so that it need not wait."""
+
+    def __init__(self, problem: Problem) -> None:
+        self._full = {c.key: c.count for c in problem.clamps}
+        self._left = dict(self._full)
+
+    def order(self, kinds: Sequence[Clamps], need: int) -> list[Clamps]:
+        """The kinds for a run of ``need`` clamps: those with room for all of it first. What only a weight presses
+        closely stays with weights.
+        """
+        if kinds and kinds[0].least_n > 0:
+            kinds = [c for c in kinds if c.least_n > 0]
+        if all(self._left[c.key] < min(need, c.count) for c in kinds):
+            for c in kinds:
+                self._left[c.key] = self._full[c.key]
+        return sorted(kinds, key=lambda c: self._left[c.key] < min(need, c.count))
+
+    def take(self, key: str, clamps: int) -> None:
+        """Clamps of that kind are on a run of this wave."""
+        self._left[key] = max(0, self._left[key] - clamps)
+
+
+def _loads(problem: Problem, joints: Sequence[int], wave: _Wave) -> tuple[list[Load], list[int]]:
     """Clamps for joints that are glued together, and the joints for which none is left.
 
     A clamp is shared only at one pressure.
     """
     left = {c.key: c.count for c in problem.clamps}
+    orders: dict[tuple[float, int], list[Clamps]] = {}
     found: list[Load] = []
     over: list[int] = []
     todo = list(joints)
     while todo:
         joint = problem.joints[todo[0]]
-        kind = next((c for c in fitting(problem, joint) if left[c.key] >= joint.clamps), None)
+        alike_key = joint.force_n, joint.clamps
+        if alike_key not in orders:
+            need = sum(problem.joints[i].clamps for i in todo)
+            orders[alike_key] = wave.order(fitting(problem, joint), need)
+        # A run keeps to one kind of clamp where it can: another would be one more thing that differs.
+        able = [c for c in orders[alike_key] if left[c.key] >= joint.clamps]
+        kind = next((c for c in able if any(x.kind == c.key for x in found)), able[0] if able else None)
         if kind is None:
             over.append(todo.pop(0))
             continue
@@ -132,6 +163,7 @@ def _loads(problem: Problem, joints: Sequence[int]) -> tuple[list[Load], list[in
             if len(together) < kind.places and alike and kind.holds(joint.force_n, len(together) + 1):
                 together.append(other)
         left[kind.key] -= joint.clamps
+        wave.take(kind.key, joint.clamps)
         found.append(Load(kind.key, tuple(together), joint.clamps))
         todo = [x for x in todo if x not in together]
     return found, over
