@@ -14,18 +14,19 @@ const SOON = 3600;
 const AHEAD = 36 * 3600;
 
 interface Props {
+  name: string;
   batch: number;
   tasks: readonly Task[];
   now: number;
   taps: Taps;
 }
 
-export function Follow({ batch, tasks, now, taps }: Props) {
+export function Follow({ name, batch, tasks, now, taps }: Props) {
   const left = (t: Task) => (new Date(t.at).getTime() - now) / 1000;
   const near = tasks.filter((t) => t.kind === "clean" || left(t) < AHEAD);
   if (!near.length) return null;
   return (
-    <section aria-label="In and out of clamps" className="grid gap-3 md:grid-cols-2">
+    <section aria-label={name} className="grid gap-3 md:grid-cols-2">
       {near.map((t) => (
         <Card key={`${t.kind} ${t.glueup} ${t.codes[0] ?? ""}`} batch={batch} task={t} left={left(t)} taps={taps} />
       ))}

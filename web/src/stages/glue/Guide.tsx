@@ -101,7 +101,7 @@ function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
         </>
       )}
       <Cautions items={view.cautions} />
-      {(mixing || !next) && <Follow batch={batch} tasks={due} now={now} taps={taps} />}
+      {(mixing || !next) && <Follow name="Due now" batch={batch} tasks={due} now={now} taps={taps} />}
       {view.pieces.length === 0 ? (
         <p className="sheet px-4 py-6 text-xl">Every joint is glued.</p>
       ) : mixing ? (
@@ -111,7 +111,7 @@ function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
       ) : (
         <p className="sheet px-4 py-8 text-xl">This run is in its clamps. {view.left > 0 ? `${view.left} joints are left.` : "It was the last one."}</p>
       )}
-      {(mixing || !next) && <Follow batch={batch} tasks={view.tasks.filter((t) => !due.includes(t))} now={now} taps={taps} />}
+      {(mixing || !next) && <Follow name="In and out of clamps" batch={batch} tasks={view.tasks.filter((t) => !due.includes(t))} now={now} taps={taps} />}
       {!mixing && (
         <ol aria-label="Joints of this run" className="flex flex-wrap gap-2">
           {view.pieces.map((p) => (
