@@ -138,6 +138,20 @@ def test_mixed_glue_that_is_not_spread_stands_under_today(bench: Bench) -> None:
     assert not [d for d in bench.get("/today")["due"] if d["what"] == "The mixed glue ends"]
 
 
+def test_a_mix_that_was_forgotten_does_not_hold_up_the_bench(bench: Bench) -> None:
+    batch = bench.locked("epoxy-slow", "epoxy-fast", solid=2)
+    codes = [p["code"] for p in guide(bench, batch)["pieces"]]
+    tap(bench, batch, "mixed", key="mix-of-today", codes=codes)
+    tap(bench, batch, "clamped", code=codes[0], mix="mix-of-today")
+    bench.clock.pass_(hours=11)
+    assert guide(bench, batch)["mixed_at"] is not None
+    bench.clock.pass_(days=2)
+    again = guide(bench, batch)
+    assert again["mixed_at"] is None
+    assert codes[0] not in [p["code"] for p in again["pieces"]]
+    assert not [d for d in bench.get("/today")["due"] if d["what"] == "The mixed glue ends"]
+
+
 def test_a_sized_face_gets_its_first_coat_first(bench: Bench) -> None:
     batch = bench.planned("pva-damp", "casein", solid=2)
     constants = bench.get(f"/batches/{batch}/plan")["document"]["constants"]

@@ -18,8 +18,9 @@ SHOTS = {
     "cut": ("/batch/2/cut", 1280, 1000),
     "labels": ("/batch/2/labels", 1280, 500),
     "glue": ("/batch/4/glue", 1280, 1000),
-    "bench": ("/batch/4/bench", 800, 1280),
+    # The one before the other: the picture of the bench begins a glue-up.
     "clamps": ("/batch/4/bench", 1280, 800),
+    "bench": ("/batch/4/bench", 800, 1280),
     "break": ("/batch/3/break", 1280, 800),
     "compare": ("/batch/2/compare", 1280, 1500),
     "compare-narrow": ("/batch/3/compare", 400, 800),

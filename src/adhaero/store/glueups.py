@@ -116,12 +116,13 @@ class OpenMix:
     left: list[str]
 
 
-def open_mix(conn: sqlite3.Connection, batch_id: int) -> OpenMix | None:
-    """The mix made last at the bench, while joints that were laid out for it are not all clamped."""
+def open_mix(conn: sqlite3.Connection, batch_id: int, since: str) -> OpenMix | None:
+    """The mix made last at the bench, ``since`` a moment, while joints laid out for it are not all clamped."""
     row = conn.execute(
         """SELECT g.id, g.number, g.started_at, a.key, g.bottle, g.air_c, a.after FROM current_glueup g
-           JOIN action a ON a.id = g.action_id WHERE g.batch_id = ? AND a.kind = 'mix' ORDER BY g.id DESC LIMIT 1""",
-        (batch_id,),
+           JOIN action a ON a.id = g.action_id WHERE g.batch_id = ? AND a.kind = 'mix'
+           AND g.started_at >= ? ORDER BY g.id DESC LIMIT 1""",
+        (batch_id, since),
     ).fetchone()
     if row is None:
         return None

@@ -14,6 +14,8 @@ from adhaero.workflow.facts import Facts, load
 from adhaero.workflow.glue import tasks
 from adhaero.workflow.workshop import Workshop, iso, moment
 
+MIXED = "The mixed glue ends"
+
 
 @dataclass(frozen=True)
 class DueView:
@@ -67,8 +69,9 @@ def view(w: Workshop) -> TodayView:
     with w.db.read() as conn:
         parts = w.kept("today", actions.last_id(conn), lambda old: _parts(w, conn, old[1] if old else {}))
         loose = {b: len(breaks.loose_pulls(conn, b)) for b, p in parts.items() if p.progress.locked}
-    found = sorted((d for p in parts.values() for d in p.due), key=lambda d: d.at)
-    now = iso(w.now())
+    now, forgotten = iso(w.now()), iso(w.now() - tasks.FORGOTTEN)
+    due = (d for p in parts.values() for d in p.due if d.what != MIXED or d.at > forgotten)
+    found = sorted(due, key=lambda d: d.at)
     what = "A pull has no result yet: use it or pull again"
     interrupted = [
         DueView("break", b, parts[b].progress.batch.name, what, now, count) for b, count in loose.items() if count
@@ -119,7 +122,7 @@ def _runs(conn: sqlite3.Connection, facts: Facts) -> Iterator[DueView]:
 
 def _mixes(conn: sqlite3.Connection, facts: Facts) -> Iterator[DueView]:
     """Mixed glue that is not all spread yet: its pot life ends at a moment."""
-    mix = glueups.open_mix(conn, facts.batch.id)
+    mix = glueups.open_mix(conn, facts.batch.id, "")
     if mix is None:
         return
     family = facts.by_code()[mix.left[0]].glue
@@ -127,7 +130,7 @@ def _mixes(conn: sqlite3.Connection, facts: Facts) -> Iterator[DueView]:
     pot = limits(family, bottle.limits if bottle else None, mix.air_c).pot_s
     if pot is not None:
         at = iso(moment(mix.at) + timedelta(seconds=pot))
-        yield DueView("bench", facts.batch.id, facts.batch.name, "The mixed glue ends", at, len(mix.left))
+        yield DueView("bench", facts.batch.id, facts.batch.name, MIXED, at, len(mix.left))
 
 
 def _waiting(facts: Facts) -> Iterator[DueView]:

@@ -17,8 +17,8 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.facts import Facts, find_piece, load
 from adhaero.workflow.glue.bench import bench
 from adhaero.workflow.glue.demand import unglued
-from adhaero.workflow.glue.tasks import Task, tasks
-from adhaero.workflow.workshop import Workshop
+from adhaero.workflow.glue.tasks import FORGOTTEN, Task, tasks
+from adhaero.workflow.workshop import Workshop, iso
 
 USUAL_SPREAD_G_M2 = 180.0
 WASTE = 1.5
@@ -103,7 +103,7 @@ def guide(
         kept = clamps.schedule(conn, batch_id)
         labels = {str(c.id): c.label for c in clamps.clamps(conn)}
         known = {b.label: b for b in bottles.bottles(conn)}
-        mix, pace = glueups.open_mix(conn, batch_id), bench(conn).pace
+        mix, pace = glueups.open_mix(conn, batch_id, iso(w.now() - FORGOTTEN)), bench(conn).pace
         number, codes, places = _run(facts, kept.document if kept else None, run, mix)
         pieces = [find_piece(conn, facts, c) for c in codes]
     family = pieces[0].glue if pieces else ""

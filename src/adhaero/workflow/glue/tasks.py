@@ -12,6 +12,8 @@ from adhaero.workflow.facts import Facts
 from adhaero.workflow.workshop import iso, moment
 
 UNCLAMP, CLEAN, IN, CHANGE, OUT, BREAK = "unclamp", "clean", "in", "change", "out", "break"
+FORGOTTEN = timedelta(hours=12)
+"""After this, glue that was mixed and not used up was thrown away without a word: the bench begins anew."""
 ORDER = (UNCLAMP, CLEAN, IN, CHANGE, OUT, BREAK)
 """The order of the hands where things are due at once."""
 CLEAN_FOR = timedelta(hours=12)
