@@ -198,3 +198,64 @@ def test_a_file_from_a_spreadsheet_is_read(bench: Bench, tmp_path: Path) -> None
     with open_bench(tmp_path / "other") as other:
         done = bring(other, text)
         assert (done["pieces"], done["readings"]) == (15, 15)
+
+
+def test_what_happened_to_a_joint_comes_back_with_it(bench: Bench, tmp_path: Path) -> None:
+    batch = bench.planned("pva-damp", "casein", solid=2)
+    constants = bench.get(f"/batches/{batch}/plan")["document"]["constants"]
+    bench.draft(batch, constants={**constants, "conditioning": {"value": "soak 24 h, dry 12 h", "unit": ""}})
+    bench.lock(batch)
+    codes = bench.codes(batch, "joint")
+    at, key = bench.clock.at, {"Idempotency-Key": "the-mix-key"}
+    laid_out = [p["code"] for p in bench.get(f"/batches/{batch}/guide")["pieces"]]
+    mixed = {"kind": "mixed", "at": at.isoformat(), "codes": laid_out, "text": "stirred by hand"}
+    bench.post(f"/batches/{batch}/taps", mixed, **key)
+    for kind in ("spread", "clamped"):
+        bench.clock.pass_(minutes=4)
+        body = {"kind": kind, "at": bench.clock.at.isoformat(), "code": laid_out[0], "mix": "the-mix-key"}
+        bench.post(f"/batches/{batch}/taps", body)
+    bench.glue(batch, [c for c in codes if c != laid_out[0]])
+    bench.clock.pass_(hours=5)
+    bench.post(f"/batches/{batch}/unclamp", {"codes": codes})
+    told = {"kind": "shift", "codes": laid_out[:1], "value": {"along_mm": 1.5}, "note": 'slid, "a bit"'}
+    bench.post(f"/batches/{batch}/told", told)
+    bench.clock.pass_(hours=67)
+    bench.post(f"/batches/{batch}/condition", {"codes": codes, "way": "in"})
+    bench.clock.pass_(hours=24)
+    bench.post(f"/batches/{batch}/condition", {"codes": codes, "way": "out"})
+    text = export(bench, batch)
+    with open_bench(tmp_path / "other") as other:
+        other.clock.at = bench.clock.at
+        home = int(bring(other, text)["batch_id"])
+        theirs, ours = (b.get(f"/batches/{i}/glue")["pieces"] for b, i in ((other, home), (bench, batch)))
+        same = (
+            "code",
+            "area_mm2",
+            "open_s",
+            "told",
+            "flags",
+            "pressure_mpa",
+            "in_at",
+            "out_at",
+            "clamp_until",
+            "clamp_s",
+        )
+        assert [[p[k] for k in same] for p in theirs] == [[p[k] for k in same] for p in ours]
+        assert export(other, home) == text
+
+
+@pytest.mark.parametrize(
+    ("cell", "word"),
+    [("no list", "list of events"), ('[["shift","2026-11-23T10:00:00Z",{"along_mm":-1},""]]', "must be 0 to 100"),
+     ('[["sung","2026-11-23T10:00:00Z",{},""]]', "nothing that happens"),
+     ('[["conditioned","2026-11-23T10:00:00Z",{"way":"up"},""]]', "neither in nor out"),
+     ('[["closed","yesterday",{},""]]', "list of events")],
+)  # fmt: skip
+def test_a_wrong_event_is_refused_by_its_row(bench: Bench, tmp_path: Path, cell: str, word: str) -> None:
+    rows = rows_of(export(bench, finished(bench)))
+    rows[1]["events"] = cell
+    with open_bench(tmp_path / "other") as other:
+        refused = bring(other, rewrite(rows), 422)
+        assert word in refused["detail"]
+        assert all(f.startswith("row 3") for f in fields(refused))
+        assert other.get("/today")["batches"] == []

@@ -18,8 +18,8 @@ from adhaero.core.refusal import Problems, refuse
 TEXT = (
     "batch", "question", "code", "treatment", "treatment_label", "role", "part", "control", "method", "target",
     "species_a", "species_b", "orientation", "glue", "prep", "glued_at", "glued_by", "bottle",
-    "clamp_force_known", "unclamped_at", "figure_unit", "kind", "failure_mode", "source", "observed_at",
-    "observed_by", "reason", "note",
+    "clamp_force_known", "unclamped_at", "mix_deviation", "events", "figure_unit", "kind", "failure_mode", "source",
+    "observed_at", "observed_by", "reason", "note",
 )  # fmt: skip
 COUNT = ("replicate", "break_order", "glue_order", "glueup", "clamps")
 NUMBER = (
@@ -28,7 +28,7 @@ NUMBER = (
     "figure_low", "figure_high", "wood_failure_pct",
 )  # fmt: skip
 NEEDED = ("batch", "code", "treatment_label", "role")
-MAX_TEXT = 2000
+MAX_TEXT, MAX_EVENTS = 2000, 100_000
 
 
 @dataclass(frozen=True)
@@ -66,6 +66,8 @@ class Row:
     air_c: float | None = None
     humidity_pct: float | None = None
     unclamped_at: str = ""
+    mix_deviation: str = ""
+    events: str = ""
     kind: str = ""
     load_low_n: float | None = None
     load_high_n: float | None = None
@@ -181,8 +183,9 @@ def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems:
     for head, raw in zip(heads, cells, strict=True):
         cell = raw.strip()
         where = f"row {number}: {head}"
-        if len(cell) > MAX_TEXT:
-            problems.add(where, f"is longer than {MAX_TEXT} characters", "Shorten it.")
+        most = MAX_EVENTS if head == "events" else MAX_TEXT
+        if len(cell) > most:
+            problems.add(where, f"is longer than {most} characters", "Shorten it.")
         elif head.startswith(_FACTOR):
             key, _, unit = _factor_head(head)
             levels[key] = (_level(cell), unit)

@@ -22,6 +22,7 @@ from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats import specimen_csv
 from adhaero.formats.specimen_csv import Row
 from adhaero.store import actions, batches, breaks, glueups, specimens
+from adhaero.workflow import happened
 from adhaero.workflow.facts import Facts, fresh, load
 from adhaero.workflow.workshop import Act, Workshop, iso, moment
 
@@ -89,6 +90,8 @@ def _row(facts: Facts, s: specimens.Specimen) -> Row:
             "humidity_pct": g.humidity_pct, "clamp_force_known": g.force_known,
             "clamp_force_n": member.force_n if member.force_n is not None else g.force_n,
             "clamps": member.clamps if member.clamps is not None else g.clamps, "unclamped_at": out.at if out else "",
+            "mix_deviation": facts.mixes[g.id].deviation if g.id in facts.mixes else "",
+            "events": happened.as_cell(facts, s),
         }  # fmt: skip
     if o and seen:
         scale, dimension = facts.per_newton(s.id), facts.method.figure_dimension
@@ -191,6 +194,7 @@ def _check(rows: Sequence[Row]) -> None:
         for name, value in r.sizes.items():
             field = f"{at}{specimen_csv.size_head(name)}"
             p.check(0 < value <= 3000, field, f"{value:g} is not possible", "Check its unit.")
+        happened.check_cell(r.events, f"{at}events", p)
         for name in ("glued_at", "unclamped_at", "observed_at"):
             try:
                 if getattr(r, name):
@@ -365,6 +369,9 @@ def _take_glueups(conn: sqlite3.Connection, batch_id: int, rows: Sequence[Row], 
             "force_known": first.clamp_force_known or "unknown", "spread_g_m2": None, "faces": "one", "note": "",
         }  # fmt: skip
         glueup_id = glueups.add_glueup(conn, batch_id, values, action_id)
+        if first.mix_deviation:
+            mix = glueups.Mix(glueup_id, values["started_at"], "", first.mix_deviation)
+            glueups.add_mix(conn, mix, action_id)
         glueups.add_members(conn, glueup_id, [ids[r.code] for r in own], action_id)
         members = {m.specimen_id: m for m in glueups.members(conn, batch_id)}
         for r in own:
@@ -372,5 +379,6 @@ def _take_glueups(conn: sqlite3.Connection, batch_id: int, rows: Sequence[Row], 
             if (r.clamp_force_n, r.clamps, r.bottle) != shared:
                 changed = {"force_n": r.clamp_force_n, "clamps": r.clamps, "bottle": r.bottle}
                 glueups.except_member(conn, members[ids[r.code]], changed, action_id)
+            happened.take_cell(conn, ids[r.code], r.events, action_id)
             if r.unclamped_at:
                 glueups.add_events(conn, [ids[r.code]], "unclamped", iso(moment(r.unclamped_at)), "", action_id)

@@ -103,14 +103,15 @@ def guide(
         kept = clamps.schedule(conn, batch_id)
         labels = {str(c.id): c.label for c in clamps.clamps(conn)}
         known = {b.label: b for b in bottles.bottles(conn)}
-        mix, pace = glueups.open_mix(conn, batch_id, iso(w.now() - FORGOTTEN)), bench(conn).pace
+        mix, usual = glueups.open_mix(conn, batch_id, iso(w.now() - FORGOTTEN)), bench(conn)
         number, codes, places = _run(facts, kept.document if kept else None, run, mix)
         pieces = [find_piece(conn, facts, c) for c in codes]
     family = pieces[0].glue if pieces else ""
     glue = GLUES.get(family)
     able = [b.label for b in known.values() if b.family == family] or list(known)
     wanted = bottle if bottle is not None else next(iter(able), "")
-    found = _limits(family, known, mix.bottle if mix else wanted, mix.air_c if mix else air_c)
+    air = mix.air_c if mix else air_c
+    found = _limits(family, known, mix.bottle if mix else wanted, usual.air_c if air is None else air)
     shared = [places.get(c, ("", ())) for c in codes]
     return Guide(
         batch_id=batch_id,
@@ -123,7 +124,7 @@ def guide(
         pot_s=found.pot_s,
         limits_text=_in_words(found),
         coat_wait_s=SIZED_WAIT_S,
-        joints_per_mix=joints_per_mix(found, pace.joint_s, pace.mix_s),
+        joints_per_mix=joints_per_mix(found, usual.pace.joint_s, usual.pace.mix_s),
         grams=sum(_grams(facts, s) for s in pieces),
         pieces=[
             _piece(facts, s, _clamp(place, labels), shared.count(place) if place[0] else 1, len(place[1]) or 1)
