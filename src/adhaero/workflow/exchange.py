@@ -370,7 +370,7 @@ def _take_glueups(conn: sqlite3.Connection, batch_id: int, rows: Sequence[Row], 
         }  # fmt: skip
         glueup_id = glueups.add_glueup(conn, batch_id, values, action_id)
         if first.mix_deviation:
-            mix = glueups.Mix(glueup_id, values["started_at"], "", first.mix_deviation)
+            mix = glueups.Mix(glueup_id, iso(moment(first.glued_at)), "", first.mix_deviation)
             glueups.add_mix(conn, mix, action_id)
         glueups.add_members(conn, glueup_id, [ids[r.code] for r in own], action_id)
         members = {m.specimen_id: m for m in glueups.members(conn, batch_id)}
