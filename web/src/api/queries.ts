@@ -54,7 +54,8 @@ export const useGuide = (id: number, mix: { bottle: string | null; air: number |
   useQuery({
     queryKey: ["batch", id, "guide", mix],
     queryFn: () => take<"Guide">(api.GET("/api/batches/{batch_id}/guide", { params: { path: { batch_id: id }, query: { ...(mix.bottle === null ? {} : { bottle: mix.bottle }), ...(mix.air === null ? {} : { air_c: mix.air }) } } })),
-    placeholderData: (before) => before,
+    // Another bottle changes the limits, not the page; another batch is another page.
+    placeholderData: (before) => (before?.batch_id === id ? before : undefined),
   });
 
 export const usePiece = (id: number, code: string) =>
