@@ -10,6 +10,7 @@ from itertools import count
 from pathlib import Path
 from typing import Any
 
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from adhaero.api.app import create_app
@@ -19,6 +20,7 @@ from adhaero.workflow.workshop import Workshop
 START = datetime(2026, 11, 23, 8, 30, tzinfo=UTC)
 FOUR_GLUES = ("pva-damp", "polyurethane", "epoxy-slow", "urea-resin")
 HOST = "http://127.0.0.1"
+_APPS: list[FastAPI] = []
 
 
 @dataclass
@@ -130,9 +132,12 @@ def open_bench(folder: Path, hand_port: int | None = None) -> Iterator[Bench]:
     db = Database(folder / "adhaero.db")
     db.migrate()
     workshop = Workshop(db, clock, lambda: next(seeds), hand_port=hand_port)
-    app = create_app(workshop, webroot=folder / "no-front-end")
+    # Making an application takes longer than most tests: one that is done with serves the next workshop.
+    app = _APPS.pop() if _APPS else create_app(webroot=Path("no-front-end"))
+    app.state.workshop = workshop
     with TestClient(app, base_url=HOST, raise_server_exceptions=False) as client:
         yield Bench(client, clock, workshop)
+    _APPS.append(app)
 
 
 def fields(problem: Any) -> set[str]:

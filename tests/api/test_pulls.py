@@ -28,8 +28,27 @@ def at_rig(rig: RigUnderTest, tmp_path: Path) -> Iterator[tuple[Bench, int]]:
     with open_bench(tmp_path, rig.hand_port) as bench:
         bench.put("/rig", {**RIG, "port": rig.url})
         batch = bench.locked("pva-damp", "casein")
-        wait_for(lambda: bench.get("/rig/live")["status"] == "live" and bench.get("/rig/live")["points"], "the rig")
+        wait_for(lambda: heard_s(bench) > 0.7, "the rig")
         yield bench, batch
+
+
+def heard_s(bench: Bench) -> float:
+    """For how long the rig has been heard."""
+    live = bench.get("/rig/live")
+    points = live["points"] if live["status"] == "live" else []
+    return float(points[-1][0] - points[0][0]) if points else 0.0
+
+
+def test_a_pull_needs_quiet_before_it_for_its_zero(rig: RigUnderTest, tmp_path: Path) -> None:
+    with open_bench(tmp_path, rig.hand_port) as bench:
+        batch = bench.locked("pva-damp", "casein")
+        code = next_piece(bench, batch)
+        bench.put("/rig", {**RIG, "port": rig.url})
+        wait_for(lambda: heard_s(bench) > 0, "the first samples")
+        early = bench.post(f"/batches/{batch}/pulls", {"code": code}, 422)
+        assert "only just begun to speak" in early["detail"]
+        wait_for(lambda: heard_s(bench) > 0.7, "the rig")
+        bench.post(f"/batches/{batch}/pulls", {"code": code}, 201)
 
 
 def next_piece(bench: Bench, batch: int) -> str:
@@ -89,7 +108,7 @@ def test_a_saturated_rig_gives_a_lower_bound(tmp_path: Path) -> None:
     with running_rig(capacity_n=3000.0) as rig, open_bench(tmp_path, rig.hand_port) as bench:
         bench.put("/rig", {**RIG, "capacity_n": 3000.0, "port": rig.url})
         batch = bench.locked("pva-damp", "casein")
-        wait_for(lambda: len(bench.get("/rig/live")["points"]) > 50, "the rig")
+        wait_for(lambda: heard_s(bench) > 0.7, "the rig")
         bench.post("/rig/zero")
         pull(bench, batch)
         proposal = bench.get(f"/batches/{batch}/break")["loose"][0]["pull"]["proposal"]

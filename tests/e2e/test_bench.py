@@ -239,6 +239,14 @@ def test_a_run_is_dragged_and_an_impossible_age_allowed(page: Page, server: Serv
     wait_for(lambda: start() > was, "the run to be moved")
     page.get_by_role("button", name="Undo").first.click()
     wait_for(lambda: start() == was, "the run to be back")
+    # The same without a mouse: from the sheet to the field, and on to the button.
+    page.get_by_role("button", name=f"Move run {number}", exact=True).press("Enter")
+    field = page.get_by_label(f"Start of run {number}", exact=True)
+    expect(field).to_be_focused()
+    later = datetime.fromisoformat(was) + timedelta(hours=2)
+    field.fill(f"{later:%Y-%m-%dT%H:%M}")
+    page.get_by_role("button", name="Move it").press("Enter")
+    wait_for(lambda: datetime.fromisoformat(start()) >= later.replace(second=0), "the run to be moved by keyboard")
 
 
 def test_an_impossible_age_is_allowed_by_a_press(page: Page, server: Server) -> None:

@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import APIRouter, FastAPI
+from fastapi import FastAPI
 from starlette.exceptions import HTTPException
 from starlette.middleware import Middleware
 from starlette.middleware.gzip import GZipMiddleware
@@ -39,16 +39,17 @@ def create_app(workshop: Workshop | None = None, hosts: frozenset[str] = LOCAL, 
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        if workshop is not None:
-            workshop.rig.attach(workshop.db, workshop.stamp)
-            connect_rig(workshop)
+        served: Workshop | None = app.state.workshop
+        if served is not None:
+            served.rig.attach(served.db, served.stamp)
+            connect_rig(served)
             # Modules and routes live as long as the server: the collector need not look through them at each turn.
             gc.collect()
             gc.freeze()
             gc.set_threshold(10_000, 20, 50)
         yield
-        if workshop is not None:
-            workshop.rig.close()
+        if served is not None:
+            served.rig.close()
 
     app = FastAPI(
         title="Adhaero",
@@ -62,10 +63,8 @@ def create_app(workshop: Workshop | None = None, hosts: frozenset[str] = LOCAL, 
     )
     app.state.workshop = workshop
     problems.install(app)
-    api = APIRouter(prefix="/api")
     for part in (shop, plan, stages, glue, breaking):
-        api.include_router(part.router)
-    app.include_router(api)
+        app.include_router(part.router, prefix="/api")
 
     @app.get("/api/{rest:path}", include_in_schema=False)
     def unknown(rest: str) -> Response:

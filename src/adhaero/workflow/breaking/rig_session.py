@@ -23,6 +23,7 @@ from adhaero.store.database import Database
 FLUSH_S = 0.25
 LOOK_S = 0.1
 SETTLE_S = 0.4
+QUIET_S = 0.6
 KEEP_SAMPLES = 24_000
 _OFF = LinkState("off", "No rig is connected. Type the peak, or give its port in the shop.", Identity(), 0, 0)
 
@@ -190,6 +191,9 @@ class RigSession:
             self._need_live()
             if self._recording is not None:
                 raise refuse("pull", "another pull is going on", "End it first, in this or another window.")
+            if self._recent[-1][0] - self._recent[0][0] < QUIET_S:
+                # Without quiet before it, the pull would take its zero from the rising load.
+                raise refuse("pull", "the rig has only just begun to speak", "Begin again in a second.")
             last = [f for _, f in list(self._recent)[-5:]]
             load = float(np.median(last)) - self._zero_n
             limit = 0.01 * (self._capacity_n or 10_000.0)
@@ -209,7 +213,7 @@ class RigSession:
         """Record from now on into this pull, half a second of quiet from before included (its zero)."""
         with self._lock:
             last_s = self._recent[-1][0]
-            quiet = [(t, f) for t, f in self._recent if t >= last_s - 0.6]
+            quiet = [(t, f) for t, f in self._recent if t >= last_s - QUIET_S]
             r = _Recording(pull_id, code, quiet[0][0])
             r.rows = [(t - r.start_s, f, math.nan) for t, f in quiet]
             self._recording, self._last = r, None

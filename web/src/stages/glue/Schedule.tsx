@@ -1,5 +1,5 @@
 /** When to glue, unclamp, soak and break: a schedule made at once, improved while one looks on, on a time line and as a sheet. */
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { useQueryClient } from "@tanstack/react-query";
 import type { Schemas } from "../../api/client";
@@ -146,7 +146,7 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
       {move.data && <Landed view={move.data} run={move.variables.number} asked={move.variables.to} />}
       {run && <Move key={`${run.run} ${run.start}`} run={run} pending={move.isPending} onMove={(to) => move.mutate({ number: run.run, to, snap: false })} />}
       <WhatIf batch={batch} onTake={(more) => onAllow([...s.allowed, ...more])} />
-      <Sheet schedule={s} />
+      <Sheet schedule={s} onPick={setPicked} />
       <p className="no-print flex flex-wrap gap-x-5">
         <a className="text-spruce underline underline-offset-4" href={`/api/batches/${batch}/schedule.ics`} download>
           Take it to a calendar (iCalendar)
@@ -179,9 +179,12 @@ function local(iso: string): string {
 /** The picked run at another time: the others stay, and everything is checked again. */
 function Move({ run, pending, onMove }: { run: Schemas["SlotView"]; pending: boolean; onMove: (to: string) => void }) {
   const [to, setTo] = useState(local(run.start));
+  const field = useRef<HTMLInputElement>(null);
+  // Picked from the sheet below, it is to be found at once.
+  useEffect(() => field.current?.focus({ preventScroll: false }), []);
   return (
     <p className="no-print flex flex-wrap items-center gap-2">
-      Begin run {run.run} at <input type="datetime-local" aria-label={`Start of run ${run.run}`} className="written" value={to} onChange={(e) => setTo(e.target.value)} />
+      Begin run {run.run} at <input ref={field} type="datetime-local" aria-label={`Start of run ${run.run}`} className="written" value={to} onChange={(e) => setTo(e.target.value)} />
       <Button disabled={pending || !to} onClick={() => onMove(new Date(to).toISOString())}>
         Move it
       </Button>
@@ -193,7 +196,7 @@ const WHAT: Readonly<Record<string, string>> = { glue: "Glue", unclamp: "Clamps 
 const FEW = 12;
 
 /** The same as a list to carry to the bench, day by day. */
-function Sheet({ schedule }: { schedule: Schemas["Schedule"] }) {
+function Sheet({ schedule, onPick }: { schedule: Schemas["Schedule"]; onPick: (run: number) => void }) {
   const [all, setAll] = useState(false);
   const open = schedule.slots.filter((s) => !s.done);
   const shown = all ? schedule.slots : open.slice(0, FEW);
@@ -218,6 +221,11 @@ function Sheet({ schedule }: { schedule: Schemas["Schedule"] }) {
                 {WHAT[s.kind] ?? s.kind}
                 {s.run > 0 && <span className="text-faded"> run {s.run}</span>}
                 {s.done && ", done"}
+                {s.kind === "glue" && !s.done && (
+                  <Button look="quiet" className="no-print ml-2 py-0 text-sm" aria-label={`Move run ${s.run}`} onClick={() => onPick(s.run)}>
+                    move
+                  </Button>
+                )}
               </td>
               <td className="min-w-56 py-1 font-mono text-sm">{s.codes.join(" ")}</td>
             </tr>
