@@ -27,12 +27,13 @@ class Asked:
 
 @dataclass(frozen=True)
 class Kind:
-    """A kind of record. One of its parts at least is stated. ``again``: several of a joint stand beside each other."""
+    """A kind of record. One of its parts at least is stated. The latest of a joint holds; of forces, places and looks
+    all of them are used.
+    """
 
     key: str
     name: str
     parts: tuple[Asked, ...]
-    again: bool = False
 
 
 KINDS: dict[str, Kind] = {
@@ -45,7 +46,7 @@ KINDS: dict[str, Kind] = {
             Asked("g_m2", "spread", unit="g/m²", low=1, high=2000),
             Asked("word", "by eye", ("starved", "thin", "normal", "generous")),
         )),
-        Kind("force", "Clamp force read", (Asked("force_n", "force", unit="N", low=0, high=200_000),), again=True),
+        Kind("force", "Clamp force read", (Asked("force_n", "force", unit="N", low=0, high=200_000),)),
         Kind("shift", "Out of place after clamping", (
             Asked("along_mm", "along the overlap", unit="mm", low=0, high=100),
             Asked("across_mm", "across the width", unit="mm", low=0, high=100),
@@ -63,8 +64,8 @@ KINDS: dict[str, Kind] = {
         Kind("disturbed", "Disturbed while curing", (
             Asked("what", "it was", ("knocked", "turned", "moved", "opened", "damaged")),
         )),
-        Kind("place", "Kept at", (Asked("where", "from then on at", words=True),), again=True),
-        Kind("inspected", "Looked at", (Asked("whole", "it was", ("whole", "cracked", "apart")),), again=True),
+        Kind("place", "Kept at", (Asked("where", "from then on at", words=True),)),
+        Kind("inspected", "Looked at", (Asked("whole", "it was", ("whole", "cracked", "apart")),)),
     )
 }  # fmt: skip
 LEFT_IN = "left in"
