@@ -85,6 +85,16 @@ interface ShownProps {
 
 function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
   const [picked, setPicked] = useState<number | null>(null);
+  // How often a run was picked in the sheet: each time the field for its start takes the focus.
+  const [asked, setAsked] = useState(0);
+  const fromDrawing = (number: number) => {
+    setPicked(number);
+    setAsked(0);
+  };
+  const fromSheet = (number: number) => {
+    setPicked(number);
+    setAsked(asked + 1);
+  };
   const move = useWrite(({ number, to, snap }: { number: number; to: string; snap: boolean }) => writes.moveRun(batch, number, { to, snap }), batch);
   const run = s.slots.find((t) => t.run === picked && t.kind === "glue" && !t.done);
   return (
@@ -136,7 +146,7 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
         Sought in this order: done soon{s.proved && " (no schedule of these runs ends sooner: proved)"}, few visits, and treatments spread evenly over them:{" "}
         {s.uneven < 0.05 ? "they are" : `a visit is off by ${s.uneven.toFixed(1)} joints of a treatment on average`}.
       </p>
-      <Timeline schedule={s} picked={picked} onPick={setPicked} onMove={(number, to) => move.mutate({ number, to, snap: true })} />
+      <Timeline schedule={s} picked={picked} onPick={fromDrawing} onMove={(number, to) => move.mutate({ number, to, snap: true })} />
       {move.isPending && (
         <p role="status" className="text-faded">
           Checking …
@@ -144,9 +154,9 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
       )}
       <ProblemNote problem={move.error} />
       {move.data && <Landed view={move.data} run={move.variables.number} asked={move.variables.to} />}
-      {run && <Move key={`${run.run} ${run.start}`} run={run} pending={move.isPending} onMove={(to) => move.mutate({ number: run.run, to, snap: false })} />}
+      {run && <Move key={`${run.run} ${run.start}`} run={run} asked={asked} pending={move.isPending} onMove={(to) => move.mutate({ number: run.run, to, snap: false })} />}
       <WhatIf batch={batch} onTake={(more) => onAllow([...s.allowed, ...more])} />
-      <Sheet schedule={s} onPick={setPicked} />
+      <Sheet schedule={s} onPick={fromSheet} />
       <p className="no-print flex flex-wrap gap-x-5">
         <a className="text-spruce underline underline-offset-4" href={`/api/batches/${batch}/schedule.ics`} download>
           Take it to a calendar (iCalendar)
@@ -176,12 +186,20 @@ function local(iso: string): string {
   return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 }
 
+interface MoveProps {
+  run: Schemas["SlotView"];
+  asked: number;
+  pending: boolean;
+  onMove: (to: string) => void;
+}
+
 /** The picked run at another time: the others stay, and everything is checked again. */
-function Move({ run, pending, onMove }: { run: Schemas["SlotView"]; pending: boolean; onMove: (to: string) => void }) {
+function Move({ run, asked, pending, onMove }: MoveProps) {
   const [to, setTo] = useState(local(run.start));
   const field = useRef<HTMLInputElement>(null);
-  // Picked from the sheet below, it is to be found at once.
-  useEffect(() => field.current?.focus({ preventScroll: false }), []);
+  useEffect(() => {
+    if (asked > 0) field.current?.focus();
+  }, [asked]);
   return (
     <p className="no-print flex flex-wrap items-center gap-2">
       Begin run {run.run} at <input ref={field} type="datetime-local" aria-label={`Start of run ${run.run}`} className="written" value={to} onChange={(e) => setTo(e.target.value)} />
