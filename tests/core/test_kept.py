@@ -27,7 +27,7 @@ def test_lateness_by_task() -> None:
 
 def test_early_is_told_as_early_and_to_the_minute_as_that() -> None:
     early = lateness({"A1": {"broken": 3 * 86400}}, {"A1": {"broken": 0}})
-    assert early[0].in_words() == "1 joint broken 3.0 days early on average"
+    assert early[0].in_words() == "1 joint broken 3.0 days early"
     assert (
         lateness({"A1": {"in": 0}}, {"A1": {"in": 30}})[0].in_words() == "1 joint put into conditioning to the minute"
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import sqlite3
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -44,7 +45,10 @@ def take_in(w: Workshop, place: str, text: str, key: str | None) -> dict[str, An
         climate.add(conn, name, (StoredReading(iso(r.at), r.air_c, r.humidity_pct) for r in rows), action_id)
         return {"pieces": len(rows)}
 
-    return w.perform(Act("shop", "climate", f"{len(rows)} readings at {name}", key=key, request=f"{name}{text}"), body)
+    # The file itself stands in the readings; of what was sent a digest is enough to know it again.
+    digest = hashlib.sha256(text.encode()).hexdigest()
+    act = Act("shop", "climate", f"{len(rows)} readings at {name}", key=key, request=f"{name} {digest}")
+    return w.perform(act, body)
 
 
 @dataclass(frozen=True)

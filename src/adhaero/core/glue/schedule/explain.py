@@ -110,13 +110,14 @@ def _grown(problem: Problem, remedy: Remedy, codes: set[str]) -> Remedy:
     """A remedy that was found for a single joint, large enough for all of them; or told how many it leaves out."""
     if remedy.kind not in ("clamp_tol", "cure_tol", "hours"):
         return remedy
-    left = 0
+    left: list[int] = []
     for share in GROWTH:
         tried = _larger(problem, remedy, share, codes)
-        left = len(codes & set(_unplaced(applied(problem, tried, codes))))
-        if left == 0:
+        left.append(len(codes & set(_unplaced(applied(problem, tried, codes)))))
+        if left[-1] == 0:
             return tried
-    return replace(remedy, text=f"{remedy.text} (still without a time: {left})")
+    # None is enough: the smallest is offered, with what it leaves out.
+    return replace(remedy, text=f"{remedy.text} (still without a time: {left[0]})")
 
 
 def _larger(problem: Problem, remedy: Remedy, share: float, codes: set[str]) -> Remedy:

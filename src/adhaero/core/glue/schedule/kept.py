@@ -31,8 +31,10 @@ class Lateness:
         many = f"{self.joints} {'joint' if self.joints == 1 else 'joints'} {TASKS[self.task]}"
         if abs(self.worst_s) < 60:
             return f"{many} to the minute"
+        if self.joints == 1:
+            return f"{many} {_off(self.worst_s)}"
         average = "on time on average" if abs(self.mean_s) < 60 else f"{_off(self.mean_s)} on average"
-        return f"{many} {average}" if self.joints == 1 else f"{many} {average}, {self.worst} {_off(self.worst_s)}"
+        return f"{many} {average}, {self.worst} {_off(self.worst_s)}"
 
 
 def lateness(planned: Mapping[str, Moments], actual: Mapping[str, Moments]) -> list[Lateness]:
