@@ -16,16 +16,15 @@ from fastapi.testclient import TestClient
 from scipy import stats
 
 from adhaero.api.app import create_app
-from adhaero.core.breaking.signal import read_trace
-from adhaero.core.compare import groups as compare_groups
-from adhaero.core.compare import studentized_range
-from adhaero.core.compare.groups import games_howell
+from adhaero.core.breaking.signal import SignalTracker
+from adhaero.core.compare import pairwise, studentized_range
+from adhaero.core.compare.pairwise import games_howell
 from adhaero.core.cut.blanks import Blank
 from adhaero.core.cut.cutlist import Wanted, cutting
 from adhaero.core.cut.layout import Board, Need, Rect, Saw
 from adhaero.core.plan.forecast import Range
 from adhaero.core.plan.questions import plan_for
-from adhaero.workflow.plan.outlook import work_out
+from adhaero.workflow.plan.forecast import work_out
 from benchmarks.big_batch import PIECES, big_batch
 from benchmarks.browser import screens
 from benchmarks.schedules import schedules
@@ -83,14 +82,14 @@ def statistics_speed() -> None:
     """All pairs of 32 treatments against the general-purpose distribution of the library."""
     rng = np.random.default_rng(1)
     groups = [rng.normal(10, 1.5, 10).tolist() for _ in range(32)]
-    ours = statistics.median(timed(lambda: (compare_groups._last_tails.clear(), games_howell(groups)), 10))
+    ours = statistics.median(timed(lambda: (pairwise._last_tails.clear(), games_howell(groups)), 10))
     pairs = games_howell(groups)[:4]
     start = time.perf_counter()
     theirs = [float(stats.studentized_range.sf(p.q, 32, p.df)) for p in pairs]
     library = 1000 * (time.perf_counter() - start) / len(pairs) * 496
     worst = max(abs(t - (p.p or 0)) for t, p in zip(theirs, pairs, strict=True))
     cold = timed(
-        lambda: (compare_groups._last_tails.clear(), studentized_range._log_tail.cache_clear(), games_howell(groups)), 5
+        lambda: (pairwise._last_tails.clear(), studentized_range._log_tail.cache_clear(), games_howell(groups)), 5
     )
     print("\nAll 496 pairs of 32 treatments, with simultaneous intervals")
     print(f"  ours                            {ours:10.1f} ms ({statistics.median(cold):.1f} ms when k is new)")
@@ -99,12 +98,18 @@ def statistics_speed() -> None:
 
 
 def signal_speed() -> None:
-    """Reading a whole trace of a minute, as done ten times a second during a pull."""
+    """Following the signal of a pull, a tenth of a second at a time: what a sample costs, early and late."""
     rng = np.random.default_rng(2)
-    t = np.arange(0, 60, 1 / 80)
-    f = np.minimum(t * 100, 5000) + rng.normal(0, 3, len(t))
-    ms = statistics.median(timed(lambda: read_trace(t, f), 20))
-    print(f"\nReading a trace of {len(t)} samples: {ms:.1f} ms, {ms:.0f} % of the tenth of a second there is")
+    t = np.arange(0, 600, 1 / 1000)
+    f = np.minimum(t * 8, 5000) + rng.normal(0, 3, len(t))
+    tracker, costs = SignalTracker(), []
+    for start in range(0, len(t), 100):
+        begin = time.perf_counter()
+        tracker.feed(t[start : start + 100], f[start : start + 100])
+        costs.append(1e6 * (time.perf_counter() - begin) / 100)
+    early, late = statistics.median(costs[100:600]), statistics.median(costs[-500:])
+    print(f"\nFollowing {len(t)} samples at 1 kHz: {late:.2f} us a sample, {late / 10:.2f} % of the time there is")
+    print(f"  ratio of the end of the pull to its start {late / early:.2f}")
 
 
 def cutting_speed() -> None:

@@ -8,29 +8,29 @@ from pathlib import Path
 import pytest
 
 from adhaero import cli
-from adhaero.store import shop
+from adhaero.store import rigs, shop
 from adhaero.store.database import Database
 from adhaero.workflow import today, undoing
-from adhaero.workflow.breaking import breaking
-from adhaero.workflow.compare import comparing
+from adhaero.workflow.breaking import queue
+from adhaero.workflow.compare import comparison
+from adhaero.workflow.context import AppContext, moment
 from adhaero.workflow.glue import gluing
-from adhaero.workflow.workshop import Workshop, moment
 
 NOW = datetime(2026, 11, 23, 16, 50, tzinfo=UTC)
 
 
 @pytest.fixture(scope="module")
-def made(tmp_path_factory: pytest.TempPathFactory) -> Workshop:
+def made(tmp_path_factory: pytest.TempPathFactory) -> AppContext:
     path = tmp_path_factory.mktemp("demo") / "adhaero.db"
     cli.fill_demo(path, 4545, lambda: NOW)
-    return Workshop(Database(path), lambda: NOW, lambda: 1)
+    return AppContext(Database(path), lambda: NOW, lambda: 1)
 
 
-def test_it_is_whole(made: Workshop) -> None:
+def test_it_is_whole(made: AppContext) -> None:
     assert made.db.check() == []
 
 
-def test_one_batch_of_each_sort(made: Workshop) -> None:
+def test_one_batch_of_each_sort(made: AppContext) -> None:
     view = today.view(made)
     by_name = {p.batch.name: p for p in view.batches}
     assert len(by_name) == 5
@@ -44,7 +44,7 @@ def test_one_batch_of_each_sort(made: Workshop) -> None:
     assert 0 < ageing.observed < ageing.pieces
 
 
-def test_something_is_due_now_soon_and_late(made: Workshop) -> None:
+def test_something_is_due_now_soon_and_late(made: AppContext) -> None:
     ahead = [(moment(d.at) - NOW).total_seconds() for d in today.view(made).due]
     assert ahead == sorted(ahead)
     assert any(a < 0 for a in ahead)
@@ -52,28 +52,28 @@ def test_something_is_due_now_soon_and_late(made: Workshop) -> None:
     assert any(a > 100 * 86400 for a in ahead)
 
 
-def test_nothing_happened_in_the_future(made: Workshop) -> None:
+def test_nothing_happened_in_the_future(made: AppContext) -> None:
     for p in today.view(made).batches:
         assert all(moment(a.at) <= NOW for a in undoing.history(made, p.batch.id))
 
 
-def test_it_shows_every_sort_of_observation(made: Workshop) -> None:
-    kinds = {r.kind for b in (1, 2, 3) for r in breaking.view(made, b).rows}
+def test_it_shows_every_sort_of_observation(made: AppContext) -> None:
+    kinds = {r.kind for b in (1, 2, 3) for r in queue.view(made, b).rows}
     assert kinds >= {"exact", "at_least", "between", "void", None}
 
 
-def test_bounds_of_the_demo_are_not_averaged(made: Workshop) -> None:
-    rows = {t.letter: t for t in comparing.compare(made, 3).treatments}
+def test_bounds_of_the_demo_are_not_averaged(made: AppContext) -> None:
+    rows = {t.letter: t for t in comparison.compare(made, 3).treatments}
     bounded = [t for t in rows.values() if t.bounded]
     assert bounded
     assert all(t.mean is None and t.sd is None and t.ci_low is None for t in bounded)
 
 
-def test_the_same_day_gives_the_same_data(made: Workshop, tmp_path: Path) -> None:
+def test_the_same_day_gives_the_same_data(made: AppContext, tmp_path: Path) -> None:
     cli.fill_demo(tmp_path / "again.db", 4545, lambda: NOW)
-    again = Workshop(Database(tmp_path / "again.db"), lambda: NOW, lambda: 1)
+    again = AppContext(Database(tmp_path / "again.db"), lambda: NOW, lambda: 1)
     for batch in (1, 2, 3):
-        assert breaking.view(again, batch).rows == breaking.view(made, batch).rows
+        assert queue.view(again, batch).rows == queue.view(made, batch).rows
     assert gluing.view(again, 4).pieces == gluing.view(made, 4).pieces
 
 
@@ -81,13 +81,13 @@ def test_kept_for_the_day_and_put_aside_the_next(tmp_path: Path) -> None:
     path = tmp_path / "adhaero.db"
     cli.fill_demo(path, 1111, lambda: NOW)
     with Database(path).write() as conn:
-        shop.save_settings(conn, {"person": "Somebody"})
+        shop.save_settings(conn, {"person": "Somebody"}, None)
     cli.fill_demo(path, 2222, lambda: NOW + timedelta(hours=3))
     with Database(path).read() as conn:
         assert shop.settings(conn)["person"] == "Somebody", "what was played with today stays"
-        rig = shop.rig(conn)
-        assert rig is not None
-        assert rig.port == "socket://127.0.0.1:2222"
+        used = rigs.in_use(conn)
+        assert used is not None
+        assert used.port == "socket://127.0.0.1:2222"
     cli.fill_demo(path, 3333, lambda: NOW + timedelta(days=1))
     with Database(path).read() as conn:
         assert shop.settings(conn)["person"] == "Second maker"

@@ -13,7 +13,8 @@ import secrets
 import socket
 import subprocess
 import sys
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable, Coroutine, Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -21,7 +22,7 @@ from typing import TYPE_CHECKING
 import platformdirs
 
 if TYPE_CHECKING:
-    from adhaero.workflow.workshop import Workshop
+    from adhaero.workflow.context import AppContext
 
 FILE = "adhaero.db"
 SEED = 20417
@@ -52,24 +53,50 @@ def _free_port(wanted: int) -> int:
     raise SystemExit(f"No free port between {wanted} and {wanted + 19}: end another program or give --port.")
 
 
-def _run(workshop: Workshop, port: int, say: str) -> None:
+def _run(context: AppContext, port: int, say: str) -> None:
     import uvicorn
 
     from adhaero.api.app import create_app
 
     port = _free_port(port)
+    served = context.db.path.with_suffix(".address")
+    served.write_text(f"http://127.0.0.1:{port}")
     print(f"\n  {say}\n  Open http://127.0.0.1:{port}  (end with Ctrl+C)\n", flush=True)
-    uvicorn.run(create_app(workshop), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+    try:
+        uvicorn.run(create_app(context), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+    finally:
+        served.unlink(missing_ok=True)
+
+
+@contextmanager
+def _alone(path: Path) -> Iterator[None]:
+    """Hold the data file for this server: two on one file would take each other's pulls for broken off."""
+    import filelock
+
+    path.parent.mkdir(parents=True, exist_ok=True)
+    lock = filelock.FileLock(path.with_suffix(".lock"))
+    try:
+        lock.acquire(timeout=0)
+    except filelock.Timeout:
+        address = path.with_suffix(".address")
+        where = f" at {address.read_text()}" if address.exists() else ""
+        raise SystemExit(f"Adhaero already serves {path.parent}{where}: open that, or end it first.") from None
+    try:
+        yield
+    finally:
+        lock.release()
 
 
 def _serve(args: argparse.Namespace) -> None:
     from adhaero.store.database import Database
-    from adhaero.workflow.workshop import Workshop
+    from adhaero.workflow.context import AppContext
 
     folder = args.data or _own_folder()
     db = Database(folder / FILE)
-    db.migrate()
-    _run(Workshop(db, _now, _new_seed, hand_port=args.hand_port), args.port, f"Adhaero, your own data in {folder}")
+    with _alone(db.path):
+        db.open_up()
+        context = AppContext(db, _now, _new_seed, hand_port=args.hand_port)
+        _run(context, args.port, f"Adhaero, your own data in {folder}")
 
 
 def _start_rig(seed: int) -> tuple[subprocess.Popen[str], int, int]:
@@ -85,8 +112,9 @@ def _start_rig(seed: int) -> tuple[subprocess.Popen[str], int, int]:
 def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> None:
     """Load the demo workshop into a new file; a file made on another day, or of an older demo, is put aside first."""
     from adhaero.demo import workshop as demo
+    from adhaero.store import rigs
     from adhaero.store.database import Database
-    from adhaero.workflow.workshop import Workshop
+    from adhaero.workflow.context import AppContext
 
     url = f"socket://127.0.0.1:{rig_port}"
     made_by = f"{now().date().isoformat()} {demo.REVISION}"
@@ -96,35 +124,36 @@ def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> 
         same_day = stamp.exists() and stamp.read_text() == made_by
         if same_day:
             db = Database(path)
-            db.migrate()
+            db.open_up()
             with db.write() as conn:
-                conn.execute("UPDATE rig SET port = ?", (url,))
+                rigs.move_port(conn, url)
             return
         Database(path).backup(path.with_suffix(f".{made}.db"))
         for old in (path, path.with_name(path.name + "-wal"), path.with_name(path.name + "-shm")):
             old.unlink(missing_ok=True)
     db = Database(path)
-    db.migrate()
+    db.open_up()
     rng, clock = random.Random(SEED), demo.Clock(now())
-    demo.load(Workshop(db, clock, lambda: rng.randrange(2**31)), clock, "")
+    demo.load(AppContext(db, clock, lambda: rng.randrange(2**31)), clock, "")
     with db.write() as conn:
-        conn.execute("UPDATE rig SET port = ?", (url,))
+        rigs.move_port(conn, url)
     path.with_suffix(".day").write_text(made_by)
 
 
 def _demo(args: argparse.Namespace) -> None:
     from adhaero.store.database import Database
-    from adhaero.workflow.workshop import Workshop
+    from adhaero.workflow.context import AppContext
 
     folder = args.data or Path(platformdirs.user_cache_dir("adhaero", appauthor=False)) / "demo"
-    rig, port, hand_port = _start_rig(SEED)
-    try:
-        fill_demo(folder / FILE, port)
-        workshop = Workshop(Database(folder / FILE), _now, _new_seed, hand_port=hand_port)
-        _run(workshop, args.port, "Adhaero with the demo workshop (scratch data) and a simulated rig")
-    finally:
-        rig.terminate()
-        rig.wait(timeout=5)
+    with _alone(folder / FILE):
+        rig, port, hand_port = _start_rig(SEED)
+        try:
+            fill_demo(folder / FILE, port)
+            context = AppContext(Database(folder / FILE), _now, _new_seed, hand_port=hand_port)
+            _run(context, args.port, "Adhaero with the demo workshop (scratch data) and a simulated rig")
+        finally:
+            rig.terminate()
+            rig.wait(timeout=5)
 
 
 def _rig_sim(args: argparse.Namespace) -> None:
@@ -152,6 +181,7 @@ def _backup(args: argparse.Namespace) -> None:
     source = Database((args.data or _own_folder()) / FILE)
     if not source.path.exists():
         raise SystemExit(f"There is no data in {source.path.parent}.")
+    source.inspect()
     source.backup(args.target)
     print(f"Copied to {args.target}")
 
@@ -162,14 +192,24 @@ def _check(args: argparse.Namespace) -> None:
     db = Database((args.data or _own_folder()) / FILE)
     if not db.path.exists():
         raise SystemExit(f"There is no data in {db.path.parent}.")
+    db.inspect()
     found = db.check()
     print("\n".join(found) or "Everything is in order.")
     if found:
         raise SystemExit(1)
 
 
+def _port(text: str) -> int:
+    """A port as it is given on the command line."""
+    if not text.isdigit() or not 0 <= int(text) <= 65535:
+        raise argparse.ArgumentTypeError(f"{text!r} is no port: give a number from 1 to 65535")
+    return int(text)
+
+
 def main(argv: list[str] | None = None) -> None:
     """Run the command."""
+    from adhaero.store.database import Unusable
+
     parser = argparse.ArgumentParser(prog="adhaero", description="Plan, make, break and compare glued wood joints.")
     commands = parser.add_subparsers(required=True)
 
@@ -185,11 +225,11 @@ def main(argv: list[str] | None = None) -> None:
         ("demo", _demo, "serve the demo workshop beside a simulated rig"),
     ):
         sub = command(name, what, text)
-        sub.add_argument("--port", type=int, default=8137)
-        sub.add_argument("--hand-port", type=int, default=None, help=argparse.SUPPRESS)
+        sub.add_argument("--port", type=_port, default=8137)
+        sub.add_argument("--hand-port", type=_port, default=None, help=argparse.SUPPRESS)
     rig = command("rig-sim", _rig_sim, "run the simulated rig alone")
-    rig.add_argument("--port", type=int, default=4545)
-    rig.add_argument("--hand-port", type=int, default=4546)
+    rig.add_argument("--port", type=_port, default=4545)
+    rig.add_argument("--hand-port", type=_port, default=4546)
     rig.add_argument("--seed", type=int, default=SEED)
     rig.add_argument("--rate", type=float, default=80.0)
     rig.add_argument("--pump", type=float, default=3.0, help="seconds from nothing to the break")
@@ -202,3 +242,6 @@ def main(argv: list[str] | None = None) -> None:
         args.run(args)
     except KeyboardInterrupt:
         print("\nEnded.")
+    except Unusable as error:
+        # What cannot be used is said in one sentence; a traceback helps nobody at a bench.
+        raise SystemExit(str(error)) from None

@@ -6,16 +6,16 @@ from typing import Any
 
 import pytest
 
-from tests.workshop import Bench, fields
+from tests.running import App, fields
 
 
-def add(bench: Bench, label: str = "Ash 1", status: int = 200, **more: Any) -> Any:
+def add(app: App, label: str = "Ash 1", status: int = 200, **more: Any) -> Any:
     body = {"label": label, "species": "ash", "length_mm": 900, "width_mm": 110, "thickness_mm": 27, **more}
-    return bench.post("/boards", body, status)
+    return app.post("/boards", body, status)
 
 
-def lay_out(bench: Bench, batch: int, status: int = 200, **more: Any) -> Any:
-    return bench.post(f"/batches/{batch}/layout", more, status)
+def lay_out(app: App, batch: int, status: int = 200, **more: Any) -> Any:
+    return app.post(f"/batches/{batch}/layout", more, status)
 
 
 def places(view: Any) -> dict[str, list[tuple[int, float, float]]]:
@@ -27,12 +27,12 @@ def places(view: Any) -> dict[str, list[tuple[int, float, float]]]:
     return found
 
 
-def test_a_batch_is_laid_out_and_every_half_has_its_place(bench: Bench) -> None:
+def test_a_batch_is_laid_out_and_every_half_has_its_place(app: App) -> None:
     for i in (1, 2):
-        add(bench, f"Ash {i}", length_mm=500)
-    batch = bench.locked(replicates=4, solid=3)
-    assert bench.get(f"/batches/{batch}/cut")["layout"] is None
-    view = lay_out(bench, batch)
+        add(app, f"Ash {i}", length_mm=500)
+    batch = app.locked(replicates=4, solid=3)
+    assert app.get(f"/batches/{batch}/cut")["layout"] is None
+    view = lay_out(app, batch)
     found = places(view)
     for row in view["rows"]:
         assert len(found[row["code"]]) == len(row["halves"])
@@ -46,46 +46,46 @@ def test_a_batch_is_laid_out_and_every_half_has_its_place(bench: Bench) -> None:
     assert "31 mm" in " ".join(view["layout"]["sentences"])
 
 
-def test_only_the_chosen_boards_are_used_and_undo_takes_the_layout_back(bench: Bench) -> None:
-    add(bench, "Ash 1")
-    ids = [b["id"] for b in add(bench, "Ash 2")["boards"]]
-    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2)
-    view = lay_out(bench, batch, boards=ids[:1])
+def test_only_the_chosen_boards_are_used_and_undo_takes_the_layout_back(app: App) -> None:
+    add(app, "Ash 1")
+    ids = [b["id"] for b in add(app, "Ash 2")["boards"]]
+    batch = app.locked("pva-damp", "casein", replicates=3, solid=2)
+    view = lay_out(app, batch, boards=ids[:1])
     assert [m["board"]["id"] for m in view["layout"]["maps"]] == ids[:1]
-    again = lay_out(bench, batch, boards=ids[1:])
+    again = lay_out(app, batch, boards=ids[1:])
     assert [m["board"]["id"] for m in again["layout"]["maps"]] == ids[1:]
-    bench.post(f"/batches/{batch}/undo", {"stage": "cut"})
-    assert bench.get(f"/batches/{batch}/cut")["layout"]["maps"][0]["board"]["id"] == ids[0]
-    bench.post(f"/batches/{batch}/undo", {"stage": "cut"})
-    assert bench.get(f"/batches/{batch}/cut")["layout"] is None
+    app.post(f"/batches/{batch}/undo", {"stage": "cut"})
+    assert app.get(f"/batches/{batch}/cut")["layout"]["maps"][0]["board"]["id"] == ids[0]
+    app.post(f"/batches/{batch}/undo", {"stage": "cut"})
+    assert app.get(f"/batches/{batch}/cut")["layout"] is None
 
 
-def test_short_of_wood_is_said_in_metres(bench: Bench) -> None:
-    add(bench, length_mm=300, width_mm=40)
-    batch = bench.locked("pva-damp", "casein", replicates=6, solid=0)
-    view = lay_out(bench, batch)
+def test_short_of_wood_is_said_in_metres(app: App) -> None:
+    add(app, length_mm=300, width_mm=40)
+    batch = app.locked("pva-damp", "casein", replicates=6, solid=0)
+    view = lay_out(app, batch)
     short = view["layout"]["short"][0]
     assert short["pieces"] == 12 - 3
     assert short["length_mm"] == 9 * 68
     assert f"short by {9 * 68 / 1000:.1f} m of ash" in view["layout"]["sentences"][0]
 
 
-def test_one_board_for_each_treatment_is_named(bench: Bench) -> None:
+def test_one_board_for_each_treatment_is_named(app: App) -> None:
     for i in range(3):
-        add(bench, f"Ash {i}", length_mm=2 * 25 + 3 * 68 - 3, width_mm=2 * 5 + 21)
-    batch = bench.locked("pva-damp", "casein", "hide-hot", replicates=3, solid=0)
-    view = lay_out(bench, batch, share="treatment")
+        add(app, f"Ash {i}", length_mm=2 * 25 + 3 * 68 - 3, width_mm=2 * 5 + 21)
+    batch = app.locked("pva-damp", "casein", "hide-hot", replicates=3, solid=0)
+    view = lay_out(app, batch, share="treatment")
     assert view["layout"]["confounded"]
     assert any("cannot be told apart" in s for s in view["layout"]["sentences"])
-    assert not lay_out(bench, batch)["layout"]["confounded"]
+    assert not lay_out(app, batch)["layout"]["confounded"]
 
 
-def test_a_spoiled_piece_gets_a_place_that_was_left_over(bench: Bench) -> None:
-    add(bench)
-    batch = bench.locked("pva-damp", "casein", replicates=3, solid=0)
-    before = places(lay_out(bench, batch))
-    code = bench.codes(batch)[0]
-    after = places(bench.post(f"/batches/{batch}/recut", {"code": code}))
+def test_a_spoiled_piece_gets_a_place_that_was_left_over(app: App) -> None:
+    add(app)
+    batch = app.locked("pva-damp", "casein", replicates=3, solid=0)
+    before = places(lay_out(app, batch))
+    code = app.codes(batch)[0]
+    after = places(app.post(f"/batches/{batch}/recut", {"code": code}))
     assert after[code] != before[code]
     assert after[code][0] in before[""]
     assert after["spoiled"] == before[code]
@@ -93,12 +93,12 @@ def test_a_spoiled_piece_gets_a_place_that_was_left_over(bench: Bench) -> None:
     assert others == {k: v for k, v in before.items() if k in others}
 
 
-def test_no_place_left_is_said(bench: Bench) -> None:
-    add(bench, length_mm=2 * 25 + 3 * 68 - 3, width_mm=2 * 5 + 2 * 24 - 3)
-    batch = bench.locked("pva-damp", "casein", replicates=3, solid=0)
-    lay_out(bench, batch)
-    code = bench.codes(batch)[0]
-    assert fields(bench.post(f"/batches/{batch}/recut", {"code": code}, 422)) == {"code"}
+def test_no_place_left_is_said(app: App) -> None:
+    add(app, length_mm=2 * 25 + 3 * 68 - 3, width_mm=2 * 5 + 2 * 24 - 3)
+    batch = app.locked("pva-damp", "casein", replicates=3, solid=0)
+    lay_out(app, batch)
+    code = app.codes(batch)[0]
+    assert fields(app.post(f"/batches/{batch}/recut", {"code": code}, 422)) == {"code"}
 
 
 @pytest.mark.parametrize(
@@ -115,45 +115,45 @@ def test_no_place_left_is_said(bench: Bench) -> None:
         ({"species": " "}, "species"),
     ],
 )
-def test_what_is_no_board_is_refused(bench: Bench, change: dict[str, Any], field: str) -> None:
-    add(bench)
-    assert fields(add(bench, **{"label": "Other", **change}, status=422)) == {field}
-    assert len(bench.get("/shop")["boards"]) == 1
+def test_what_is_no_board_is_refused(app: App, change: dict[str, Any], field: str) -> None:
+    add(app)
+    assert fields(add(app, **{"label": "Other", **change}, status=422)) == {field}
+    assert len(app.get("/shop")["boards"]) == 1
 
 
-def test_a_board_taken_out_of_use_frees_its_label_and_marks_layouts(bench: Bench) -> None:
-    made = add(bench)["boards"][0]["id"]
-    batch = bench.locked("pva-damp", "casein", replicates=2, solid=0)
-    assert not lay_out(bench, batch)["layout"]["stale"]
-    assert bench.post(f"/boards/{made}/retire")["boards"] == []
-    assert bench.get(f"/batches/{batch}/cut")["layout"]["stale"]
-    assert len(add(bench)["boards"]) == 1
-    bench.post("/boards/999/retire", status=404)
+def test_a_board_taken_out_of_use_frees_its_label_and_marks_layouts(app: App) -> None:
+    made = add(app)["boards"][0]["id"]
+    batch = app.locked("pva-damp", "casein", replicates=2, solid=0)
+    assert not lay_out(app, batch)["layout"]["stale"]
+    assert app.post(f"/boards/{made}/retire")["boards"] == []
+    assert app.get(f"/batches/{batch}/cut")["layout"]["stale"]
+    assert len(add(app)["boards"]) == 1
+    app.post("/boards/999/retire", status=404)
 
 
-def test_without_boards_or_with_an_odd_saw_nothing_is_laid_out(bench: Bench) -> None:
-    batch = bench.locked("pva-damp", "casein")
-    assert fields(lay_out(bench, batch, 422)) == {"boards"}
-    add(bench)
-    assert fields(lay_out(bench, batch, 422, kerf=50, end_trim=-1)) == {"kerf", "end_trim"}
-    assert bench.get(f"/batches/{batch}/cut")["layout"] is None
+def test_without_boards_or_with_an_odd_saw_nothing_is_laid_out(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    assert fields(lay_out(app, batch, 422)) == {"boards"}
+    add(app)
+    assert fields(lay_out(app, batch, 422, kerf=50, end_trim=-1)) == {"kerf", "end_trim"}
+    assert app.get(f"/batches/{batch}/cut")["layout"] is None
 
 
-def test_defects_are_left_out(bench: Bench) -> None:
+def test_defects_are_left_out(app: App) -> None:
     knot = {"x": 300, "y": 0, "length": 100, "width": 110}
-    add(bench, defects=[knot])
-    batch = bench.locked("pva-damp", "casein", replicates=8, solid=0)
-    for found in places(lay_out(bench, batch)).values():
+    add(app, defects=[knot])
+    batch = app.locked("pva-damp", "casein", replicates=8, solid=0)
+    for found in places(lay_out(app, batch)).values():
         for _, x, _ in found:
             assert x + 31 <= 300 - 3 or x >= 400 + 3
 
 
-def test_two_batches_never_share_a_place(bench: Bench) -> None:
-    add(bench, "Ash 1", length_mm=700)
-    one = bench.locked("pva-damp", "casein", replicates=2, solid=2)
-    two = bench.locked("epoxy-slow", "casein", replicates=2, solid=2, name="Second")
-    lay_out(bench, one)
-    second = lay_out(bench, two)
+def test_two_batches_never_share_a_place(app: App) -> None:
+    add(app, "Ash 1", length_mm=700)
+    one = app.locked("pva-damp", "casein", replicates=2, solid=2)
+    two = app.locked("epoxy-slow", "casein", replicates=2, solid=2, name="Second")
+    lay_out(app, one)
+    second = lay_out(app, two)
     taken = second["layout"]["maps"][0]["taken"]
     assert taken, "the strips of the first batch are drawn on the second one's board"
     bands = [(t["y"], t["y"] + t["width"]) for t in taken]
@@ -163,26 +163,26 @@ def test_two_batches_never_share_a_place(bench: Bench) -> None:
     assert not any("another batch" in s for s in second["layout"]["sentences"])
 
 
-def test_a_layout_brought_back_over_another_one_says_so(bench: Bench) -> None:
-    add(bench, "Ash 1", length_mm=700)
-    one = bench.locked("pva-damp", "casein", replicates=2, solid=2)
-    two = bench.locked("epoxy-slow", "casein", replicates=2, solid=2, name="Second")
-    lay_out(bench, one)
-    bench.post(f"/batches/{one}/undo", {"stage": "cut"})
-    lay_out(bench, two)
-    bench.post(f"/batches/{one}/redo", {"stage": "cut"})
-    said = bench.get(f"/batches/{one}/cut")["layout"]["sentences"]
+def test_a_layout_brought_back_over_another_one_says_so(app: App) -> None:
+    add(app, "Ash 1", length_mm=700)
+    one = app.locked("pva-damp", "casein", replicates=2, solid=2)
+    two = app.locked("epoxy-slow", "casein", replicates=2, solid=2, name="Second")
+    lay_out(app, one)
+    app.post(f"/batches/{one}/undo", {"stage": "cut"})
+    lay_out(app, two)
+    app.post(f"/batches/{one}/redo", {"stage": "cut"})
+    said = app.get(f"/batches/{one}/cut")["layout"]["sentences"]
     assert "Ash 1 is laid out for another batch too: lay out again." in said
 
 
-def test_new_pieces_find_places_and_the_others_keep_theirs(bench: Bench) -> None:
-    add(bench, "Ash 1", length_mm=700)
-    batch = bench.locked("pva-damp", "casein", replicates=3, solid=2)
-    before = lay_out(bench, batch)
-    bench.post(f"/batches/{batch}/more", {"treatment": "A", "count": 3, "reason": "more are wanted"})
-    view = bench.get(f"/batches/{batch}/cut")
+def test_new_pieces_find_places_and_the_others_keep_theirs(app: App) -> None:
+    add(app, "Ash 1", length_mm=700)
+    batch = app.locked("pva-damp", "casein", replicates=3, solid=2)
+    before = lay_out(app, batch)
+    app.post(f"/batches/{batch}/more", {"treatment": "A", "count": 3, "reason": "more are wanted"})
+    view = app.get(f"/batches/{batch}/cut")
     assert len(view["layout"]["placeless"]) == 3
-    after = bench.post(f"/batches/{batch}/places")
+    after = app.post(f"/batches/{batch}/places")
     assert after["layout"]["placeless"] == []
     old, new = places(before), places(after)
     assert {c: p for c, p in new.items() if c in old and c} == {c: p for c, p in old.items() if c}
@@ -194,10 +194,10 @@ def test_new_pieces_find_places_and_the_others_keep_theirs(bench: Bench) -> None
             assert board != other or apart
 
 
-def test_a_recut_piece_takes_one_of_the_places_left_over(bench: Bench) -> None:
-    add(bench, "Ash 1", length_mm=700)
-    batch = bench.locked("pva-damp", "casein", replicates=2, solid=2)
-    before = lay_out(bench, batch)["layout"]
-    code = bench.codes(batch, "joint")[0]
-    after = bench.post(f"/batches/{batch}/recut", {"code": code})["layout"]
+def test_a_recut_piece_takes_one_of_the_places_left_over(app: App) -> None:
+    add(app, "Ash 1", length_mm=700)
+    batch = app.locked("pva-damp", "casein", replicates=2, solid=2)
+    before = lay_out(app, batch)["layout"]
+    code = app.codes(batch, "joint")[0]
+    after = app.post(f"/batches/{batch}/recut", {"code": code})["layout"]
     assert after["spare"] == before["spare"] - 1

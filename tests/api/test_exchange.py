@@ -10,36 +10,36 @@ from typing import Any
 import pytest
 
 from tests.api.test_flow import LOADS
-from tests.workshop import Bench, fields, open_bench
+from tests.running import App, fields, open_app
 
 
-def export(bench: Bench, batch: int) -> str:
-    response = bench.client.get(f"/api/batches/{batch}/specimens.csv")
+def export(app: App, batch: int) -> str:
+    response = app.client.get(f"/api/batches/{batch}/specimens.csv")
     assert response.status_code == 200
     assert response.headers["content-type"].startswith("text/csv")
     assert "attachment" in response.headers["content-disposition"]
     return response.text
 
 
-def bring(bench: Bench, text: str, status: int = 200) -> Any:
-    response = bench.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
+def bring(app: App, text: str, status: int = 200) -> Any:
+    response = app.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
     assert response.status_code == status, response.text
     return response.json()
 
 
-def finished(bench: Bench) -> int:
+def finished(app: App) -> int:
     """A batch with an exception, a bound, a void piece and a note with commas, quotes and a line break."""
-    batch = bench.locked()
-    codes = bench.codes(batch)
-    bench.sizes(batch, [(c, q, t) for c in codes for q, t in (("width", "20.13"), ("overlap", "3/4 in"))])
-    bench.glue(batch, air_c=17.5, humidity_pct=51, bottle="Bottle 4")
-    bench.post(f"/batches/{batch}/exceptions", {"code": bench.codes(batch, "joint")[2], "force_n": 700.0})
-    bench.clock.pass_(hours=5)
-    bench.post(f"/batches/{batch}/unclamp", {"codes": bench.codes(batch, "joint")})
-    bench.break_all(batch, LOADS)
-    rows = bench.get(f"/batches/{batch}/break")["rows"]
-    bench.observe(batch, rows[0]["code"], kind="void", reason='crooked, "badly"', note="line one\nline two; =1+1")
-    bench.observe(batch, rows[1]["code"], kind="at_least", low="4000", wood_failure_pct=35)
+    batch = app.locked()
+    codes = app.codes(batch)
+    app.sizes(batch, [(c, q, t) for c in codes for q, t in (("width", "20.13"), ("overlap", "3/4 in"))])
+    app.glue(batch, air_c=17.5, humidity_pct=51, bottle="Bottle 4")
+    app.post(f"/batches/{batch}/exceptions", {"code": app.codes(batch, "joint")[2], "force_n": 700.0})
+    app.clock.pass_(hours=5)
+    app.post(f"/batches/{batch}/unclamp", {"codes": app.codes(batch, "joint")})
+    app.break_all(batch, LOADS)
+    rows = app.get(f"/batches/{batch}/break")["rows"]
+    app.observe(batch, rows[0]["code"], kind="void", reason='crooked, "badly"', note="line one\nline two; =1+1")
+    app.observe(batch, rows[1]["code"], kind="at_least", low="4000", wood_failure_pct=35)
     return batch
 
 
@@ -55,8 +55,8 @@ def rewrite(rows: list[dict[str, str]]) -> str:
     return out.getvalue()
 
 
-def test_units_stand_in_the_headings(bench: Bench) -> None:
-    rows = rows_of(export(bench, finished(bench)))
+def test_units_stand_in_the_headings(app: App) -> None:
+    rows = rows_of(export(app, finished(app)))
     assert len(rows) == 15
     heads = set(rows[0])
     assert {"width_mm", "load_low_n", "strength_low_mpa", "clamp_force_n", "air_c", "planned_cure_s"} <= heads
@@ -65,61 +65,61 @@ def test_units_stand_in_the_headings(bench: Bench) -> None:
     assert float(broken["strength_low_mpa"]) == pytest.approx(float(broken["load_low_n"]) / (20.13 * 19.05))
 
 
-def test_there_and_back_into_an_empty_workshop(bench: Bench, tmp_path: Path) -> None:
-    batch = finished(bench)
-    text = export(bench, batch)
-    with open_bench(tmp_path / "other") as other:
+def test_there_and_back_into_an_empty_workshop(app: App, tmp_path: Path) -> None:
+    batch = finished(app)
+    text = export(app, batch)
+    with open_app(tmp_path / "other") as other:
         done = bring(other, text)
         assert (done["new_batch"], done["pieces"], done["readings"], done["sizes"]) == (True, 15, 15, 30)
         again = export(other, done["batch_id"])
         ignored = {"observed_at", "observed_by", "source"}
 
-        def facts(t: str) -> list[dict[str, str]]:
+        def record(t: str) -> list[dict[str, str]]:
             return [{k: v for k, v in r.items() if k not in ignored} for r in rows_of(t)]
 
-        assert facts(again) == facts(text)
-        here, there = bench.compare(batch), other.compare(done["batch_id"])
+        assert record(again) == record(text)
+        here, there = app.compare(batch), other.compare(done["batch_id"])
         for a, b in zip(here["treatments"], there["treatments"], strict=True):
             assert b == a
         assert there["pairs"] == here["pairs"]
         pressures = [
             [p["pressure_mpa"] for p in x.get(f"/batches/{i}/glue")["pieces"]]
-            for x, i in ((bench, batch), (other, done["batch_id"]))
+            for x, i in ((app, batch), (other, done["batch_id"]))
         ]
         assert pressures[0] == pressures[1]
-        assert other.workshop.db.check() == []
+        assert other.context.db.check() == []
 
 
-def test_free_factors_with_units_come_back(bench: Bench, tmp_path: Path) -> None:
-    batch = bench.batch("Gaps")
+def test_free_factors_with_units_come_back(app: App, tmp_path: Path) -> None:
+    batch = app.batch("Gaps")
     levels = [{"value": v, "unit": "mm"} for v in (0.0, 0.3)] + [{"value": None, "unit": ""}]
-    plan = bench.get(f"/batches/{batch}/plan")["document"]
+    plan = app.get(f"/batches/{batch}/plan")["document"]
     constants = {**plan["constants"], "glue": {"value": "casein", "unit": ""}}
-    bench.draft(batch, question="Gap?", factors=[{"key": "own", "name": "Gap", "levels": levels}], constants=constants,
-                control=[0], replicates=2, solid_reference=0)  # fmt: skip
-    bench.lock(batch)
-    with open_bench(tmp_path / "other") as other:
-        done = bring(other, export(bench, batch))
+    app.draft(batch, question="Gap?", factors=[{"key": "own", "name": "Gap", "levels": levels}], constants=constants,
+                control={"own": "l1"}, replicates=2, solid_reference=0)  # fmt: skip
+    app.lock(batch)
+    with open_app(tmp_path / "other") as other:
+        done = bring(other, export(app, batch))
         got = other.get(f"/batches/{done['batch_id']}/plan")["document"]
         assert got["factors"][0]["name"] == "Gap"
         assert [v["value"] for v in got["factors"][0]["levels"]] == [0.0, 0.3, None]
         labels = [t["label"] for t in other.compare(done["batch_id"])["treatments"]]
-        assert labels == [t["label"] for t in bench.compare(batch)["treatments"]]
+        assert labels == [t["label"] for t in app.compare(batch)["treatments"]]
 
 
-def test_into_the_own_batch_only_differences_are_written(bench: Bench) -> None:
-    batch = finished(bench)
-    text = export(bench, batch)
-    assert bring(bench, text)["readings"] == 0
+def test_into_the_own_batch_only_differences_are_written(app: App) -> None:
+    batch = finished(app)
+    text = export(app, batch)
+    assert bring(app, text)["readings"] == 0
     rows = rows_of(text)
     changed = next(r for r in rows if r["kind"] == "exact")
     changed |= {"load_low_n": "5555", "load_high_n": "5555", "width_mm": "21"}
-    done = bring(bench, rewrite(rows))
+    done = bring(app, rewrite(rows))
     assert (done["new_batch"], done["sizes"], done["readings"]) == (False, 1, 1)
-    now = next(r for r in rows_of(export(bench, batch)) if r["code"] == changed["code"])
+    now = next(r for r in rows_of(export(app, batch)) if r["code"] == changed["code"])
     assert (now["load_low_n"], now["width_mm"]) == ("5555", "21")
-    bench.post(f"/batches/{batch}/undo", {"stage": "break"})
-    assert export(bench, batch) == text
+    app.post(f"/batches/{batch}/undo", {"stage": "break"})
+    assert export(app, batch) == text
 
 
 WRONG: list[tuple[dict[str, str], str]] = [
@@ -143,24 +143,24 @@ WRONG: list[tuple[dict[str, str], str]] = [
 
 
 @pytest.mark.parametrize(("change", "field"), WRONG, ids=[f for _, f in WRONG])
-def test_a_wrong_row_refuses_the_whole_file(bench: Bench, tmp_path: Path, change: dict[str, str], field: str) -> None:
-    batch = bench.locked("pva-damp", "casein")
-    bench.break_all(batch, {k: [5000.0, 5100.0, 5200.0] for k in "ABC"})
-    rows = rows_of(export(bench, batch))
+def test_a_wrong_row_refuses_the_whole_file(app: App, tmp_path: Path, change: dict[str, str], field: str) -> None:
+    batch = app.locked("pva-damp", "casein")
+    app.break_all(batch, {k: [5000.0, 5100.0, 5200.0] for k in "ABC"})
+    rows = rows_of(export(app, batch))
     rows[2] |= change
-    with open_bench(tmp_path / "other") as other:
+    with open_app(tmp_path / "other") as other:
         assert field in fields(bring(other, rewrite(rows), 422))
         assert other.get("/today")["batches"] == []
-        with other.workshop.db.read() as conn:
+        with other.context.db.read() as conn:
             assert conn.execute("SELECT count(*) FROM specimen").fetchone()[0] == 0
             assert conn.execute("SELECT count(*) FROM action").fetchone()[0] == 0
 
 
-def test_all_wrong_rows_are_named(bench: Bench) -> None:
-    rows = rows_of(export(bench, bench.locked("pva-damp", "casein")))
+def test_all_wrong_rows_are_named(app: App) -> None:
+    rows = rows_of(export(app, app.locked("pva-damp", "casein")))
     rows[0]["width_mm"], rows[3]["kind"] = "wide", "odd"
     rows[5]["load_low_n"] = "x"
-    assert fields(bring(bench, rewrite(rows), 422)) >= {"row 2: width_mm", "row 7: load_low_n"}
+    assert fields(bring(app, rewrite(rows), 422)) >= {"row 2: width_mm", "row 7: load_low_n"}
 
 
 @pytest.mark.parametrize(
@@ -176,63 +176,63 @@ def test_all_wrong_rows_are_named(bench: Bench) -> None:
         ("\x00\x01\x02", "row 1"),
     ],
 )
-def test_what_is_no_such_file(bench: Bench, text: str, field: str) -> None:
-    assert any(f.startswith(field) for f in fields(bring(bench, text, 422)))
+def test_what_is_no_such_file(app: App, text: str, field: str) -> None:
+    assert any(f.startswith(field) for f in fields(bring(app, text, 422)))
 
 
-def test_codes_of_two_batches_in_one_file(bench: Bench) -> None:
-    first, second = bench.locked("pva-damp", "casein"), bench.locked("pva-damp", "casein", name="Bridles")
-    rows = rows_of(export(bench, first))
-    rows[3]["code"] = bench.codes(second)[0]
-    problem = bring(bench, rewrite(rows), 422)
+def test_codes_of_two_batches_in_one_file(app: App) -> None:
+    first, second = app.locked("pva-damp", "casein"), app.locked("pva-damp", "casein", name="Bridles")
+    rows = rows_of(export(app, first))
+    rows[3]["code"] = app.codes(second)[0]
+    problem = bring(app, rewrite(rows), 422)
     assert fields(problem) == {"row 5: code"}
     assert "'Bridles'" in problem["errors"][0]["message"]
 
 
-def test_a_file_from_a_spreadsheet_is_read(bench: Bench, tmp_path: Path) -> None:
+def test_a_file_from_a_spreadsheet_is_read(app: App, tmp_path: Path) -> None:
     """With a byte order mark, columns in another order, unused ones left out, empty lines at the end."""
-    rows = rows_of(export(bench, finished(bench)))
+    rows = rows_of(export(app, finished(app)))
     keep = ["code", "role", "batch", "factor glue: Glue", "treatment_label", "species_a", "kind", "load_low_n",
             "load_high_n", "reason"]  # fmt: skip
     text = "\ufeff" + rewrite([{k: r[k] for k in keep} for r in rows]) + ",,,,,,,,,\r\n\r\n"
-    with open_bench(tmp_path / "other") as other:
+    with open_app(tmp_path / "other") as other:
         done = bring(other, text)
         assert (done["pieces"], done["readings"]) == (15, 15)
 
 
-def test_what_happened_to_a_joint_comes_back_with_it(bench: Bench, tmp_path: Path) -> None:
-    batch = bench.planned("pva-damp", "casein", solid=2)
-    constants = bench.get(f"/batches/{batch}/plan")["document"]["constants"]
-    bench.draft(batch, constants={**constants, "conditioning": {"value": "soak 24 h, dry 12 h", "unit": ""}})
-    bench.lock(batch)
-    codes = bench.codes(batch, "joint")
-    at, key = bench.clock.at, {"Idempotency-Key": "the-mix-key"}
-    laid_out = [p["code"] for p in bench.get(f"/batches/{batch}/guide")["pieces"]]
+def test_what_happened_to_a_joint_comes_back_with_it(app: App, tmp_path: Path) -> None:
+    batch = app.planned("pva-damp", "casein", solid=2)
+    constants = app.get(f"/batches/{batch}/plan")["document"]["constants"]
+    app.draft(batch, constants={**constants, "conditioning": {"value": "soak 24 h, dry 12 h", "unit": ""}})
+    app.lock(batch)
+    codes = app.codes(batch, "joint")
+    at, key = app.clock.at, {"Idempotency-Key": "the-mix-key"}
+    laid_out = [p["code"] for p in app.get(f"/batches/{batch}/guide")["pieces"]]
     mixed = {"kind": "mixed", "at": at.isoformat(), "codes": laid_out, "text": "stirred by hand"}
-    bench.post(f"/batches/{batch}/taps", mixed, **key)
+    app.post(f"/batches/{batch}/taps", mixed, **key)
     for kind in ("spread", "clamped"):
-        bench.clock.pass_(minutes=4)
-        body = {"kind": kind, "at": bench.clock.at.isoformat(), "code": laid_out[0], "mix": "the-mix-key"}
-        bench.post(f"/batches/{batch}/taps", body)
-    bench.glue(batch, [c for c in codes if c != laid_out[0]])
-    bench.clock.pass_(hours=5)
-    bench.post(f"/batches/{batch}/unclamp", {"codes": codes})
-    told = {"kind": "shift", "codes": laid_out[:1], "value": {"along_mm": 1.5}, "note": 'slid, "a bit"'}
-    bench.post(f"/batches/{batch}/told", told)
-    bench.clock.pass_(hours=67)
-    bench.post(f"/batches/{batch}/condition", {"codes": codes, "way": "in"})
-    bench.clock.pass_(hours=24)
-    bench.post(f"/batches/{batch}/condition", {"codes": codes, "way": "out"})
-    text = export(bench, batch)
-    with open_bench(tmp_path / "other") as other:
-        other.clock.at = bench.clock.at
+        app.clock.pass_(minutes=4)
+        body = {"kind": kind, "at": app.clock.at.isoformat(), "code": laid_out[0], "mix": "the-mix-key"}
+        app.post(f"/batches/{batch}/taps", body)
+    app.glue(batch, [c for c in codes if c != laid_out[0]])
+    app.clock.pass_(hours=5)
+    app.post(f"/batches/{batch}/unclamp", {"codes": codes})
+    joint_records = {"kind": "shift", "codes": laid_out[:1], "value": {"along_mm": 1.5}, "note": 'slid, "a bit"'}
+    app.post(f"/batches/{batch}/joint-records", joint_records)
+    app.clock.pass_(hours=67)
+    app.post(f"/batches/{batch}/condition", {"codes": codes, "way": "in"})
+    app.clock.pass_(hours=24)
+    app.post(f"/batches/{batch}/condition", {"codes": codes, "way": "out"})
+    text = export(app, batch)
+    with open_app(tmp_path / "other") as other:
+        other.clock.at = app.clock.at
         home = int(bring(other, text)["batch_id"])
-        theirs, ours = (b.get(f"/batches/{i}/glue")["pieces"] for b, i in ((other, home), (bench, batch)))
+        theirs, ours = (b.get(f"/batches/{i}/glue")["pieces"] for b, i in ((other, home), (app, batch)))
         same = (
             "code",
             "area_mm2",
             "open_s",
-            "told",
+            "joint_records",
             "flags",
             "pressure_mpa",
             "in_at",
@@ -251,10 +251,10 @@ def test_what_happened_to_a_joint_comes_back_with_it(bench: Bench, tmp_path: Pat
      ('[["conditioned","2026-11-23T10:00:00Z",{"way":"up"},""]]', "neither in nor out"),
      ('[["closed","yesterday",{},""]]', "list of events")],
 )  # fmt: skip
-def test_a_wrong_event_is_refused_by_its_row(bench: Bench, tmp_path: Path, cell: str, word: str) -> None:
-    rows = rows_of(export(bench, finished(bench)))
+def test_a_wrong_event_is_refused_by_its_row(app: App, tmp_path: Path, cell: str, word: str) -> None:
+    rows = rows_of(export(app, finished(app)))
     rows[1]["events"] = cell
-    with open_bench(tmp_path / "other") as other:
+    with open_app(tmp_path / "other") as other:
         refused = bring(other, rewrite(rows), 422)
         assert word in refused["detail"]
         assert all(f.startswith("row 3") for f in fields(refused))

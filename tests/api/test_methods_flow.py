@@ -9,72 +9,78 @@ import pytest
 
 from adhaero.core.method import nominal_sizes
 from adhaero.core.method_catalogue import METHODS
-from tests.workshop import Bench, open_bench
+from tests.running import App, open_app
 
 LOADS = {"A": [1000.0, 1100.0, 1200.0], "B": [700.0, 800.0, 900.0], "C": [2000.0, 2100.0, 2200.0]}
 
 
-def batch_of(bench: Bench, method: str, **changes: Any) -> int:
-    batch = bench.planned("pva-damp", "casein", method=method, sizes=nominal_sizes(METHODS[method]), **changes)
-    bench.lock(batch)
+def batch_of(app: App, method: str, **changes: Any) -> int:
+    batch = app.planned("pva-damp", "casein", method=method, sizes=nominal_sizes(METHODS[method]), **changes)
+    app.lock(batch)
     return batch
 
 
-def test_joints_pried_open_are_counted(bench: Bench, tmp_path: Path) -> None:
-    batch = bench.planned(
+def test_joints_pried_open_are_counted(app: App, tmp_path: Path) -> None:
+    batch = app.planned(
         "pva-damp", "casein", "hide-hot", method="pry", sizes=nominal_sizes(METHODS["pry"]), replicates=8
     )
-    assert bench.get(f"/batches/{batch}/plan")["outlook"]["forecast"] == []
-    bench.lock(batch)
-    queue = bench.get(f"/batches/{batch}/break")
+    assert app.get(f"/batches/{batch}/plan")["forecast"]["loads"] == []
+    app.lock(batch)
+    queue = app.get(f"/batches/{batch}/break")
     assert queue["loadless"]
     assert len(queue["rows"]) == 24, "there is no solid piece to pry"
-    no_load = bench.observe(batch, queue["rows"][0]["code"], 422, low="900 N", failure_mode="in-glue")
+    no_load = app.observe(batch, queue["rows"][0]["code"], 422, low="900 N", failure_mode="in-glue")
     assert "this method has no load" in no_load["detail"]
-    unseen = bench.observe(batch, queue["rows"][0]["code"], 422, kind="seen")
+    unseen = app.observe(batch, queue["rows"][0]["code"], 422, kind="seen")
     assert "Choose how it gave way" in unseen["detail"]
     wood = {"A": 8, "B": 0, "C": 7}
     for row in queue["rows"]:
         mode = "wood-deep" if wood[row["treatment"]] else "interface"
         wood[row["treatment"]] -= bool(wood[row["treatment"]])
-        bench.observe(
+        app.observe(
             batch, row["code"], kind="seen", failure_mode=mode, wood_failure_pct=90 if mode == "wood-deep" else 5
         )
-    view = bench.compare(batch)
-    said = [s["text"] for s in view["sentences"]]
-    assert said[0].startswith("Damp-proof PVA: 8 of 8 gave way in the wood (63 to 100 %")
+    view = app.compare(batch)
+    said = [s["text"] for s in view["findings"]]
+    assert said[0] == (
+        "Damp-proof PVA gave way in the wood in 8 of 8 pieces; less often: Casein; "
+        "not told apart from it yet: Hot hide glue."
+    )
+    assert view["findings"][0]["family"] == "headline"
+    assert said[1].startswith("Damp-proof PVA: 8 of 8 gave way in the wood (63 to 100 %")
     # Fisher on 0 of 8 against 8 of 8 is 2/12870; twice that, for two comparisons.
     assert any(
         s.startswith("Casein against Damp-proof PVA: gives way in the wood less often (p = 0.00031") for s in said
     )
     assert any(s.startswith("Hot hide glue against Damp-proof PVA: can't tell yet") for s in said)
     assert [t["wood_failure_pct"] for t in view["treatments"]] == [90, 5, pytest.approx((7 * 90 + 5) / 8)]
-    text = bench.client.get(f"/api/batches/{batch}/specimens.csv").text
-    with open_bench(tmp_path / "other") as other:
+    text = app.client.get(f"/api/batches/{batch}/specimens.csv").text
+    with open_app(tmp_path / "other") as other:
         answer = other.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
         assert answer.status_code == 200, answer.text
-        assert [s["text"] for s in other.compare(answer.json()["batch_id"])["sentences"]] == said
+        assert [s["text"] for s in other.compare(answer.json()["batch_id"])["findings"]] == said
 
 
 @pytest.mark.parametrize("key", sorted(k for k, m in METHODS.items() if not m.loadless))
-def test_a_method_goes_the_whole_way(bench: Bench, tmp_path: Path, key: str) -> None:
+def test_a_method_goes_the_whole_way(app: App, tmp_path: Path, key: str) -> None:
     method = METHODS[key]
-    batch = batch_of(bench, key)
-    cut = bench.get(f"/batches/{batch}/cut")
+    batch = batch_of(app, key)
+    cut = app.get(f"/batches/{batch}/cut")
     code = cut["rows"][0]["code"]
     for quantity in cut["to_measure"]:
-        bench.sizes(batch, [(code, quantity, f"{method_nominal(key, quantity) * 1.01:.3f}")])
-    assert bench.get(f"/batches/{batch}/cut")["rows"][0]["measured"], "set-up sizes belong to the rig"
-    glued = bench.glue(batch)
+        app.sizes(batch, [(code, quantity, f"{method_nominal(key, quantity) * 1.01:.3f}")])
+    assert app.get(f"/batches/{batch}/cut")["rows"][0]["measured"], "set-up sizes belong to the rig"
+    glued = app.glue(batch)
     assert all(p["pressure_mpa"] > 0 for p in glued["pieces"])
-    bench.break_all(batch, LOADS)
-    view = bench.compare(batch)
+    app.break_all(batch, LOADS)
+    view = app.compare(batch)
     per_newton = method.per_newton(nominal_sizes(method))
     assert view["unit"] in ("MPa", "N·m", "N/mm")
     assert view["treatments"][1]["mean"] == pytest.approx(800 * per_newton, rel=0.03)
+    # Every joint is held against solid wood that is loaded as it is: long edges are bent across the grain.
     assert (view["treatments"][0]["efficiency_pct"] is not None) == method.solid
-    with open_bench(tmp_path / "other") as other:
-        text = bench.client.get(f"/api/batches/{batch}/specimens.csv").text
+    with open_app(tmp_path / "other") as other:
+        text = app.client.get(f"/api/batches/{batch}/specimens.csv").text
         answer = other.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
         assert answer.status_code == 200, answer.text
         there = other.compare(answer.json()["batch_id"])
@@ -87,21 +93,23 @@ def method_nominal(key: str, quantity: str) -> float:
     return next(s.nominal for s in METHODS[key].sizes if s.key == quantity)
 
 
-def test_a_grid_with_gaps_and_singles_comes_back_from_its_file(bench: Bench, tmp_path: Path) -> None:
+def test_a_grid_with_gaps_and_singles_comes_back_from_its_file(app: App, tmp_path: Path) -> None:
     glue = {"key": "glue", "name": "Glue", "levels": [{"value": g, "unit": ""} for g in ("pva-damp", "casein")]}
     wet = {"key": "conditioning", "name": "Conditioning",
            "levels": [{"value": v, "unit": ""} for v in ("dry", "soak-24h")]}  # fmt: skip
-    batch = bench.batch("Gaps")
-    bench.draft(
-        batch, question="Wet?", factors=[glue, wet], control=[0, 0], dropped=[[1, 1]], replicates=3, solid_reference=3,
-        extra_replicates=[[[0, 1], 4]],
+    batch = app.batch("Gaps")
+    app.draft(
+        batch, question="Wet?", factors=[glue, wet], control={"glue": "l1", "conditioning": "l1"},
+        dropped=[{"glue": "l2", "conditioning": "l2"}],
+        replicates=3, solid_reference=3,
+        extra_replicates=[[{"glue": "l1", "conditioning": "l2"}, 4]],
         extras=[
             {"label": "Unglued", "changes": {"glue": {"value": None}}, "replicates": 2, "control": "untreated"},
             {"label": "Hard", "changes": {"pressure_mpa": {"value": 1.2, "unit": "MPa"}}, "replicates": 2},
         ],
     )  # fmt: skip
-    bench.lock(batch)
-    view = bench.compare(batch)
+    app.lock(batch)
+    view = app.compare(batch)
     assert [(t["label"], t["made"]) for t in view["treatments"]] == [
         ("Damp-proof PVA · Dry, indoors", 3),
         ("Damp-proof PVA · Soaked 24 h, wet", 4),
@@ -110,11 +118,11 @@ def test_a_grid_with_gaps_and_singles_comes_back_from_its_file(bench: Bench, tmp
         ("Hard", 2),
         ("Solid ash", 3),
     ]
-    rows = bench.get(f"/batches/{batch}/glue")["pieces"]
+    rows = app.get(f"/batches/{batch}/glue")["pieces"]
     assert {p["wanted_mpa"] for p in rows if p["label"] == "Hard"} == {1.2}
     assert {p["glue"] for p in rows if p["label"] == "Unglued"} == {"none"}
-    text = bench.client.get(f"/api/batches/{batch}/specimens.csv").text
-    with open_bench(tmp_path / "other") as other:
+    text = app.client.get(f"/api/batches/{batch}/specimens.csv").text
+    with open_app(tmp_path / "other") as other:
         answer = other.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
         assert answer.status_code == 200, answer.text
         made = answer.json()["batch_id"]
@@ -125,35 +133,35 @@ def test_a_grid_with_gaps_and_singles_comes_back_from_its_file(bench: Bench, tmp
         assert {p["wanted_mpa"] for p in other.get(f"/batches/{made}/glue")["pieces"] if p["label"] == "Hard"} == {1.2}
 
 
-def test_joint_forms_as_a_factor_keep_their_own_areas(bench: Bench) -> None:
-    batch = bench.batch("Forms")
-    version = bench.get(f"/batches/{batch}/plan")["version"]
-    plan = bench.post(f"/batches/{batch}/start", {"version": version, "start": "which-form"})
-    areas = {a["form"]: a["area_mm2"] for a in plan["outlook"]["areas"]}
+def test_joint_forms_as_a_factor_keep_their_own_areas(app: App) -> None:
+    batch = app.batch("Forms")
+    version = app.get(f"/batches/{batch}/plan")["version"]
+    plan = app.post(f"/batches/{batch}/start", {"version": version, "start": "which-form"})
+    areas = {a["form"]: a["area_mm2"] for a in plan["forecast"]["areas"]}
     assert len(areas) == 4
-    bench.lock(batch)
-    pieces = bench.get(f"/batches/{batch}/glue")["pieces"]
+    app.lock(batch)
+    pieces = app.get(f"/batches/{batch}/glue")["pieces"]
     assert {p["form"]: p["area_mm2"] for p in pieces} == areas
 
 
-def test_starting_from_a_question_can_be_undone(bench: Bench) -> None:
-    batch = bench.planned("pva-damp", "casein")
-    plan = bench.get(f"/batches/{batch}/plan")
-    started = bench.post(f"/batches/{batch}/start", {"version": plan["version"], "start": "how-long"})
+def test_starting_from_a_question_can_be_undone(app: App) -> None:
+    batch = app.planned("pva-damp", "casein")
+    plan = app.get(f"/batches/{batch}/plan")
+    started = app.post(f"/batches/{batch}/start", {"version": plan["version"], "start": "how-long"})
     assert started["document"]["question"] == "When can the clamps come off?"
-    bench.post(f"/batches/{batch}/undo", {"stage": "plan"})
-    assert bench.get(f"/batches/{batch}/plan")["document"] == plan["document"]
-    bench.post(f"/batches/{batch}/start", {"version": 1, "start": "how-long"}, 409)
-    bench.post(f"/batches/{batch}/start", {"version": plan["version"], "start": "nonsense"}, 422)
+    app.post(f"/batches/{batch}/undo", {"stage": "plan"})
+    assert app.get(f"/batches/{batch}/plan")["document"] == plan["document"]
+    app.post(f"/batches/{batch}/start", {"version": 1, "start": "how-long"}, 409)
+    app.post(f"/batches/{batch}/start", {"version": plan["version"], "start": "nonsense"}, 422)
 
 
-def test_own_history_feeds_the_forecast_of_the_next_plan(bench: Bench) -> None:
-    bench.put("/rig", {"name": "Rig", "port": "", "capacity_n": 20000, "resolution_n": 1, "fixture": "A"})
-    first = bench.locked("pva-damp", "casein", replicates=4, solid=4)
-    bench.break_all(first, {"A": [5000.0, 5200.0, 5400.0, 5600.0], "B": [3000.0, 3100.0, 3200.0, 3300.0],
+def test_own_history_feeds_the_forecast_of_the_next_plan(app: App) -> None:
+    app.put("/rig", {"name": "Rig", "port": "", "capacity_n": 20000, "resolution_n": 1, "fixture": "A"})
+    first = app.locked("pva-damp", "casein", replicates=4, solid=4)
+    app.break_all(first, {"A": [5000.0, 5200.0, 5400.0, 5600.0], "B": [3000.0, 3100.0, 3200.0, 3300.0],
                             "C": [7000.0] * 4})  # fmt: skip
-    plan = bench.get(f"/batches/{bench.planned('pva-damp', 'polyurethane', name='Next')}/plan")["outlook"]
-    own, other, solid = plan["forecast"]
+    plan = app.get(f"/batches/{app.planned('pva-damp', 'polyurethane', name='Next')}/plan")["forecast"]
+    own, other, solid = plan["loads"]
     assert own["load_n"] == pytest.approx(5300)
     assert "your own 4 pieces" in own["source"]
     assert "Handbook" in other["source"]

@@ -4,92 +4,92 @@ from __future__ import annotations
 
 from typing import Any
 
-from tests.workshop import Bench, fields
+from tests.running import App, fields
 
 
-def piece(bench: Bench, batch: int, code: str) -> Any:
-    return bench.get(f"/batches/{batch}/pieces/{code}")
+def piece(app: App, batch: int, code: str) -> Any:
+    return app.get(f"/batches/{batch}/pieces/{code}")
 
 
-def test_what_was_done_to_a_face_is_an_ordered_list(bench: Bench) -> None:
-    batch = bench.locked("pva-damp", "casein")
-    codes = bench.codes(batch, "joint")[:2]
+def test_what_was_done_to_a_face_is_an_ordered_list(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    codes = app.codes(batch, "joint")[:2]
     steps = [
         {"side": "a", "step": "sanded", "grit": 150, "at": "2026-11-23T05:30:00Z"},
         {"side": "a", "step": "first coat", "dilution": "1 : 1", "wait_s": 600},
         {"side": "b", "step": "sanded", "grit": 50, "at": "2026-11-23T06:30:00Z"},
         {"side": "b", "step": "sanded", "grit": 80, "at": "2026-11-23T07:30:00Z"},
     ]
-    assert bench.post(f"/batches/{batch}/faces", {"codes": codes, "steps": steps}) == {"pieces": 2}
-    bench.glue(batch)
+    assert app.post(f"/batches/{batch}/faces", {"codes": codes, "steps": steps}) == {"pieces": 2}
+    app.glue(batch)
     for code in codes:
-        view = piece(bench, batch, code)
+        view = piece(app, batch, code)
         assert [(s["side"], s["step"]) for s in view["steps"]] == [
             ("a", "sanded"), ("a", "first coat"), ("b", "sanded"), ("b", "sanded"),
         ]  # fmt: skip
         assert view["coarsest"] == 50
         assert view["since_machining_h"] == {"a": 3.0, "b": 1.0}, "from the last machining to gluing at 8:30"
     again = [{"side": "a", "step": "planed", "at": "2026-11-23T08:00:00Z"}]
-    bench.post(f"/batches/{batch}/faces", {"codes": codes[:1], "steps": again})
-    assert [s["step"] for s in piece(bench, batch, codes[0])["steps"]] == ["planed", "sanded", "sanded"]
-    assert len(piece(bench, batch, codes[1])["steps"]) == 4
-    bench.post(f"/batches/{batch}/undo", {"stage": "cut"})
-    assert len(piece(bench, batch, codes[0])["steps"]) == 4
+    app.post(f"/batches/{batch}/faces", {"codes": codes[:1], "steps": again})
+    assert [s["step"] for s in piece(app, batch, codes[0])["steps"]] == ["planed", "sanded", "sanded"]
+    assert len(piece(app, batch, codes[1])["steps"]) == 4
+    app.post(f"/batches/{batch}/undo", {"stage": "cut"})
+    assert len(piece(app, batch, codes[0])["steps"]) == 4
 
 
-def test_a_wrong_step_is_named_and_nothing_written(bench: Bench) -> None:
-    batch = bench.locked("pva-damp", "casein")
-    code = bench.codes(batch, "joint")[0]
+def test_a_wrong_step_is_named_and_nothing_written(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    code = app.codes(batch, "joint")[0]
     wrong = [{"side": "a", "step": "sanded"}, {"side": "c", "step": "", "grit": 3}]
-    problem = bench.post(f"/batches/{batch}/faces", {"codes": [code], "steps": wrong}, 422)
+    problem = app.post(f"/batches/{batch}/faces", {"codes": [code], "steps": wrong}, 422)
     assert fields(problem) == {"steps.1.side", "steps.1.step", "steps.1.grit"}
-    assert piece(bench, batch, code)["steps"] == []
+    assert piece(app, batch, code)["steps"] == []
     late = [{"side": "a", "step": "sanded", "at": "yesterday"}]
-    assert fields(bench.post(f"/batches/{batch}/faces", {"codes": [code], "steps": late}, 422)) == {"at"}
+    assert fields(app.post(f"/batches/{batch}/faces", {"codes": [code], "steps": late}, 422)) == {"at"}
 
 
-def test_a_fault_knows_whether_it_was_found_before_the_test(bench: Bench) -> None:
-    batch = bench.locked("pva-damp", "casein")
-    code = bench.codes(batch, "joint")[0]
-    bench.post(f"/batches/{batch}/pieces/{code}/defects", {"side": "b", "text": "sapwood at the end"})
-    bench.observe(batch, code, low="4000 N", failure_mode="in-glue")
-    view = bench.post(f"/batches/{batch}/pieces/{code}/defects", {"side": "a", "text": "knot, 6 mm from line"})
+def test_a_fault_knows_whether_it_was_found_before_the_test(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    code = app.codes(batch, "joint")[0]
+    app.post(f"/batches/{batch}/pieces/{code}/defects", {"side": "b", "text": "sapwood at the end"})
+    app.observe(batch, code, low="4000 N", failure_mode="in-glue")
+    view = app.post(f"/batches/{batch}/pieces/{code}/defects", {"side": "a", "text": "knot, 6 mm from line"})
     assert [(d["side"], d["text"], d["found"]) for d in view["defects"]] == [
         ("b", "sapwood at the end", "before the test"),
         ("a", "knot, 6 mm from line", "after the test"),
     ]
-    assert fields(bench.post(f"/batches/{batch}/pieces/{code}/defects", {"side": "z", "text": ""}, 422)) == {
+    assert fields(app.post(f"/batches/{batch}/pieces/{code}/defects", {"side": "z", "text": ""}, 422)) == {
         "side",
         "text",
     }
 
 
-def test_halves_cannot_be_swapped_unnoticed(bench: Bench) -> None:
-    batch = bench.locked("pva-damp", "casein")
-    one, two = bench.codes(batch, "joint")[:2]
+def test_halves_cannot_be_swapped_unnoticed(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    one, two = app.codes(batch, "joint")[:2]
 
     def check(first: str, second: str, status: int = 200) -> Any:
-        return bench.post(f"/batches/{batch}/pair", {"first": first, "second": second}, status)
+        return app.post(f"/batches/{batch}/pair", {"first": first, "second": second}, status)
 
     assert check(f"{one}-a", f"{one.lower()}-b")["right"]
     assert "belong to two pieces" in check(f"{one}-a", f"{two}-b")["text"]
     assert "Both are the half a" in check(f"{one}-a", f"{one}-a")["text"]
     assert fields(check(f"{one}-a", one, 422)) == {"second"}
-    bench.post(f"/batches/{batch}/swap", {"first": f"{one}-a", "second": f"{two}-b"})
-    view = piece(bench, batch, one)
+    app.post(f"/batches/{batch}/swap", {"first": f"{one}-a", "second": f"{two}-b"})
+    view = piece(app, batch, one)
     assert view["pair"] == [f"{one}-a", f"{two}-b"]
     assert view["swapped"] == f"{one}-a faces {two}-b"
 
 
-def test_pieces_of_one_glueup_are_told_to_share_it(bench: Bench) -> None:
-    batch = bench.locked("pva-damp", "casein", replicates=4, solid=3)
-    rows = bench.get(f"/batches/{batch}/glue")["pieces"]
+def test_pieces_of_one_glueup_are_told_to_share_it(app: App) -> None:
+    batch = app.locked("pva-damp", "casein", replicates=4, solid=3)
+    rows = app.get(f"/batches/{batch}/glue")["pieces"]
     own = {t: [p["code"] for p in rows if p["treatment"] == t] for t in "AB"}
     for half in (0, 2):
-        bench.glue(batch, [*own["A"][half : half + 2], *own["B"][half : half + 2]])
+        app.glue(batch, [*own["A"][half : half + 2], *own["B"][half : half + 2]])
     for code, load in zip(own["A"], (4000, 4100, 5000, 5100), strict=True):
-        bench.observe(batch, code, low=f"{load} N", failure_mode="in-glue")
-    said = bench.compare(batch, figure="load")["units"]
+        app.observe(batch, code, low=f"{load} N", failure_mode="in-glue")
+    said = app.compare(batch, figure="load")["units"]
     # Means of the two glue-ups 4050 and 5050: their standard error is 500 N; that of four pieces sqrt(1010000/3/4).
     assert said == [
         "Damp-proof PVA: 2 glue-ups, 4 pieces. Pieces are the units here (standard error 290 N); "
@@ -97,36 +97,36 @@ def test_pieces_of_one_glueup_are_told_to_share_it(bench: Bench) -> None:
     ]  # fmt: skip
 
 
-def test_claims_end_with_the_figures_beside_them(bench: Bench) -> None:
-    claims = [{"text": "Casein beats PVA", "treatments": ["Casein", "Damp-proof PVA"]}]
-    side = [{"text": "And epoxy?", "treatments": ["Slow epoxy"]}]
-    batch = bench.locked("pva-damp", "casein", "epoxy-slow", claims=claims, side_questions=side)
-    bench.break_all(batch, {"A": [5000, 5100, 5200], "B": [3000, 3100, 3200], "C": [6000, 6100, 6200], "D": [7e3] * 3})
-    view = bench.compare(batch, figure="load")
+def test_claims_end_with_the_figures_beside_them(app: App) -> None:
+    claims = [{"text": "Casein beats PVA", "treatments": ["glue=l2", "glue=l1"]}]
+    side = [{"text": "And epoxy?", "treatments": ["glue=l3"]}]
+    batch = app.locked("pva-damp", "casein", "epoxy-slow", claims=claims, side_questions=side)
+    app.break_all(batch, {"A": [5000, 5100, 5200], "B": [3000, 3100, 3200], "C": [6000, 6100, 6200], "D": [7e3] * 3})
+    view = app.compare(batch, figure="load")
     assert [t["letter"] for t in view["treatments"]] == ["A", "B", "D"], "C answers the side question only"
     assert [(s["question"], [t["letter"] for t in s["treatments"]]) for s in view["sides"]] == [
         ("And epoxy?", ["A", "C", "D"])
     ]
-    assert (view["claims"][0]["state"], view["claims"][0]["treatments"]) == ("", ["Casein", "Damp-proof PVA"])
-    say = {"text": "Casein beats PVA", "state": "not supported", "note": "3100 N against 5100 N"}
-    bench.post(f"/batches/{batch}/claim", say, 201)
-    assert bench.compare(batch)["claims"][0]["state"] == "not supported"
-    assert fields(bench.post(f"/batches/{batch}/claim", {**say, "state": "perhaps"}, 422)) == {"state"}
-    assert fields(bench.post(f"/batches/{batch}/claim", {**say, "text": "Other"}, 422)) == {"text"}
+    assert (view["claims"][0]["state"], view["claims"][0]["treatments"]) == ("", ["B", "A"])
+    say = {"claim": "c1", "state": "not supported", "note": "3100 N against 5100 N"}
+    app.post(f"/batches/{batch}/claim", say, 201)
+    assert app.compare(batch)["claims"][0]["state"] == "not supported"
+    assert fields(app.post(f"/batches/{batch}/claim", {**say, "state": "perhaps"}, 422)) == {"state"}
+    assert fields(app.post(f"/batches/{batch}/claim", {**say, "claim": "c9"}, 422)) == {"claim"}
 
 
-def test_what_left_its_tolerance_and_what_runs_along(bench: Bench) -> None:
-    batch = bench.locked("pva-damp", "casein", replicates=2, solid=2, tolerances={"clamp_s": 1800.0, "air_c": 2.0})
-    rows = bench.get(f"/batches/{batch}/glue")["pieces"]
+def test_what_left_its_tolerance_and_what_runs_along(app: App) -> None:
+    batch = app.locked("pva-damp", "casein", replicates=2, solid=2, tolerances={"clamp_s": 1800.0, "air_c": 2.0})
+    rows = app.get(f"/batches/{batch}/glue")["pieces"]
     for letter in "AB":
-        bench.glue(batch, [p["code"] for p in rows if p["treatment"] == letter])
-        bench.clock.pass_(hours=4, minutes=20)
+        app.glue(batch, [p["code"] for p in rows if p["treatment"] == letter])
+        app.clock.pass_(hours=4, minutes=20)
         late = [p["code"] for p in rows if p["treatment"] == letter]
-        bench.post(f"/batches/{batch}/unclamp", {"codes": late[:1]})
-        bench.clock.pass_(hours=1)
-        bench.post(f"/batches/{batch}/unclamp", {"codes": late[1:]})
-        bench.clock.pass_(hours=20)
-    view = bench.compare(batch)
+        app.post(f"/batches/{batch}/unclamp", {"codes": late[:1]})
+        app.clock.pass_(hours=1)
+        app.post(f"/batches/{batch}/unclamp", {"codes": late[1:]})
+        app.clock.pass_(hours=20)
+    view = app.compare(batch)
     assert sorted((d["treatment"], d["text"]) for d in view["departed"]) == [
         ("A", "clamp time 5.33 h instead of 4 h"), ("B", "clamp time 5.33 h instead of 4 h"),
     ]  # fmt: skip

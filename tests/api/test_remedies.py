@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from tests.workshop import Bench
+from tests.running import App
 
 GLUE = {"key": "glue", "name": "Glue", "levels": [{"value": g, "unit": ""} for g in ("pva-damp", "epoxy-slow")]}
 WET = {"key": "conditioning", "name": "Conditioning", "levels": [{"value": v, "unit": ""} for v in ("dry", "soak-24h")]}
@@ -20,15 +20,23 @@ def applied(document: dict[str, Any], change: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def constants(bench: Bench, **changes: dict[str, Any]) -> dict[str, Any]:
-    base = bench.get(f"/batches/{bench.batch('Base')}/plan")["document"]["constants"]
+def constants(app: App, **changes: dict[str, Any]) -> dict[str, Any]:
+    base = app.get(f"/batches/{app.batch('Base')}/plan")["document"]["constants"]
     return {**{k: v for k, v in base.items() if k != "glue"}, "glue": {"value": "epoxy-slow", "unit": ""}, **changes}
 
 
-def plan(bench: Bench, **changes: Any) -> tuple[int, dict[str, Any]]:
-    batch = bench.batch("Flawed")
-    own = {"question": "Why?", "factors": [GLUE], "control": [0], "replicates": 60, "solid_reference": 4, **changes}
-    return batch, bench.draft(batch, **own)
+def plan(app: App, **changes: Any) -> tuple[int, dict[str, Any]]:
+    batch = app.batch("Flawed")
+    first = changes.get("factors", [GLUE])[0]
+    own = {
+        "question": "Why?",
+        "factors": [GLUE],
+        "control": {first["key"]: "l1"},
+        "replicates": 60,
+        "solid_reference": 4,
+        **changes,
+    }
+    return batch, app.draft(batch, **own)
 
 
 CASES: list[tuple[str, dict[str, Any]]] = [
@@ -37,23 +45,26 @@ CASES: list[tuple[str, dict[str, Any]]] = [
     ("matters to you and takes", {"replicates": 4, "assumptions": {
         "cv": 0.1, "alpha": 0.05, "power": 0.8, "matters": 0.1, "fallen_as_zero": True}}),
     ("matters to you and takes", {"replicates": 4}),
-    ("No control", {"control": None}),
+    ("No control", {"control": {}}),
     ("No solid reference", {"solid_reference": 0}),
     ("Fewer than three solid", {"solid_reference": 2}),
-    ("change together in every treatment", {"factors": [GLUE, WET], "control": [0, 0], "dropped": [[0, 1], [1, 0]]}),
+    ("change together in every treatment", {
+        "factors": [GLUE, WET], "control": {"glue": "l1", "conditioning": "l1"},
+        "dropped": [{"glue": "l1", "conditioning": "l2"}, {"glue": "l2", "conditioning": "l1"}],
+    }),
     ("run along with the glue", {"policy": "by-label"}),
 ]  # fmt: skip
 
 
 @pytest.mark.parametrize(("words", "changes"), CASES, ids=[f"{w} {i}" for i, (w, _) in enumerate(CASES)])
-def test_a_remedy_takes_its_warning_away(bench: Bench, words: str, changes: dict[str, Any]) -> None:
-    batch, view = plan(bench, **changes)
-    caveat = next(c for c in view["outlook"]["caveats"] if words in c["text"])
+def test_a_remedy_takes_its_warning_away(app: App, words: str, changes: dict[str, Any]) -> None:
+    batch, view = plan(app, **changes)
+    caveat = next(c for c in view["forecast"]["caveats"] if words in c["text"])
     assert caveat["remedy"]
-    after = bench.draft(batch, **applied(view["document"], caveat["change"]))
-    assert not [c for c in after["outlook"]["caveats"] if c["text"] == caveat["text"]]
-    assert after["outlook"]["problems"] == []
-    assert bench.lock(batch)["pieces"] == after["outlook"]["pieces"]
+    after = app.draft(batch, **applied(view["document"], caveat["change"]))
+    assert not [c for c in after["forecast"]["caveats"] if c["text"] == caveat["text"]]
+    assert after["forecast"]["problems"] == []
+    assert app.lock(batch)["pieces"] == after["forecast"]["pieces"]
 
 
 @pytest.mark.parametrize(
@@ -65,23 +76,23 @@ def test_a_remedy_takes_its_warning_away(bench: Bench, words: str, changes: dict
     ],
 )
 def test_label_limits_of_a_glue_held_constant_are_set_right(
-    bench: Bench, words: str, key: str, value: float, unit: str
+    app: App, words: str, key: str, value: float, unit: str
 ) -> None:
-    held = constants(bench, **{key: {"value": value, "unit": unit}})
+    held = constants(app, **{key: {"value": value, "unit": unit}})
     prep = {"key": "prep", "name": "Prep", "levels": [{"value": v, "unit": ""} for v in ("planed", "sawn")]}
-    batch, view = plan(bench, factors=[prep], constants={k: v for k, v in held.items() if k != "prep"})
-    caveat = next(c for c in view["outlook"]["caveats"] if words in c["text"])
-    after = bench.draft(batch, **applied(view["document"], caveat["change"]))
-    assert not [c for c in after["outlook"]["caveats"] if words in c["text"]]
-    assert bench.lock(batch)["pieces"] > 0
+    batch, view = plan(app, factors=[prep], constants={k: v for k, v in held.items() if k != "prep"})
+    caveat = next(c for c in view["forecast"]["caveats"] if words in c["text"])
+    after = app.draft(batch, **applied(view["document"], caveat["change"]))
+    assert not [c for c in after["forecast"]["caveats"] if words in c["text"]]
+    assert app.lock(batch)["pieces"] > 0
 
 
-def test_too_strong_for_the_rig_is_cured_by_its_button(bench: Bench) -> None:
-    bench.put("/rig", {"name": "Small", "port": "", "capacity_n": 3000, "resolution_n": 1, "fixture": "A"})
-    batch, view = plan(bench)
-    caveat = view["outlook"]["caveats"][0]
+def test_too_strong_for_the_rig_is_cured_by_its_button(app: App) -> None:
+    app.put("/rig", {"name": "Small", "port": "", "capacity_n": 3000, "resolution_n": 1, "fixture": "A"})
+    batch, view = plan(app)
+    caveat = view["forecast"]["caveats"][0]
     assert "Too strong" in caveat["text"]
-    after = bench.draft(batch, **applied(view["document"], caveat["change"]))
-    assert not [c for c in after["outlook"]["caveats"] if "Too strong" in c["text"]]
-    assert max(e["beyond"] for e in after["outlook"]["forecast"]) <= 0.05
-    assert after["outlook"]["limit_n"] == 2400
+    after = app.draft(batch, **applied(view["document"], caveat["change"]))
+    assert not [c for c in after["forecast"]["caveats"] if "Too strong" in c["text"]]
+    assert max(e["beyond"] for e in after["forecast"]["loads"]) <= 0.05
+    assert after["forecast"]["limit_n"] == 2400

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,23 +12,28 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from adhaero.core.compare import studentized_range
-from adhaero.core.compare.analysis import Analysis, Group, Piece, analyse
-from adhaero.core.compare.groups import cliques, games_howell, holm, letters, welch_anova
-from adhaero.core.compare.ratios import ratio_of_means
-from adhaero.core.compare.summary import summarise, summarise_data
-from adhaero.core.compare.verdict import Outcome, Verdict, judge, outcome
-from adhaero.core.observation import Datum, Kind
+from adhaero.core.compare.adjust import holm
+from adhaero.core.compare.analysis import Analysis, analyse
+from adhaero.core.compare.data import Group, Piece
+from adhaero.core.compare.descriptive import summarise, summarise_data
+from adhaero.core.compare.differences import Outcome, outcome
+from adhaero.core.compare.letters import cliques, letters
+from adhaero.core.compare.pairwise import games_howell, welch_anova
+from adhaero.core.compare.ratio import ratio_of_means
+from adhaero.core.compare.verdict import Verdict, judge
+from adhaero.core.observation import Kind
+from adhaero.core.piece_record import Datum, Known
 
 values = st.lists(st.floats(0.5, 1000), min_size=3, max_size=12)
 
 
 def mpa(*numbers: float) -> list[Datum]:
-    return [Datum(Kind.EXACT, n, n) for n in numbers]
+    return [Datum(Known.EXACT, n, n) for n in numbers]
 
 
-AT_LEAST = Datum(Kind.AT_LEAST, 8.0, math.inf)
-BETWEEN = Datum(Kind.BETWEEN, 7.0, 9.0)
-APART = Datum(Kind.FELL_APART, 0.0, 0.0)
+AT_LEAST = Datum(Known.AT_LEAST, 8.0, math.inf, "held, at least")
+BETWEEN = Datum(Known.BETWEEN, 7.0, 9.0)
+APART = Datum(Known.BELOW, 0.0, 0.0)
 
 
 # Studentized range --------------------------------------------------------------------------------
@@ -216,9 +222,18 @@ def test_the_four_outcomes(low: float, high: float, expected: Outcome) -> None:
     assert outcome(low, high, 10) is expected
 
 
-def group(letter: str, data: list[Datum], *, control: bool = False, role: str = "joint", species: str = "ash") -> Group:
-    pieces = [Piece(f"{letter}{i}", d, "in-glue", 10.0, set_up=1) for i, d in enumerate(data)]
-    return Group(letter, f"Glue {letter}", role, control, species, pieces)
+def group(
+    letter: str,
+    data: list[Datum],
+    *,
+    control: bool = False,
+    role: str = "joint",
+    solid: str = "ash",
+    mode: str = "in-glue",
+) -> Group:
+    pieces = [Piece(f"{letter}{i}", d, Kind.EXACT, mode, 10.0, set_up=1) for i, d in enumerate(data)]
+    served = "standard" if control else "solid" if role == "solid" else None
+    return Group(letter, f"Glue {letter}", role, served, pieces, solid)
 
 
 def verdict(a: Analysis, **more: float) -> Verdict:
@@ -234,7 +249,7 @@ SOLID = group("S", mpa(14.8, 15.2, 15.0, 15.1), role="solid")
 def test_verdict_says_what_differs_and_by_how_much() -> None:
     v = verdict(analyse([STRONG, WEAK, ALIKE, SOLID]))
     assert v.reference == 0
-    texts = {s.kind: s.text for s in v.sentences}
+    texts = {s.family: s.text for s in v.findings}
     assert "Glue B is weaker than Glue A" in texts["headline"]
     assert "Glue C is the same as Glue A for practical purposes" in texts["headline"]
     weaker = next(c for c in v.comparisons if (c.first, c.second) == (1, 0))
@@ -242,9 +257,9 @@ def test_verdict_says_what_differs_and_by_how_much() -> None:
     assert weaker.percent == pytest.approx(-33.3, abs=0.5)
     assert weaker.percent_low is not None
     assert weaker.percent_low < weaker.percent
-    efficiency = [s.text for s in v.sentences if s.kind == "efficiency"]
+    efficiency = [s.text for s in v.findings if s.family == "efficiency"]
     assert efficiency[1].startswith("Glue B keeps 54 % of solid wood")
-    assert not any(s.kind == "weakness" for s in v.sentences)
+    assert not any(s.family == "limitation" for s in v.findings)
 
 
 def test_no_sentence_claims_more_than_its_interval() -> None:
@@ -277,7 +292,7 @@ def test_bounds_are_named_and_not_tested() -> None:
     assert a.tested == [0, 2]
     assert a.rows[1].untested is not None
     v = verdict(a)
-    assert any("Glue B: 1 of 3 pieces held to the end" in s.text for s in v.sentences if s.kind == "weakness")
+    assert any("Glue B: of 3 pieces 1 did not break" in s.text for s in v.findings if s.family == "limitation")
     assert not any("Glue B" in c.text for c in v.comparisons)
 
 
@@ -288,16 +303,17 @@ def test_two_pieces_make_no_claim() -> None:
 
 
 def test_percent_of_solid_needs_the_own_wood() -> None:
-    other = group("S", mpa(14.8, 15.2, 15.0), role="solid", species="elm")
+    other = group("S", mpa(14.8, 15.2, 15.0), role="solid", solid="elm")
     row = analyse([STRONG, other]).rows[0]
     assert row.efficiency is None
-    assert row.efficiency_missing == "no solid reference of ash"
+    assert row.efficiency_missing == "no solid reference"
 
 
 def test_weak_points_are_listed() -> None:
-    pieces = [Piece("x", d, set_up=i % 2 + 1, nominal_area=True) for i, d in enumerate(mpa(9, 10, 11))]
-    mixed = Group("B", "Glue B", "joint", False, "ash", [*pieces, Piece("y", None), Piece("z", APART)])
-    texts = " ".join(s.text for s in verdict(analyse([group("A", mpa(9, 10, 12)), mixed])).sentences)
+    pieces = [Piece("x", d, set_up=i % 2 + 1, flags=("nominal area",)) for i, d in enumerate(mpa(9, 10, 11))]
+    unbroken = Piece("y", Datum(Known.NONE, math.nan, math.nan))
+    mixed = Group("B", "Glue B", "joint", None, [*pieces, unbroken, Piece("z", APART)])
+    texts = " ".join(s.text for s in verdict(analyse([group("A", mpa(9, 10, 12)), mixed])).findings)
     for words in ("fell apart", "No solid reference", "No control", "set-ups", "not measured", "not broken yet"):
         assert words in texts
 
@@ -305,16 +321,34 @@ def test_weak_points_are_listed() -> None:
 def test_next_names_the_pieces_it_takes() -> None:
     a = group("A", mpa(8, 10, 12, 9, 11), control=True)
     b = group("B", mpa(8.4, 10.2, 12.4, 9.3, 11.6))
-    following = [s for s in verdict(analyse([a, b, SOLID])).sentences if s.kind == "next"]
+    following = [s for s in verdict(analyse([a, b, SOLID])).findings if s.family == "advice"]
     assert len(following) == 1
     needed = following[0].numbers["needed"]
     assert isinstance(needed, int)
     assert 30 < needed < 80
-    settled = [s for s in verdict(analyse([STRONG, WEAK, SOLID])).sentences if s.kind == "next"]
-    assert "settled" in settled[0].text
+    settled = [s for s in verdict(analyse([STRONG, WEAK, SOLID])).findings if s.family == "advice"]
+    assert "All pairs have an outcome" in settled[0].text
 
 
 def test_without_any_break_the_verdict_says_so() -> None:
     v = verdict(analyse([group("A", []), group("B", [])]))
-    assert v.sentences[0].text == "Nothing broken yet."
+    assert v.findings[0].text == "Nothing broken yet."
     assert v.comparisons == []
+
+
+@pytest.mark.parametrize(
+    ("flagged", "said"),
+    [
+        ("A", ["Glue A: broken at another age than planned (3 of 3)."]),
+        ("ABC", ["3 of 4 treatments: broken at another age than planned (9 of 9)."]),
+        ("ABCD", ["All treatments: broken at another age than planned (12 of 12)."]),
+    ],
+)
+def test_what_most_treatments_have_in_common_is_said_once(flagged: str, said: list[str]) -> None:
+    def marked(letter: str) -> Group:
+        plain = group(letter, mpa(9.0, 10.0, 11.0))
+        kinds = ("age off",) if letter in flagged else ()
+        return replace(plain, pieces=[replace(p, flags=kinds) for p in plain.pieces])
+
+    found = verdict(analyse([marked(k) for k in "ABCD"])).findings
+    assert [f.text for f in found if "another age" in f.text] == said

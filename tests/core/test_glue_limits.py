@@ -33,8 +33,12 @@ def test_warmer_is_never_slower(seconds, one, other):
 def test_the_label_wins_and_leaves_the_rest_to_the_family():
     family = limits("pva-indoor")
     own = limits("pva-indoor", {"open_s": 300, "pressure_low_mpa": 1.0, "pressure_high_mpa": 1.6})
-    assert (own.open_s, own.pressure_low_mpa, own.pressure_high_mpa, own.label) == (300, 1.0, 1.6, True)
-    assert (family.open_s, family.label) == (480, False)
+    assert (own.open_s, own.pressure_low_mpa, own.pressure_high_mpa) == (300, 1.0, 1.6)
+    assert family.open_s == 480
+    assert {k: own.whose(k) for k in ("open_s", "pressure_low_mpa", "pot_s")} == {
+        "open_s": "label", "pressure_low_mpa": "label", "pot_s": "usual",
+    }  # fmt: skip
+    assert family.whose("open_s") == "usual"
     assert (own.pot_s, own.clamp_s) == (None, None)
 
 

@@ -13,6 +13,9 @@ from adhaero.core.plan.caveats import caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.document import Factor, Level, first_plan, level_name
 from adhaero.core.plan.fields import FIELDS, value_name
+from adhaero.core.units import Units
+
+UNITS = Units()
 
 
 @pytest.mark.parametrize("wood", WOODS.values(), ids=lambda w: w.key)
@@ -54,9 +57,11 @@ def test_every_glue_can_be_planned(key: str) -> None:
         "clamp_s": Level(max(g.clamp_s, 60.0), "h"),
         "cure_s": Level(max(g.cure_s, g.clamp_s), "h"),
     }
-    plan = replace(first_plan(), question="?", factors=(factor,), constants=constants, control=(0,))
+    plan = replace(first_plan(), question="?", factors=(factor,), constants=constants, control={factor.key: "l1"})
     assert problems(plan) == []
-    assert not any(w.text.startswith(f"{g.name}:") for w in caveats(plan)), "its own usual values are no reason to warn"
+    assert not any(w.text.startswith(f"{g.name}:") for w in caveats(plan, UNITS)), (
+        "its own usual values are no reason to warn"
+    )
 
 
 @pytest.mark.parametrize("key", WOODS)
@@ -93,7 +98,7 @@ def test_fields_start_from_a_value_of_their_own(field: object) -> None:
         ("glue", Level(None), "none"),
         ("clamp_s", Level(7200.0, "h"), "2 h"),
         ("clamp_s", Level(5400.0, "min"), "90 min"),
-        ("pressure_mpa", Level(0.8, "psi"), "116 psi"),
+        ("pressure_mpa", Level(0.0172369, "psi"), "2.5 psi"),
         ("own", Level(0.3, "mm"), "0.3 mm"),
         ("own", Level(12.0), "12"),
     ],
@@ -103,9 +108,10 @@ def test_levels_in_words(key: str, level: Level, expected: str) -> None:
 
 
 def test_warns_of_a_clamp_time_below_the_usual() -> None:
-    factor = Factor("clamp_s", "Clamp time", (Level(600.0, "min"), Level(8 * 3600.0, "h")))
-    constants = {**{k: v for k, v in first_plan().constants.items() if k != "clamp_s"}, "glue": Level("urea-resin")}
-    plan = replace(first_plan(), question="?", factors=(factor,), constants=constants, control=(1,))
-    texts = [w.text for w in caveats(plan)]
+    factor = Factor("prep", "Surface prep", (Level("planed"), Level("sawn")))
+    constants = {k: v for k, v in first_plan().constants.items() if k != "prep"}
+    constants |= {"clamp_s": Level(600.0, "min"), "glue": Level("urea-resin")}
+    plan = replace(first_plan(), question="?", factors=(factor,), constants=constants, control={factor.key: "l2"})
+    texts = [w.text for w in caveats(plan, UNITS)]
     assert any("10 min in the clamp is shorter than the usual 6 h" in t for t in texts)
     assert not any("8 h" in t for t in texts)

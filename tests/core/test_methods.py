@@ -6,7 +6,8 @@ import pytest
 
 from adhaero.core.materials.wood import moisture_at, movement_mm
 from adhaero.core.method_catalogue import METHODS
-from adhaero.core.quantity import Dimension, shown
+from adhaero.core.quantity import Dimension
+from adhaero.core.units import Units
 
 CASES = [
     ("compression-shear", {"width": 20, "overlap": 25, "thickness": 20}, 3600, 7.20),
@@ -73,6 +74,6 @@ def test_movement_is_all_of_the_shrinkage_from_green_to_dry() -> None:
 
 
 def test_moments_and_line_loads_have_units_of_their_own() -> None:
-    assert shown(60.0, "N·m", Dimension.MOMENT) == "60 N·m"
-    assert shown(1.3558179483, "lbf·ft", Dimension.MOMENT) == "1 lbf·ft"
-    assert shown(0.1751268, "lbf/in", Dimension.LINE_LOAD) == "1 lbf/in"
+    assert Units(((Dimension.MOMENT, "N·m"),)).text(60.0, Dimension.MOMENT) == "60 N·m"
+    assert Units(((Dimension.MOMENT, "lbf·ft"),)).text(1.3558179483, Dimension.MOMENT) == "1 lbf·ft"
+    assert Units(((Dimension.LINE_LOAD, "lbf/in"),)).text(0.1751268, Dimension.LINE_LOAD) == "1 lbf/in"

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
+from datetime import UTC, datetime
 
 import pytest
 
@@ -11,7 +13,9 @@ from adhaero.core.joint import Adherend, Face, adherends, pairing
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.method import nominal_sizes
 from adhaero.core.method_catalogue import METHODS
-from adhaero.core.observation import Kind, Observation, checked, datum, exact, wood_failure
+from adhaero.core.observation import Kind, Observation, checked, exact, wood_failure
+from adhaero.core.piece_record import JointEvent, Known, PieceRecord, Reading, datum
+from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Refusal
 
 
@@ -68,36 +72,63 @@ def test_stress_from_the_own_measured_area() -> None:
     assert METHODS["compression-shear"].figure(3600, {"width": 20, "overlap": 25}) == pytest.approx(7.2)
 
 
+def piece(o: Observation | None = None, per_newton: float = 1 / 500, **more: object) -> PieceRecord:
+    """A piece of 500 mm2 with this reading."""
+    reading = Reading(o, datetime(2026, 11, 23, tzinfo=UTC)) if o else None
+    made = PieceRecord(
+        "AAAA", "joint", "counts", 1, "A", "Glue A", "ash", "lap", "long-parallel", "pva-damp", {}, {}, True, 500.0,
+        per_newton, Dimension.STRESS, reading=reading,
+    )  # fmt: skip
+    return replace(made, **more)  # type: ignore[arg-type]
+
+
 def test_each_kind_survives_the_conversion() -> None:
-    area = 500.0
-    d = datum(exact(5000.0), 1 / area)
-    assert d is not None
-    assert (d.kind, d.low, d.high) == (Kind.EXACT, 10.0, 10.0)
-    between = datum(Observation(Kind.BETWEEN, 4000.0, 4500.0), 1 / area)
-    assert between is not None
-    assert (between.low, between.high) == (8.0, 9.0)
-    held = datum(Observation(Kind.AT_LEAST, 4000.0), 1 / area)
-    assert held is not None
-    assert (held.low, held.high) == (8.0, math.inf)
-    assert datum(Observation(Kind.VOID, reason="x"), 1 / area) is None
-    assert datum(Observation(Kind.HELD, 100.0, held_s=3), 1 / area) is None
+    d = datum(piece(exact(5000.0)), "joint")
+    assert (d.known, d.low, d.high) == (Known.EXACT, 10.0, 10.0)
+    assert datum(piece(exact(5000.0)), "joint", load=True).low == 5000.0
+    between = datum(piece(Observation(Kind.BETWEEN, 4000.0, 4500.0)), "joint")
+    assert (between.known, between.low, between.high) == (Known.BETWEEN, 8.0, 9.0)
+    held = datum(piece(Observation(Kind.AT_LEAST, 4000.0)), "joint")
+    assert (held.known, held.low, held.high) == (Known.AT_LEAST, 8.0, math.inf)
+    apart = datum(piece(Observation(Kind.FELL_APART, 0.0, 0.0)), "joint")
+    assert (apart.known, apart.high) == (Known.BELOW, 0.0)
+
+
+def test_held_and_then_broke_is_that_load() -> None:
+    """A weight that stood for 75 s before the joint gave way was borne: it is dropped from no mean."""
+    d = datum(piece(Observation(Kind.HELD, 3000.0, held_s=75)), "joint")
+    assert (d.known, d.low, d.high) == (Known.EXACT, 6.0, 6.0)
+
+
+def test_a_void_piece_keeps_what_was_read_and_counts_nowhere() -> None:
+    d = datum(piece(Observation(Kind.VOID, 900.0, 900.0, reason="slipped")), "joint")
+    assert not d.counts
+    assert (d.low, d.high, d.reason) == (1.8, 1.8, "void: slipped")
+    assert math.isnan(datum(piece(Observation(Kind.VOID, reason="knot")), "joint").low)
+
+
+def test_what_is_not_run_not_broken_or_only_opened_gives_nothing_with_its_reason() -> None:
+    assert datum(piece(), "joint").reason == "not broken yet"
+    assert datum(piece(exact(5000.0), not_run="clamps too few"), "joint").reason == "not run: clamps too few"
+    assert not datum(piece(Observation(Kind.SEEN, failure_mode="interface")), "joint").counts
+
+
+def test_found_apart_on_its_way_is_below_every_load() -> None:
+    look = JointEvent("inspected", datetime(2026, 11, 22, tzinfo=UTC), {"whole": "apart"})
+    assert datum(piece(events=(look,)), "adhesive").known is Known.BELOW
 
 
 def test_wood_failure_bounds_the_glue_but_not_the_joint() -> None:
-    wood = exact(5000.0, failure_mode="wood-deep")
-    joint, glue = datum(wood, 1 / 500, target="joint"), datum(wood, 1 / 500, target="adhesive")
-    assert joint is not None
-    assert glue is not None
-    assert joint.kind is Kind.EXACT
-    assert (glue.kind, glue.low, glue.high) == (Kind.AT_LEAST, 10.0, math.inf)
+    wood = piece(exact(5000.0, failure_mode="wood-deep"))
+    glue = datum(wood, "adhesive")
+    assert datum(wood, "joint").known is Known.EXACT
+    assert (glue.known, glue.low, glue.high) == (Known.AT_LEAST, 10.0, math.inf)
 
 
-def test_a_break_elsewhere_bounds_both() -> None:
-    away = exact(5000.0, failure_mode="elsewhere")
-    for target in ("joint", "adhesive"):
-        d = datum(away, target=target)
-        assert d is not None
-        assert d.kind is Kind.AT_LEAST
+def test_a_break_elsewhere_is_the_joints_load_and_a_bound_for_the_glue() -> None:
+    away = piece(exact(5000.0, failure_mode="elsewhere"))
+    assert datum(away, "joint").known is Known.EXACT
+    assert datum(away, "adhesive").known is Known.AT_LEAST
 
 
 def test_wood_failure_from_shares_unless_judged() -> None:

@@ -14,23 +14,20 @@ from adhaero.core.plan.caveats import caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.codes import SIGNS, new_codes, read_code
 from adhaero.core.plan.design import letter, reach, specimens, treatments
-from adhaero.core.plan.document import (
-    Asked,
-    Extra,
-    Factor,
-    Level,
-    Plan,
-    cells,
-    first_plan,
-    pieces_in_all,
-    plan_from_json,
-)
+from adhaero.core.plan.document import Asked, Extra, Factor, Level, Plan, first_plan
+from adhaero.core.plan.formats import plan_from_json
+from adhaero.core.plan.records import cells, pieces_in_all
 from adhaero.core.refusal import Refusal
+from adhaero.core.units import Units
+
+UNITS = Units()
 
 
 def glue_plan(*glues: str, **changes: object) -> Plan:
     levels = tuple(Level(g) for g in glues)
-    plan = replace(first_plan(), question="Which glue?", factors=(Factor("glue", "Glue", levels),), control=(0,))
+    plan = replace(
+        first_plan(), question="Which glue?", factors=(Factor("glue", "Glue", levels),), control={"glue": "l1"}
+    )
     return replace(plan, **changes)  # type: ignore[arg-type]
 
 
@@ -56,7 +53,7 @@ def test_the_first_plan_says_what_is_missing() -> None:
         ({"question": "x" * 501}, "question"),
         ({"factors": ()}, "factors"),
         ({"factors": (Factor("glue", "Glue", (Level("pva-damp"),)),)}, "factors.0.levels"),
-        ({"factors": (Factor("glue", "Glue", tuple(Level(f"g{i}") for i in range(9))),)}, "factors.0.levels"),
+        ({"factors": (Factor("glue", "Glue", tuple(Level(f"g{i}") for i in range(65))),)}, "factors.0.levels"),
         ({"factors": (Factor("glue", "Glue", (Level("a"), Level("A"))),)}, "factors.0.levels.1"),
         ({"factors": (Factor("mine", "", (Level("a"), Level("b"))),)}, "factors.0.name"),
         ({"factors": (Factor("clamp_s", "Clamp time", (Level(-1.0), Level(60.0))),)}, "factors.0.levels.0"),
@@ -66,8 +63,8 @@ def test_the_first_plan_says_what_is_missing() -> None:
         ({"solid_reference": -1}, "solid_reference"),
         ({"sizes": {"width": 20.0, "overlap": 25.0}}, "sizes.thickness_mm"),
         ({"sizes": {"width": 2000.0, "overlap": 25.0, "thickness": 20.0}}, "sizes.width_mm"),
-        ({"control": (7,)}, "control"),
-        ({"control": (0, 0)}, "control"),
+        ({"control": {"glue": "l7"}}, "control.glue"),
+        ({"control": {"prep": "l1"}}, "control.prep"),
         ({"method": "telepathy"}, "method"),
         ({"constants": {}}, "constants.species"),
     ],
@@ -93,29 +90,29 @@ def test_too_many_pieces_for_one_batch() -> None:
     assert "replicates" in fields(replace(FOUR, replicates=500, factors=(
         Factor("glue", "Glue", FOUR.factors[0].levels),
         Factor("dose", "Dose", (Level(0.0), Level(1.0), Level(2.0))),
-    ), control=None))  # fmt: skip
+    ), control={}))  # fmt: skip
 
 
 def test_warnings_name_what_cannot_be_found_out() -> None:
-    text = " ".join(w.text for w in caveats(replace(FOUR, replicates=1, control=None, solid_reference=0)))
+    text = " ".join(w.text for w in caveats(replace(FOUR, replicates=1, control={}, solid_reference=0), UNITS))
     for words in ("not how often", "No control", "No solid reference"):
         assert words in text
-    assert not any("No control" in w.text for w in caveats(FOUR))
+    assert not any("No control" in w.text for w in caveats(FOUR, UNITS))
 
 
 def test_warns_of_pressure_outside_the_usual_window() -> None:
     pressed = replace(FOUR, constants={**FOUR.constants, "pressure_mpa": Level(3.0, "MPa")})
-    assert any("above the usual" in w.text and "Slow epoxy" in w.text for w in caveats(pressed))
+    assert any("above the usual" in w.text and "Slow epoxy" in w.text for w in caveats(pressed, UNITS))
 
 
 def test_warns_of_a_block_that_tips() -> None:
     tall = replace(FOUR, sizes={"width": 20.0, "overlap": 60.0, "thickness": 20.0})
-    assert any("tips" in w.text for w in caveats(tall))
+    assert any("tips" in w.text for w in caveats(tall, UNITS))
 
 
 def test_document_there_and_back() -> None:
     asked = (Asked("And wet?", ("Epoxy",)),)
-    plan = replace(FOUR, dropped=((1,),), extra_replicates=(((2,), 3),), side_questions=asked)
+    plan = replace(FOUR, dropped=({"glue": "l2"},), extra_replicates=(({"glue": "l3"}, 3),), side_questions=asked)
     assert plan_from_json(json.loads(json.dumps(plan.to_json()))) == plan
 
 
@@ -136,7 +133,7 @@ def test_full_crossing_of_three_factors() -> None:
             Factor("cure_s", "Cure time", tuple(Level(d * 86400.0, "d") for d in (1, 7, 30, 90))),
             Factor("exposure", "Exposure", (Level("dry"), Level("soaked"))),
         ),
-        control=None,
+        control={},
         solid_reference=0,
     )
     assert problems(plan) == []
@@ -150,13 +147,13 @@ def test_full_crossing_of_three_factors() -> None:
 
 def test_free_factors_are_carried_in_the_record() -> None:
     plan = replace(FOUR, factors=(Factor("own", "Anti-slip grit", (Level(None), Level("fine"), Level(0.3, "mm"))),),
-                   constants={**FOUR.constants, "glue": Level("pva-damp")}, control=(0,))  # fmt: skip
+                   constants={**FOUR.constants, "glue": Level("pva-damp")}, control={"glue": "l1"})  # fmt: skip
     labels = [t.label for t in treatments(plan)]
     assert labels == ["anti-slip grit none", "anti-slip grit fine", "anti-slip grit 0.3 mm", "Solid ash"]
 
 
 def test_dropped_and_extra_cells() -> None:
-    plan = replace(FOUR, dropped=((1,),), extra_replicates=(((2,), 2),))
+    plan = replace(FOUR, dropped=({"glue": "l2"},), extra_replicates=(({"glue": "l3"}, 2),))
     counts = Counter(s.treatment for s in specimens(plan, 1, set()))
     assert len(cells(plan)) == 3
     assert [counts[i] for i in range(4)] == [6, 2, 6, 4]
@@ -164,7 +161,7 @@ def test_dropped_and_extra_cells() -> None:
 
 def test_every_wood_gets_its_own_solid_reference() -> None:
     plan = replace(FOUR, factors=(Factor("species", "Species", (Level("ash"), Level("elm"))),),
-                   constants={**FOUR.constants, "glue": Level("pva-damp")}, control=None)  # fmt: skip
+                   constants={**FOUR.constants, "glue": Level("pva-damp")}, control={})  # fmt: skip
     assert [t.label for t in treatments(plan) if t.role == "solid"] == ["Solid ash", "Solid elm"]
 
 

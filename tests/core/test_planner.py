@@ -13,19 +13,9 @@ from adhaero.core.plan.caveats import caveats, rig_caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import cost, costs
 from adhaero.core.plan.design import specimens, treatments
-from adhaero.core.plan.document import (
-    Extra,
-    Factor,
-    Level,
-    Plan,
-    cells,
-    completed,
-    first_plan,
-    forms_of,
-    pieces_in_all,
-    plan_from_json,
-)
+from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.forecast import (
+    Expected,
     History,
     Range,
     expected,
@@ -33,15 +23,21 @@ from adhaero.core.plan.forecast import (
     kind_of,
     largest_fitting,
 )
+from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.questions import QUESTIONS, plan_for
+from adhaero.core.plan.records import cell_ids, cells, completed, forms_of, pieces_in_all
+from adhaero.core.plan.shares import cured
+from adhaero.core.units import Units
 
 GLUES = Factor("glue", "Glue", tuple(Level(g) for g in ("pva-indoor", "polyurethane", "epoxy-slow")))
 WATER = Factor("conditioning", "Conditioning", (Level("dry"), Level("soak-24h")))
 
+UNITS = Units()
+
 
 def two_factors(**more: object) -> Plan:
     base = first_plan()
-    plan = replace(base, question="Wet?", factors=(GLUES, WATER), control=(0, 0), **more)  # type: ignore[arg-type]
+    plan = replace(base, question="Wet?", factors=(GLUES, WATER), control={"glue": "l1", "conditioning": "l1"}, **more)  # type: ignore[arg-type]
     assert problems(plan) == []
     return plan
 
@@ -74,7 +70,13 @@ def test_the_ageing_plan_reaches_five_years() -> None:
 def test_full_crossing_gives_the_exact_list() -> None:
     """3 adhesives x 4 ages x 2 exposures x 6 replicates: 24 treatments, 144 specimens."""
     ages = Factor("cure_s", "Age", tuple(Level(d * 86400.0, "d") for d in (1, 7, 30, 90)))
-    plan = replace(two_factors(), factors=(GLUES, ages, WATER), control=(0, 0, 0), replicates=6, solid_reference=0)
+    plan = replace(
+        two_factors(),
+        factors=(GLUES, ages, WATER),
+        control={"glue": "l1", "cure_s": "l1", "conditioning": "l1"},
+        replicates=6,
+        solid_reference=0,
+    )
     assert problems(plan) == []
     made = treatments(plan)
     assert len(made) == 24
@@ -84,7 +86,12 @@ def test_full_crossing_gives_the_exact_list() -> None:
 
 def test_cells_may_be_dropped_and_single_ones_added() -> None:
     dry = Extra("Unglued", {"glue": Level(None)}, 2, "untreated")
-    plan = two_factors(dropped=((1, 1), (2, 1)), extras=(dry,), replicates=5, solid_reference=0)
+    plan = two_factors(
+        dropped=({"glue": "l2", "conditioning": "l2"}, {"glue": "l3", "conditioning": "l2"}),
+        extras=(dry,),
+        replicates=5,
+        solid_reference=0,
+    )
     assert [t.cell for t in treatments(plan)] == [(0, 0), (0, 1), (1, 0), (2, 0), None]
     single = treatments(plan)[-1]
     assert (single.record["glue"].value, single.replicates, single.control) == (None, 2, "untreated")
@@ -92,7 +99,7 @@ def test_cells_may_be_dropped_and_single_ones_added() -> None:
 
 
 def test_a_grid_without_cells_is_no_plan() -> None:
-    gone = tuple(cells(two_factors()))
+    gone = tuple(cell_ids(two_factors(), c) for c in cells(two_factors()))
     assert "dropped" in {p.field for p in problems(replace(two_factors(), dropped=gone))}
     assert "dropped" in {p.field for p in problems(replace(two_factors(), dropped=gone[1:]))}
 
@@ -127,7 +134,15 @@ def test_sizes_not_stated_are_completed_and_stated_ones_stay() -> None:
 def test_a_document_of_the_first_format_still_opens() -> None:
     old = {k: v for k, v in two_factors().to_json().items() if k not in ("extras", "start", "costs")}
     old["assumptions"] = {k: v for k, v in old["assumptions"].items() if not k.startswith("humidity")}
-    assert plan_from_json({**old, "format": 1}) == two_factors()
+    by_place = {"format": 1, "control": [0, 0], "dropped": [], "extra_replicates": []}
+    for f in old["factors"]:
+        f["levels"] = [{"value": v["value"], "unit": v["unit"]} for v in f["levels"]]
+    assert plan_from_json({**old, **by_place}) == two_factors()
+
+
+def loads(plan: Plan, rig: Range) -> list[Expected]:
+    """The forecast of every treatment whose wood is known."""
+    return [e for t in treatments(plan) if (e := expected(plan, t, {}, rig)) is not None]
 
 
 # Forecast ------------------------------------------------------------------------------------------
@@ -145,9 +160,12 @@ def test_history_of_the_same_kind_is_used_first() -> None:
     first = treatments(plan)[0]
     key = kind_of(plan.method, first.form, first.record, first.role)
     own = expected(plan, first, {key: History(9.0, 0.1, 12)}, None)
-    assert own.load_n == pytest.approx(9.0 * 500)
+    assert own is not None
+    # 3 days for a glue whose label says 1 h and 24 h: 99.8 % of its full strength.
+    assert own.load_n == pytest.approx(9.0 * 500 * cured(72, 1, 24))
     assert "your own 12 pieces" in own.source
     few = expected(plan, first, {key: History(9.0, 0.1, 2)}, None)
+    assert few is not None
     assert "Handbook" in few.source
 
 
@@ -171,40 +189,44 @@ def test_a_plan_that_the_rig_cannot_break_is_caught_with_the_remedy() -> None:
     assert found is not None
     key, value = found
     assert key == "overlap"
-    said = rig_caveats(plan, [expected(plan, t, {}, rig) for t in made], rig, found)
+    said = rig_caveats(plan, loads(plan, rig), rig, found, UNITS)
     assert "Too strong" in said[0].text
     assert said[0].change == {"sizes": {"overlap": value}}
     cured = replace(plan, sizes={**plan.sizes, key: value})
     assert max(expected(cured, t, {}, rig).beyond or 0 for t in made) <= 0.05
     larger = replace(plan, sizes={**plan.sizes, key: value + 1})
     assert max(expected(larger, t, {}, rig).beyond or 0 for t in made) > 0.05
-    assert rig_caveats(cured, [expected(cured, t, {}, rig) for t in made], rig, found) == []
+    assert rig_caveats(cured, loads(cured, rig), rig, found, UNITS) == []
 
 
 def test_a_load_too_small_to_read_is_named() -> None:
     plan, rig = two_factors(), Range(500_000.0, 100.0)
-    said = rig_caveats(plan, [expected(plan, t, {}, rig) for t in treatments(plan)], rig, None)
+    said = rig_caveats(plan, loads(plan, rig), rig, None, UNITS)
     assert len(said) == 1
     assert "Too weak to read" in said[0].text
 
 
 def test_without_a_rig_the_forecast_says_so() -> None:
-    assert "No rig" in rig_caveats(two_factors(), [], None, None)[0].text
+    assert "No rig" in rig_caveats(two_factors(), [], None, None, UNITS)[0].text
 
 
 # Caveats ------------------------------------------------------------------------------------------
 
 
 def test_two_factors_that_run_along_are_called_confounded() -> None:
-    together = two_factors(dropped=((0, 1), (1, 0), (2, 0), (2, 1)))
-    texts = [c for c in caveats(together) if "cannot be told apart" in c.text]
+    together = two_factors(
+        dropped=tuple(
+            {"glue": g, "conditioning": c} for g, c in (("l1", "l2"), ("l2", "l1"), ("l3", "l1"), ("l3", "l2"))
+        )
+    )
+    texts = [c for c in caveats(together, UNITS) if "cannot be told apart" in c.text]
     assert len(texts) == 1
     assert texts[0].change == {"dropped": []}
-    assert not any("cannot be told apart" in c.text for c in caveats(two_factors()))
+    assert not any("cannot be told apart" in c.text for c in caveats(two_factors(), UNITS))
 
 
 def test_by_the_label_says_what_runs_along() -> None:
-    said = [c for c in caveats(two_factors(policy="by-label")) if c.field == "policy"]
+    said = [c for c in caveats(two_factors(policy="by-label"), UNITS) if c.field == "policy"]
     assert "run along with the glue" in said[0].text
 
 
@@ -212,26 +234,26 @@ def test_crossed_grain_wider_than_it_bears() -> None:
     crossed = {**first_plan().constants, "orientation": Level("long-crossed")}
     sizes = {"width": 100.0, "overlap": 100.0, "thickness": 20.0}
     wide = two_factors(constants=crossed, sizes=sizes)
-    said = [c.text for c in caveats(wide) if "Crossed grain" in c.text]
+    said = [c.text for c in caveats(wide, UNITS) if "Crossed grain" in c.text]
     assert "100 mm of ash move 1." in said[0]
     narrow = two_factors(constants=crossed)
-    assert not any("Crossed grain" in c.text for c in caveats(narrow))
+    assert not any("Crossed grain" in c.text for c in caveats(narrow, UNITS))
 
 
 def test_pressure_that_crushes_the_wood() -> None:
     pressed = two_factors(
         constants={**first_plan().constants, "species": Level("pine"), "pressure_mpa": Level(2.8, "MPa")}
     )
-    assert any("crushing pine" in c.text for c in caveats(pressed))
+    assert any("crushing pine" in c.text for c in caveats(pressed, UNITS))
 
 
 def test_open_too_long_for_the_label() -> None:
     late = two_factors(constants={**first_plan().constants, "open_s": Level(1800.0, "min")})
-    assert any("open for 30 min" in c.text and "Indoor PVA" in c.text for c in caveats(late))
+    assert any("open for 30 min" in c.text and "Indoor PVA" in c.text for c in caveats(late, UNITS))
 
 
 def test_too_few_pieces_for_what_matters_has_a_remedy() -> None:
-    said = next(c for c in caveats(two_factors(replicates=4)) if c.field == "replicates")
+    said = next(c for c in caveats(two_factors(replicates=4), UNITS) if c.field == "replicates")
     assert said.change is not None
     assert said.remedy
 
@@ -242,7 +264,7 @@ def test_too_few_pieces_for_what_matters_has_a_remedy() -> None:
 def test_cost_by_hand() -> None:
     """Six treatments of 2 with 3 solid pieces: 12 joints of 2 halves, 3 bars."""
     plan = two_factors(replicates=2, solid_reference=3)
-    c = cost(plan, 500.0)
+    c = cost(plan, treatments(plan), 500.0)
     assert (c.pieces, c.blanks) == (15, 27)
     half, bar = 31 * 20 * 20, 37 * 20 * 40
     assert c.wood_dm3 == pytest.approx(1.35e-6 * (24 * half + 3 * bar))
@@ -251,7 +273,7 @@ def test_cost_by_hand() -> None:
 
 
 def test_more_pieces_cost_more() -> None:
-    found = costs(two_factors(), [3, 6, 12], 500.0)
+    found = costs(two_factors(), treatments(two_factors()), [3, 6, 12], 500.0)
     assert [c.n for c in found] == [3, 6, 12]
     assert found[0].money < found[1].money < found[2].money
     assert found[0].hours < found[1].hours < found[2].hours

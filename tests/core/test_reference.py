@@ -8,16 +8,11 @@ from typing import Any
 
 import pytest
 
-from adhaero.core.compare.groups import (
-    cliques,
-    dunn,
-    games_howell,
-    kruskal_wallis,
-    letters,
-    welch_anova,
-)
-from adhaero.core.compare.ratios import ratio_of_means
-from adhaero.core.compare.summary import summarise
+from adhaero.core.compare.descriptive import summarise
+from adhaero.core.compare.letters import cliques, letters
+from adhaero.core.compare.pairwise import games_howell, welch_anova
+from adhaero.core.compare.ranks import dunn, kruskal_wallis
+from adhaero.core.compare.ratio import ratio_of_means
 from adhaero.core.plan.power import comparisons, pieces_needed, power, smallest_difference
 from tests.core.reference import agree, cases, names
 

@@ -42,6 +42,7 @@ def test_every_instance_is_placed_whole_and_keeps_every_rule(name: str) -> None:
     assert check(problem, table) == []
 
 
+@pytest.mark.slow
 def test_the_better_schedule_is_no_worse_and_valid_and_repeats() -> None:
     problem = pressures_by_ages()
     chains, starts, table = first_schedule(problem)
@@ -114,17 +115,18 @@ def test_too_few_clamps_for_a_long_line_are_explained() -> None:
 def test_improving_stops_when_it_is_told_to() -> None:
     problem = INSTANCES["wet and dry"]()
     chains, starts, table = first_schedule(problem)
-    told: list[bool] = []
+    joint_records: list[bool] = []
 
     def enough(_table: object, _proved: bool) -> bool:
-        told.append(True)
+        joint_records.append(True)
         return False
 
     found = improve(problem, chains, starts, 1, 60.0, enough)
     assert found.table == table
-    assert len(told) == 1
+    assert len(joint_records) == 1
 
 
+@pytest.mark.slow
 def test_taking_apart_and_putting_together_keeps_every_rule() -> None:
     problem = INSTANCES["wet and dry"]()
     more = [replace(j, code=f"{j.code}{n}", glue=f"{j.glue} {n}") for n in range(8) for j in problem.joints]
@@ -136,6 +138,7 @@ def test_taking_apart_and_putting_together_keeps_every_rule() -> None:
     assert (len(found.table.unplaced), found.table.finish_s) <= (len(table.unplaced), table.finish_s)
 
 
+@pytest.mark.slow
 @settings(max_examples=60, deadline=None)
 @given(st.data())
 def test_whatever_is_placed_keeps_every_rule(data: st.DataObject) -> None:

@@ -7,7 +7,7 @@ import random
 import numpy as np
 import pytest
 
-from adhaero.core.breaking.signal import Reading, find_zero, read_trace, spikes
+from adhaero.core.breaking.signal import Reading, find_zero, read_signal, spikes
 
 CAPACITY = 20_000.0
 NOISE = 0.002 * CAPACITY
@@ -32,7 +32,7 @@ def trace(
 
 
 def read(*args: float, **more: object) -> Reading:
-    found = read_trace(*trace(*args, **more), noise_floor_n=1.0)  # type: ignore[arg-type]
+    found = read_signal(*trace(*args, **more), noise_floor_n=1.0)  # type: ignore[arg-type]
     assert found is not None
     return found
 
@@ -68,7 +68,7 @@ def test_a_first_crack_that_recovered() -> None:
 def test_a_spike_is_no_peak() -> None:
     t, f = trace(5000, noise=0.0)
     f[120] += 9000
-    r = read_trace(t, f, noise_floor_n=1.0)
+    r = read_signal(t, f, noise_floor_n=1.0)
     assert r is not None
     assert r.spikes == 1
     assert r.peak_n == pytest.approx(5000, rel=0.01)
@@ -78,7 +78,7 @@ def test_the_sample_before_a_brittle_break_is_the_peak() -> None:
     """It stands above both neighbours, but its fall is the break: it must not be taken for a spike."""
     t = np.arange(0, 3, 0.0125)
     f = np.where(t < 1, 0.0, np.where(t < 2, (t - 1) * 4000, 0.0))
-    r = read_trace(t, f, noise_floor_n=1.0)
+    r = read_signal(t, f, noise_floor_n=1.0)
     assert r is not None
     assert r.peak_n == pytest.approx(float(f.max()))
 
@@ -86,20 +86,20 @@ def test_the_sample_before_a_brittle_break_is_the_peak() -> None:
 def test_noise_alone_does_not_break() -> None:
     rng = np.random.default_rng(3)
     t = np.arange(0, 5, 0.0125)
-    r = read_trace(t, 40 + rng.normal(0, 5, len(t)), noise_floor_n=1.0)
+    r = read_signal(t, 40 + rng.normal(0, 5, len(t)), noise_floor_n=1.0)
     assert r is not None
     assert not r.broke
 
 
 def test_what_is_too_short_says_nothing() -> None:
-    assert read_trace([], []) is None
-    assert read_trace([0, 0.1, 0.2], [1, 2, 3]) is None
+    assert read_signal([], []) is None
+    assert read_signal([0, 0.1, 0.2], [1, 2, 3]) is None
 
 
 def test_numbers_that_are_none_are_passed_over() -> None:
     t, f = trace(5000)
     f[50], f[200] = np.nan, np.inf
-    r = read_trace(t, f, noise_floor_n=1.0)
+    r = read_signal(t, f, noise_floor_n=1.0)
     assert r is not None
     assert r.peak_n == pytest.approx(5000, rel=0.01)
 
@@ -108,6 +108,7 @@ def test_spikes_need_three_samples() -> None:
     assert not spikes(np.array([1.0, 9.0]), 1.0).any()
 
 
+@pytest.mark.slow
 def test_a_thousand_pulls() -> None:
     """Peak error under 0.2 % of capacity and one step of the rise, with spikes; no break that was none, none missed."""
     rng = random.Random(20417)
@@ -117,7 +118,7 @@ def test_a_thousand_pulls() -> None:
         broke = rng.random() < 0.7
         crack = rng.uniform(0.6, 0.9) * peak if rng.random() < 0.2 else None
         t, f = trace(peak, noise=NOISE / 4, broke=broke, crack=crack, spiky=0.01, seed=seed)
-        r = read_trace(t, f, noise_floor_n=1.0)
+        r = read_signal(t, f, noise_floor_n=1.0)
         assert r is not None
         worst = max(worst, abs(r.peak_n - peak) / (peak / 240 + NOISE))
         false_breaks += r.broke and not broke

@@ -55,6 +55,7 @@ def main() -> None:
                 if name == "clamps":
                     page.mouse.wheel(0, 420)
                 if name == "bench":
+                    page.get_by_label("Bottle", exact=True).select_option(index=1)
                     page.get_by_role("button", name="Glue is ready").click()
                     page.get_by_role("button", name="Spread").click()
                     page.wait_for_timeout(1200)

@@ -45,7 +45,7 @@ def test_a_face_a_fault_and_two_halves(page: Page, server: Server) -> None:
     rows = [r for r in call(server, "GET", f"/batches/{batch}/cut")["rows"] if r["role"] == "joint"]
     one, two = rows[0]["code"], rows[1]["code"]
     page.goto(f"{server.url}/batch/{batch}/cut")
-    page.get_by_role("button", name=one, exact=True).click()
+    page.get_by_role("button", name=f"{one} in full").click()
     piece = page.get_by_role("region", name=f"Piece {one}")
     piece.get_by_label("The fault", exact=True).fill("knot, 6 mm from the line")
     piece.get_by_role("button", name="Note it").click()
@@ -87,10 +87,10 @@ def test_an_amended_constant_a_trial_and_a_claim(page: Page, server: Server) -> 
     assert wanted == {0.5}
 
     first = call(server, "GET", f"/batches/{batch}/break")["next"]
-    seen = {"code": first, "kind": "exact", "low": "5000 N", "failure_mode": "mixed"}
+    seen = {"code": first, "kind": "exact", "low": "5000 N", "failure_mode": "mixed", "confirmed": ["early"]}
     call(server, "POST", f"/batches/{batch}/observations", seen)
     page.get_by_role("link", name="Break").click()
-    page.get_by_role("button", name=first, exact=True).click()
+    page.get_by_role("button", name=f"Correct {first}").click()
     page.get_by_label("Reason of the trial").fill("learning to seat it")
     page.get_by_role("button", name="Take it out of the results").click()
     expect(page.get_by_text(", trial")).to_be_visible()
@@ -131,6 +131,9 @@ def test_joints_are_pried_open_without_a_rig(page: Page, server: Server) -> None
     for left in range(24, 22, -1):
         expect(page.get_by_text(f"{left} to go")).to_be_visible()
         page.keyboard.press("3")
+        page.keyboard.press("Enter")
+        # Nothing is glued: it asks, and takes it for an answer.
+        expect(page.get_by_role("button", name="Save it all the same")).to_be_focused()
         page.keyboard.press("Enter")
     expect(page.get_by_text("22 to go")).to_be_visible()
     kinds = [r["kind"] for r in call(server, "GET", f"/batches/{batch}/break")["rows"] if r["kind"]]

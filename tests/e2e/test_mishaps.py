@@ -43,6 +43,7 @@ def begin(page: Page, server: Server, batch: int) -> None:
     expect(page.get_by_text("Recording.")).to_be_visible()
 
 
+@pytest.mark.loses_server
 def test_killed_in_the_middle_of_a_pull(page: Page, server: Server, rig: Rig) -> None:
     batch = locked_batch(server)
     before = call(server, "GET", f"/batches/{batch}/break")
@@ -88,6 +89,7 @@ def test_a_cable_pulled_out(page: Page, server: Server, rig: Rig) -> None:
     expect(page.get_by_text("to go")).to_contain_text("15 to go")
 
 
+@pytest.mark.loses_server
 def test_a_server_that_is_away_loses_nothing_typed(page: Page, server: Server) -> None:
     batch = locked_batch(server)
     page.goto(f"{server.url}/batch/{batch}/cut")
@@ -176,3 +178,18 @@ def test_a_signal_late_with_its_news_does_not_bring_back_a_judged_piece(page: Pa
     piece = page.get_by_role("region", name="The piece")
     expect(piece.get_by_text(second, exact=True)).to_be_visible()
     expect(piece.get_by_text(first, exact=True)).to_have_count(0)
+
+
+def test_a_seventh_tab_is_served_like_the_first(page: Page, server: Server) -> None:
+    """Any number of tabs with the live signal share the few connections of a browser."""
+    batch = call(server, "POST", "/batches", {"name": "Many tabs"})["id"]
+    plan = call(server, "GET", f"/batches/{batch}/plan")
+    levels = [{"value": g, "unit": ""} for g in ("casein", "hide-hot")]
+    document = {**plan["document"], "question": "?", "factors": [{"key": "glue", "name": "Glue", "levels": levels}]}
+    saved = call(server, "PUT", f"/batches/{batch}/plan", {"version": 1, "name": "Many tabs", "document": document})
+    call(server, "POST", f"/batches/{batch}/lock", {"version": saved["version"]})
+    tabs = [page, *(page.context.new_page() for _ in range(6))]
+    for tab in tabs:
+        tab.goto(f"{server.url}/batch/{batch}/break")
+    for tab in tabs:
+        expect(tab.get_by_label("Load now")).not_to_have_text("—")

@@ -52,11 +52,11 @@ def test_any_text_is_read_or_refused(text: str) -> None:
     try:
         back, _ = read(text)
     except Refusal as refusal:
-        told = refusal.problems
+        joint_records = refusal.problems
     else:
         assert back
         return
-    assert all(p.field and p.message and p.remedy for p in told)
+    assert all(p.field and p.message and p.remedy for p in joint_records)
 
 
 def test_rows_are_numbered_as_in_the_file() -> None:

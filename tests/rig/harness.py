@@ -41,6 +41,13 @@ class RigUnderTest:
         assert self._ready.wait(5)
 
     def stop(self) -> None:
+        async def end() -> None:
+            others = [t for t in asyncio.all_tasks() if t is not asyncio.current_task()]
+            for t in others:
+                t.cancel()
+            await asyncio.gather(*others, return_exceptions=True)
+
+        asyncio.run_coroutine_threadsafe(end(), self._loop).result(timeout=5)
         self._loop.call_soon_threadsafe(self._loop.stop)
         self._thread.join(timeout=3)
 
@@ -66,7 +73,7 @@ def running_rig(**settings: Any) -> Iterator[RigUnderTest]:
         rig.stop()
 
 
-def wait_for(what: Callable[[], Any], why: str, seconds: float = 8.0) -> Any:
+def wait_for(what: Callable[[], Any], why: str, seconds: float = 30.0) -> Any:
     """The first true value of ``what``."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from adhaero.rig import fate
+from adhaero.rig import strength_model
 from adhaero.rig.protocol import LineSplitter, SteadyClock, parse_identity, parse_line
 
 
@@ -114,16 +114,16 @@ def test_clock_never_runs_backward(counters: list[float | None], step: float) ->
 # The made-up pieces --------------------------------------------------------------------------
 
 
-def mean_load(**facts: object) -> float:
+def mean_load(**record: object) -> float:
     rng = random.Random(3)
-    piece = fate.Piece(solid_n=6600.0, **facts)  # type: ignore[arg-type]
-    return sum(fate.draw(piece, rng).load_n for _ in range(400)) / 400
+    piece = strength_model.Piece(solid_n=6600.0, **record)  # type: ignore[arg-type]
+    return sum(strength_model.draw(piece, rng).load_n for _ in range(400)) / 400
 
 
 def test_fates_repeat_with_their_seed() -> None:
-    piece = fate.Piece(500.0)
-    assert [fate.draw(piece, random.Random(5)) for _ in range(3)] == [
-        fate.draw(piece, random.Random(5)) for _ in range(3)
+    piece = strength_model.Piece(500.0)
+    assert [strength_model.draw(piece, random.Random(5)) for _ in range(3)] == [
+        strength_model.draw(piece, random.Random(5)) for _ in range(3)
     ]
 
 
@@ -139,7 +139,7 @@ def test_what_ought_to_weaken_a_joint_does() -> None:
 def test_wood_failure_and_mode_agree() -> None:
     rng = random.Random(9)
     for _ in range(500):
-        f = fate.draw(fate.Piece(500.0, glue="epoxy-slow"), rng)
+        f = strength_model.draw(strength_model.Piece(500.0, glue="epoxy-slow"), rng)
         assert 0 <= f.wood_failure_pct <= 100
         if f.failure_mode.startswith("wood"):
             assert f.wood_failure_pct >= 45

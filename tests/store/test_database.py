@@ -8,11 +8,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from adhaero.store import actions, batches, breaks, curves, shop, specimens
+from adhaero.store import actions, batches, curves, pulls, rigs, specimens
 from adhaero.store import database as database_module
 from adhaero.store.actions import Act
 from adhaero.store.database import Database
-from tests.workshop import open_bench
+from tests.running import open_app
 
 NOW = "2026-11-23T08:30:00.000Z"
 
@@ -63,7 +63,7 @@ def test_a_reader_sees_one_state(db: Database) -> None:
             batches.add_batch(writer, "New", NOW)
         assert batches.last_actions(reader) == {}
     with db.read() as later:
-        assert len(batches.last_actions(later)) == 1
+        assert later.execute("SELECT count(*) FROM batch").fetchone()[0] == 1
 
 
 def _with_migration(monkeypatch: pytest.MonkeyPatch, sql: str) -> None:
@@ -99,7 +99,7 @@ def test_a_file_of_a_newer_program_is_not_touched(db: Database) -> None:
     conn = sqlite3.connect(db.path)
     conn.execute("PRAGMA user_version = 99")
     conn.close()
-    with pytest.raises(RuntimeError, match="newer version"):
+    with pytest.raises(database_module.Unusable, match="newer version"):
         db.migrate()
 
 
@@ -131,7 +131,7 @@ BAD_ROWS = {
     "a specimen of no batch": _PIECE + "VALUES ('AAAA', 77, 1, 'solid', 1, 1, 1, 1)",
     "a code twice": _PIECE + "SELECT code, batch_id, treatment_id, role, 1, 1, 1, 1 FROM specimen",
     "a joint without glue": _PIECE + "VALUES ('AAAA', 1, 1, 'joint', 1, 1, 1, 1)",
-    "no JSON": "INSERT INTO setting VALUES ('x', '{')",
+    "no JSON": "INSERT INTO setting (key, value) VALUES ('x', '{')",
     "half a sample": "INSERT INTO curve_chunk VALUES (1, 0, x'00')",
     "humidity of 120 %": "INSERT INTO glueup (batch_id, number, started_at, humidity_pct, action_id) "
     "VALUES (1, 1, 'x', 120, 1)",
@@ -140,17 +140,17 @@ BAD_ROWS = {
 
 @pytest.mark.parametrize("sql", BAD_ROWS.values(), ids=list(BAD_ROWS))
 def test_the_file_itself_refuses(tmp_path: Path, sql: str) -> None:
-    with open_bench(tmp_path) as bench:
-        bench.locked("pva-damp", "casein")
-        with pytest.raises(sqlite3.IntegrityError), bench.workshop.db.write() as conn:
+    with open_app(tmp_path) as app:
+        app.locked("pva-damp", "casein")
+        with pytest.raises(sqlite3.IntegrityError), app.context.db.write() as conn:
             conn.execute(sql)
 
 
 def test_check_finds_what_constraints_cannot(tmp_path: Path) -> None:
-    with open_bench(tmp_path) as bench:
-        batch = bench.locked("pva-damp", "casein")
-        bench.glue(batch)
-        db = bench.workshop.db
+    with open_app(tmp_path) as app:
+        batch = app.locked("pva-damp", "casein")
+        app.glue(batch)
+        db = app.context.db
         assert db.check() == []
         with db.write() as conn:
             conn.execute("DELETE FROM adherend WHERE specimen_id = 1 AND side = 'b'")
@@ -162,23 +162,22 @@ def test_check_finds_what_constraints_cannot(tmp_path: Path) -> None:
 
 
 def test_curves_come_back_to_the_last_bit(tmp_path: Path) -> None:
-    with open_bench(tmp_path) as bench:
-        batch = bench.locked("pva-damp", "casein")
-        db = bench.workshop.db
+    with open_app(tmp_path) as app:
+        batch = app.locked("pva-damp", "casein")
+        db = app.context.db
         samples = np.random.default_rng(1).normal(size=(1000, 3))
         samples[3, 2] = np.nan
         with db.write() as conn:
-            rig = shop.save_rig(conn, shop.Rig(0, "Press", "", 5000.0, 1.0, 0.8))
-            setup = shop.add_set_up(conn, rig, "Fixture", "", NOW)
+            setup = rigs.use(conn, rigs.SetUp(0, "Press", "Fixture", 5000.0, 1.0, 0.8), "", NOW, act(conn))
             piece = specimens.specimens(conn, batch)[0]
-            pull = breaks.open_pull(conn, piece.id, setup, NOW, act(conn, batch_id=batch))
+            pull = pulls.open_pull(conn, piece.id, setup, NOW, act(conn, batch_id=batch))
             for i in range(10):
                 curves.append(conn, pull, i, samples[100 * i : 100 * i + 100])
         with db.read() as conn:
             assert np.array_equal(curves.curve(conn, pull), samples, equal_nan=True)
             assert curves.curve(conn, 999).shape == (0, 3)
         with pytest.raises(sqlite3.IntegrityError), db.write() as conn:
-            breaks.open_pull(conn, piece.id, setup, NOW, act(conn, batch_id=batch))
+            pulls.open_pull(conn, piece.id, setup, NOW, act(conn, batch_id=batch))
 
 
 def test_observations_come_through_the_rebuild_of_their_table(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -200,14 +199,15 @@ def test_observations_come_through_the_rebuild_of_their_table(tmp_path: Path, mo
             INSERT INTO observation (id, specimen_id, kind, low_n, high_n, source, at, replaces_id, action_id)
                 VALUES (7, 1, 'exact', 950, 950, 'typed', '', 4, 1);
         """)
+    columns = "id, specimen_id, kind, low_n, high_n, source, at, replaces_id, action_id"
     with old.read() as conn:
-        before = [tuple(r) for r in conn.execute("SELECT * FROM observation ORDER BY id")]
+        before = [tuple(r) for r in conn.execute(f"SELECT {columns} FROM observation ORDER BY id")]
     monkeypatch.setattr(database_module, "_migrations", lambda: real)
     new = Database(tmp_path / "old.db")
     new.migrate()
     assert new.check() == []
     with new.read() as conn:
-        assert [tuple(r) for r in conn.execute("SELECT * FROM observation ORDER BY id")] == before
+        assert [tuple(r) for r in conn.execute(f"SELECT {columns} FROM observation ORDER BY id")] == before
         assert [r["id"] for r in conn.execute("SELECT id FROM current_observation")] == [7]
     with pytest.raises(sqlite3.IntegrityError), new.write() as conn:
         conn.execute("UPDATE observation SET replaces_id = 99 WHERE id = 7")

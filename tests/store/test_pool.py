@@ -15,6 +15,11 @@ from adhaero.store.database import Database
 NOW = "2026-11-23T08:30:00.000Z"
 
 
+def count(conn: sqlite3.Connection) -> int:
+    """Batches in the file."""
+    return int(conn.execute("SELECT count(*) FROM batch").fetchone()[0])
+
+
 @pytest.fixture
 def db(tmp_path: Path) -> Database:
     made = Database(tmp_path / "adhaero.db")
@@ -35,7 +40,7 @@ def test_a_connection_comes_back_without_a_transaction(db: Database) -> None:
     with db.write() as conn:
         batches.add_batch(conn, "Kept", NOW)
     with db.read() as conn:
-        assert batches.last_actions(conn) == {1: 0}
+        assert count(conn) == 1
     assert [c.in_transaction for c in db._idle] == [False]
 
 
@@ -54,17 +59,17 @@ def test_after_an_error_the_connection_is_gone_and_nothing_is_written(db: Databa
     with pytest.raises(sqlite3.ProgrammingError):
         used[0].execute("SELECT 1")
     with db.read() as conn:
-        assert batches.last_actions(conn) == {}
+        assert count(conn) == 0
 
 
 def test_a_reader_on_a_kept_connection_sees_what_was_written_since(db: Database) -> None:
     with db.read() as conn:
-        assert batches.last_actions(conn) == {}
+        assert count(conn) == 0
     other = Database(db.path)
     with other.write() as conn:
         batches.add_batch(conn, "New", NOW)
     with db.read() as conn:
-        assert len(batches.last_actions(conn)) == 1
+        assert count(conn) == 1
 
 
 def test_many_threads_write_and_read_at_once(db: Database) -> None:
@@ -76,7 +81,7 @@ def test_many_threads_write_and_read_at_once(db: Database) -> None:
                 with db.write() as conn:
                     batches.add_batch(conn, f"{number}-{i}", NOW)
                 with db.read() as conn:
-                    assert len(batches.last_actions(conn)) >= i + 1
+                    assert count(conn) >= i + 1
         except BaseException as error:
             failed.append(error)
 
@@ -87,5 +92,5 @@ def test_many_threads_write_and_read_at_once(db: Database) -> None:
         t.join()
     assert failed == []
     with db.read() as conn:
-        assert len(batches.last_actions(conn)) == 60
+        assert count(conn) == 60
     assert len(db._idle) <= database_module.MOST_IDLE

@@ -20,8 +20,9 @@ const SCREENS: Record<Stage, React.LazyExoticComponent<React.ComponentType<{ bat
 };
 
 const NOTHING: readonly never[] = [];
+const TAB = "px-2 py-1 text-lg border-b-3";
 const link = ({ isActive }: { isActive: boolean }) =>
-  `px-2 py-1 text-lg ${isActive ? "border-b-3 border-spruce font-semibold" : "border-b-3 border-transparent hover:border-rule"}`;
+  isActive ? `${TAB} border-spruce font-semibold` : `${TAB} border-transparent hover:border-rule`;
 
 export function App() {
   const { data: shop } = useShop();
@@ -34,7 +35,10 @@ export function App() {
   }, [place.pathname]);
   return (
     <>
-      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-3">
+      <a
+        href="#main"
+        className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-3"
+      >
         Skip to the work
       </a>
       <header className="no-print border-b border-rule">
@@ -77,7 +81,8 @@ function BatchPage() {
   if (isPending) return <Waiting what="the batch" />;
   const progress = data?.batches.find((p) => p.batch.id === Number(id));
   if (!progress) return <Lost />;
-  if (!stage || !STAGES.includes(stage as Stage)) return <Navigate replace to={`/batch/${progress.batch.id}/${nextStage(progress)}`} />;
+  if (!stage || !STAGES.includes(stage as Stage))
+    return <Navigate replace to={`/batch/${progress.batch.id}/${nextStage(progress)}`} />;
   const Screen = SCREENS[stage as Stage];
   return (
     <>

@@ -6,7 +6,13 @@ import { App } from "./App";
 import "./style.css";
 
 const client = new QueryClient({
-  defaultOptions: { queries: { staleTime: 1_000, retry: (n, e) => n < 2 && (e as { status?: number }).status === 0, refetchOnWindowFocus: true } },
+  defaultOptions: {
+    queries: {
+      staleTime: 1_000,
+      retry: (n, e) => n < 2 && (e as { status?: number }).status === 0,
+      refetchOnWindowFocus: true,
+    },
+  },
 });
 
 const root = document.getElementById("root");

@@ -16,10 +16,11 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from adhaero import __version__
-from adhaero.api import breaking, glue, plan, problems, shop, stages
+from adhaero.api import breaking, compare, cut, glue, history, plan, problems, scheduling, shop
 from adhaero.api.security import Guard
+from adhaero.workflow.context import AppContext
+from adhaero.workflow.glue.scheduling import end_all
 from adhaero.workflow.shop import connect_rig
-from adhaero.workflow.workshop import Workshop
 
 WEBROOT = Path(__file__).parent.parent / "webroot"
 LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
@@ -34,12 +35,12 @@ class _Assets(StaticFiles):
         return response
 
 
-def create_app(workshop: Workshop | None = None, hosts: frozenset[str] = LOCAL, webroot: Path = WEBROOT) -> FastAPI:
+def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL, webroot: Path = WEBROOT) -> FastAPI:
     """The application for a workshop; without one it only describes itself (for the generated types)."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        served: Workshop | None = app.state.workshop
+        served: AppContext | None = app.state.context
         if served is not None:
             served.rig.attach(served.db, served.stamp)
             connect_rig(served)
@@ -49,6 +50,7 @@ def create_app(workshop: Workshop | None = None, hosts: frozenset[str] = LOCAL, 
             gc.set_threshold(10_000, 20, 50)
         yield
         if served is not None:
+            end_all(served)
             served.rig.close()
 
     app = FastAPI(
@@ -61,9 +63,9 @@ def create_app(workshop: Workshop | None = None, hosts: frozenset[str] = LOCAL, 
         middleware=[Middleware(Guard, hosts=hosts), Middleware(GZipMiddleware, minimum_size=2000, compresslevel=3)],
         responses={422: {"model": problems.ProblemDocument, "description": "Refused; nothing was changed"}},
     )
-    app.state.workshop = workshop
+    app.state.context = context
     problems.install(app)
-    for part in (shop, plan, stages, glue, breaking):
+    for part in (shop, plan, cut, glue, scheduling, breaking, compare, history):
         app.include_router(part.router, prefix="/api")
 
     @app.get("/api/{rest:path}", include_in_schema=False)

@@ -2,36 +2,37 @@
 
 from __future__ import annotations
 
-import asyncio
 import json
 import socket
-from collections.abc import AsyncIterator
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Request, Response
-from pydantic import Field, TypeAdapter
-from starlette.responses import StreamingResponse
+from fastapi import APIRouter, Response
+from pydantic import Field
 
-from adhaero.api.bodies import Code, Id
-from adhaero.api.shop import Strict
-from adhaero.api.wire import Key, Person, Shop, answer
+from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict, When, answer
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import shop as shop_store
-from adhaero.workflow.breaking import breaking
-from adhaero.workflow.breaking.breaking import BreakView, Curve
-from adhaero.workflow.breaking.rig_session import Live, LivePull
-from adhaero.workflow.workshop import Workshop
+from adhaero.workflow.breaking import observing, pulling, queue
+from adhaero.workflow.breaking.live import Live, LivePull
+from adhaero.workflow.breaking.pulling import Curve
+from adhaero.workflow.breaking.queue import BreakView
+from adhaero.workflow.context import AppContext
+from adhaero.workflow.plan import parts
 
 router = APIRouter(tags=["break"])
-LIVE_S = 0.06
+
+
+Confirmed = Annotated[list[Short], Field(max_length=10)]
+"""Doubts that were shown and answered with yes."""
 
 
 class PullIn(Strict):
     """The piece to pull."""
 
     code: Code
+    confirmed: Confirmed = Field(default_factory=list)
 
 
 class ReasonIn(Strict):
@@ -41,7 +42,9 @@ class ReasonIn(Strict):
 
 
 class ObservationIn(Strict):
-    """How a piece ended. Loads are as typed (``3.2 kN``, ``26 kg``); an empty one is taken from the pull."""
+    """How a piece ended, now or at a time stated. Loads are as typed (``3.2 kN``, ``26 kg``); an empty one is taken
+    from the pull.
+    """
 
     code: Code
     kind: Kind
@@ -54,6 +57,23 @@ class ObservationIn(Strict):
     note: str = Field("", max_length=2000)
     pull_id: int | None = None
     source: Literal["rig", "typed", "weights", "vessel"] = "typed"
+    at: When | None = None
+    confirmed: Confirmed = Field(default_factory=list)
+
+
+class CorrectionIn(Strict):
+    """What is to change of a reading; what is left out stays as it is."""
+
+    kind: Kind | None = None
+    low: str | None = Field(None, max_length=10_000)
+    high: str | None = Field(None, max_length=10_000)
+    held: str | None = Field(None, max_length=200)
+    failure_mode: str | None = Field(None, max_length=40)
+    wood_failure_pct: float | None = None
+    reason: str | None = Field(None, max_length=500)
+    note: str | None = Field(None, max_length=2000)
+    at: When | None = None
+    confirmed: Confirmed = Field(default_factory=list)
 
 
 class Observed(Strict):
@@ -61,6 +81,14 @@ class Observed(Strict):
 
     code: str
     next: str | None
+
+
+class TrialIn(Strict):
+    """A piece that is to be a trial (or to count again), and why."""
+
+    code: Code
+    trial: bool
+    reason: str = Field(max_length=1000)
 
 
 class HandIn(Strict):
@@ -88,19 +116,19 @@ class Zeroed(Strict):
 
 @router.get("/batches/{batch_id}/break", response_model=BreakView)
 def get_break(w: Shop, batch_id: int) -> Response:
-    return answer(breaking.view(w, batch_id))
+    return answer(queue.view(w, batch_id))
 
 
 @router.post("/batches/{batch_id}/pulls", response_model=Id, status_code=201)
 def post_pull(w: Shop, batch_id: int, body: PullIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return breaking.begin_pull(w, batch_id, body.code, person, key)
+    return pulling.begin_pull(w, batch_id, body.code, person, key, body.confirmed)
 
 
 @router.post("/batches/{batch_id}/pulls/{pull_id}/discard", response_model=Id)
 def post_discard(
     w: Shop, batch_id: int, pull_id: int, body: ReasonIn, person: Person, key: Key = None
 ) -> dict[str, Any]:
-    return breaking.discard_pull(w, batch_id, pull_id, body.reason, person, key)
+    return pulling.discard_pull(w, batch_id, pull_id, body.reason, person, key)
 
 
 @router.post("/batches/{batch_id}/observations", response_model=Observed)
@@ -118,12 +146,28 @@ def post_observation(w: Shop, batch_id: int, body: ObservationIn, person: Person
     )
     if observation.kind is Kind.EXACT and observation.high_n is None:
         observation = Observation(**{**vars(observation), "high_n": observation.low_n})
-    return breaking.observe(
-        w, batch_id, body.code, observation, pull_id=body.pull_id, source=body.source, person=person, key=key
-    )
+    return observing.observe(
+        w, batch_id, body.code, observation, pull_id=body.pull_id, source=body.source, person=person, key=key,
+        at=body.at, confirmed=body.confirmed,
+    )  # fmt: skip
 
 
-def _force_unit(w: Workshop) -> str:
+@router.patch("/batches/{batch_id}/observations/{code}", response_model=Observed)
+def patch_observation(
+    w: Shop, batch_id: int, code: str, body: CorrectionIn, person: Person, key: Key = None
+) -> dict[str, Any]:
+    given = body.model_dump(exclude_unset=True, exclude={"low", "high", "held", "confirmed"})
+    changes = {k: v for k, v in given.items() if v is not None or k in ("failure_mode", "wood_failure_pct")}
+    unit = _force_unit(w)
+    for name, text in (("low", body.low), ("high", body.high)):
+        if text is not None:
+            changes[f"{name}_n"] = _force(text, unit, name)
+    if body.held is not None:
+        changes["held_s"] = _typed(body.held, Dimension.TIME, "s", "held")
+    return observing.correct(w, batch_id, code, changes, person, key, body.confirmed)
+
+
+def _force_unit(w: AppContext) -> str:
     with w.db.read() as conn:
         return str(shop_store.settings(conn).get("units", {}).get("force", "N"))
 
@@ -146,7 +190,7 @@ def _typed(text: str, dimension: Dimension, unit: str, field: str) -> float | No
 
 @router.get("/pulls/{pull_id}", response_model=Curve)
 def get_curve(w: Shop, pull_id: int) -> Response:
-    return answer(breaking.curve(w, pull_id))
+    return answer(pulling.curve(w, pull_id))
 
 
 @router.post("/rig/zero", response_model=Zeroed)
@@ -160,24 +204,9 @@ def post_end(w: Shop) -> Response:
 
 
 @router.get("/rig/live", response_model=Live)
-def get_live(w: Shop, since: int = 0) -> Response:
-    return answer(w.rig.live(since))
-
-
-@router.get("/rig/stream", response_class=StreamingResponse, include_in_schema=False)
-async def stream(request: Request, w: Shop) -> StreamingResponse:
-    """The live signal as server-sent events: the state sixteen times a second, with the samples since the last."""
-    adapter = TypeAdapter(Live)
-
-    async def events() -> AsyncIterator[bytes]:
-        since = max(0, w.rig.live(0).sequence - 400)
-        while not await request.is_disconnected():
-            live = w.rig.live(since)
-            since = live.sequence
-            yield b"data: " + adapter.dump_json(live) + b"\n\n"
-            await asyncio.sleep(LIVE_S)
-
-    return StreamingResponse(events(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+def get_live(w: Shop, since: int = 0, connection: int = 0) -> Response:
+    """The live signal since a sample: asked for many times a second, so that many tabs share few connections."""
+    return answer(w.rig.live(since, connection))
 
 
 @router.post("/batches/{batch_id}/hand", response_model=HandOut)
@@ -185,7 +214,14 @@ def post_hand(w: Shop, batch_id: int, body: HandIn) -> dict[str, Any]:
     """Ask the stand-in's hand to seat and pull a piece, or to look at its faces. Only beside the simulated rig."""
     if w.hand_port is None:
         raise refuse("hand", "there is no simulated rig", "Pull the lever yourself.")
-    with socket.create_connection(("127.0.0.1", w.hand_port), timeout=3) as link, link.makefile("rw") as hand:
+    try:
+        return _hand(w, batch_id, body, w.hand_port)
+    except (OSError, ValueError) as error:
+        raise refuse("hand", "the simulated rig does not answer", "Start the demo again, or type the load.") from error
+
+
+def _hand(w: AppContext, batch_id: int, body: HandIn, port: int) -> dict[str, Any]:
+    with socket.create_connection(("127.0.0.1", port), timeout=3) as link, link.makefile("rw") as hand:
 
         def order(what: dict[str, Any]) -> dict[str, Any]:
             hand.write(json.dumps(what) + "\n")
@@ -194,6 +230,11 @@ def post_hand(w: Shop, batch_id: int, body: HandIn) -> dict[str, Any]:
 
         if body.do == "look":
             return order({"do": "look"})
-        piece = breaking.piece_for_stand_in(w, batch_id, body.code)
+        piece = pulling.piece_for_stand_in(w, batch_id, body.code)
         order({"do": "seat", "piece": vars(piece)})
         return order({"do": "pump"} if body.seconds is None else {"do": "pump", "seconds": body.seconds})
+
+
+@router.post("/batches/{batch_id}/trial", response_model=CodeIn)
+def post_trial(w: Shop, batch_id: int, body: TrialIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return parts.make_trial(w, batch_id, body.code, body.trial, body.reason, person, key)

@@ -1,195 +1,107 @@
-"""Scheduling over HTTP: the bench (clamps, hours, pace) and the schedule of a batch."""
+"""The glue stage over HTTP: glue-ups, what is different for one joint, clamps off, conditioning, records of joints."""
 
 from __future__ import annotations
 
-from datetime import date, datetime
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
 from fastapi import APIRouter, Response
 from pydantic import Field
 
-from adhaero.api.bodies import Codes, Done, Id
-from adhaero.api.shop import Strict
-from adhaero.api.wire import Key, Person, Shop, answer
-from adhaero.core.glue.schedule.hours import Hours
-from adhaero.core.glue.schedule.problem import Pace
-from adhaero.store.clamps import StoredClamp
-from adhaero.workflow.glue import bench, benchwork, moving, scheduling, taps
-from adhaero.workflow.glue.allowing import Allowed
-from adhaero.workflow.glue.benchwork import Guide
-from adhaero.workflow.glue.scheduling import ScheduleView, WhatIf
-from adhaero.workflow.glue.taps import Tap
+from adhaero.api.wire import Code, Codes, Done, Key, Person, Shop, Short, Strict, When, answer
+from adhaero.workflow.glue import after, glueup_entry, gluing
+from adhaero.workflow.glue.glueup_entry import NewGlueup
+from adhaero.workflow.glue.gluing import GlueView
 
-router = APIRouter(tags=["schedule"])
-Stretch = tuple[int, int, int]
+router = APIRouter(prefix="/batches", tags=["glue"])
 
 
-class ClampsIn(Strict):
-    """New clamps of one kind; the force that each gives in N."""
+class GlueupIn(Strict):
+    """A glue-up; numbers in N, degrees Celsius, %, g/m2. Without a start it begins now."""
 
-    label: str = Field(max_length=500)
-    kind: str = Field(max_length=20)
-    count: int
+    codes: Codes
+    started_at: When | None = None
+    air_c: float | None = None
+    humidity_pct: float | None = None
+    bottle: Short = ""
     force_n: float | None = None
-    places: int = 1
-    jaw_mm: float | None = Field(None, gt=0)
+    clamps: int = 1
     force_known: Literal["measured", "estimated", "unknown"] = "estimated"
-    known_by: str = Field("", max_length=20)
-    caul_mm: float | None = None
-
-
-class PaceIn(Strict):
-    """How long hands take, s."""
-
-    mix_s: int
-    joint_s: int
-    unclamp_s: int
-    soak_s: int
-    break_s: int
-
-
-class BenchIn(Strict):
-    """Hours as (weekday with Monday 0, from, to in minutes after midnight), days off, pace, usual tolerance."""
-
-    weekly: list[Stretch] = Field(max_length=60)
-    zone: str = Field("UTC", max_length=60)
-    off: list[date] = Field([], max_length=400)
-    pace: PaceIn
-    tolerance: float = 0.05
-    air_c: float = 20.0
-
-
-class BenchView(BenchIn):
-    """The bench, with its clamps and how long a joint took lately, s."""
-
-    clamps: list[StoredClamp]
-    learned_joint_s: int | None
-
-
-class AllowedIn(Strict):
-    """A change that the user allows for one schedule, as a remedy or a what-if proposed it."""
-
-    kind: str = Field(max_length=20)
-    text: str = Field(max_length=300)
-    amount: float
-    key: str = Field("", max_length=80)
-    codes: Codes = Field(default_factory=list)
-
-
-class ScheduleIn(Strict):
-    """How runs are composed, from when on (now, without), and what is allowed (without: as before)."""
-
-    style: Literal["blocks", "loads"] = "blocks"
-    start: datetime | None = None
-    seek: bool = True
-    allowed: list[AllowedIn] | None = Field(None, max_length=40)
-
-
-class MoveIn(Strict):
-    """A run of the schedule, by the number on the screen, and when it is to begin."""
-
-    run: int
-    to: datetime
-    snap: bool = False
-
-
-class WhatIfIn(Strict):
-    """More clamps by id, and further stretches of the week."""
-
-    clamps: dict[str, Annotated[int, Field(ge=0, le=100)]] = Field({}, max_length=50)
-    evenings: list[Stretch] = Field([], max_length=14)
-
-
-class TapIn(Strict):
-    """One tap at the bench, with the moment at which it was made there."""
-
-    kind: Literal["mixed", "coat", "spread", "clamped", "note", "unclamped", "in", "out", "cleaned"]
-    at: datetime
-    codes: Codes = Field(default_factory=list)
-    code: str = Field("", max_length=40)
-    mix: str = Field("", max_length=80)
-    text: str = Field("", max_length=1000)
+    spread_g_m2: float | None = None
+    faces: Literal["one", "both"] = "one"
+    note: str = Field("", max_length=2000)
+    mixed_at: When | None = None
     ratio: str = Field("", max_length=80)
-    air_c: float | None = Field(None, ge=-20, le=50)
-    humidity_pct: float | None = Field(None, ge=0, le=100)
-    bottle: str = Field("", max_length=200)
+    deviation: str = Field("", max_length=200)
+    over: int = 1
+    pressed_by: Short = ""
+    ended_at: When | None = None
+    closed_at: dict[Code, When] = Field({}, max_length=500)
+    unclamped_at: When | None = None
 
 
-def _bench(w: Shop) -> dict[str, Any]:
-    b, kinds, pace_s = bench.view(w)
-    return {
-        "weekly": list(b.hours.weekly), "zone": b.hours.zone, "off": list(b.hours.off), "pace": vars(b.pace),
-        "tolerance": b.tolerance, "air_c": b.air_c, "clamps": kinds, "learned_joint_s": pace_s,
-    }  # fmt: skip
+class JointRecordIn(Strict):
+    """Something told of glued joints beside their times; which parts a kind has is in the reference."""
+
+    kind: str = Field(max_length=30)
+    codes: Codes
+    value: dict[str, float | str | None] = Field(max_length=12)
+    note: str = Field("", max_length=500)
+    at: When | None = None
 
 
-@router.get("/bench", response_model=BenchView)
-def get_bench(w: Shop) -> dict[str, Any]:
-    return _bench(w)
+class ExceptionIn(Strict):
+    """What was different for one piece; what is left out is as for the glue-up."""
+
+    code: Code
+    force_n: float | None = None
+    clamps: int | None = Field(None, ge=1, le=50)
+    bottle: Short | None = None
+    note: str = Field("", max_length=2000)
 
 
-@router.put("/bench", response_model=BenchView)
-def put_bench(w: Shop, body: BenchIn) -> dict[str, Any]:
-    hours = Hours(tuple(body.weekly), body.zone, tuple(body.off))
-    bench.save(w, bench.Bench(hours, Pace(**body.pace.model_dump()), body.tolerance, body.air_c))
-    return _bench(w)
+class UnclampIn(Strict):
+    """Pieces that come out of their clamps."""
+
+    codes: Codes
+    at: When | None = None
+    note: str = Field("", max_length=2000)
 
 
-@router.post("/clamps", response_model=BenchView)
-def post_clamps(w: Shop, body: ClampsIn, key: Key = None) -> dict[str, Any]:
-    bench.add_clamps(w, StoredClamp(0, **body.model_dump()), key)
-    return _bench(w)
+class ConditionIn(Strict):
+    """Pieces that go into their conditioning, or out of it."""
+
+    codes: Codes
+    way: Literal["in", "out"]
+    at: When | None = None
 
 
-@router.post("/clamps/{clamp_id}/retire", response_model=Id)
-def post_retire_clamps(w: Shop, clamp_id: int, key: Key = None) -> dict[str, Any]:
-    return bench.retire_clamps(w, clamp_id, key)
+@router.get("/{batch_id}/glue", response_model=GlueView)
+def get_glue(w: Shop, batch_id: int) -> Response:
+    return answer(gluing.view(w, batch_id))
 
 
-@router.get("/batches/{batch_id}/schedule", response_model=ScheduleView)
-def get_schedule(w: Shop, batch_id: int) -> Response:
-    return answer(scheduling.view(w, batch_id))
+@router.post("/{batch_id}/glueups", response_model=Done)
+def post_glueup(w: Shop, batch_id: int, body: GlueupIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return glueup_entry.add_glueup(w, batch_id, NewGlueup(person=person, **body.model_dump()), key)
 
 
-@router.post("/batches/{batch_id}/schedule", response_model=ScheduleView)
-def post_schedule(w: Shop, batch_id: int, body: ScheduleIn, person: Person, key: Key = None) -> Response:
-    allowed = None if body.allowed is None else [Allowed(**{**vars(a), "codes": tuple(a.codes)}) for a in body.allowed]
-    scheduling.make(w, batch_id, body.style, body.start, person, key, seek=body.seek, allowed=allowed)
-    return answer(scheduling.view(w, batch_id))
+@router.post("/{batch_id}/exceptions", response_model=Done)
+def post_exception(w: Shop, batch_id: int, body: ExceptionIn, person: Person, key: Key = None) -> dict[str, Any]:
+    changed = body.model_dump(exclude={"code"}, exclude_unset=True)
+    return glueup_entry.except_piece(w, batch_id, body.code, changed, person, key)
 
 
-@router.post("/batches/{batch_id}/schedule/stop", response_model=Done)
-def post_stop(w: Shop, batch_id: int) -> dict[str, Any]:
-    scheduling.stop(w, batch_id)
-    return {"pieces": 0}
+@router.post("/{batch_id}/unclamp", response_model=Done)
+def post_unclamp(w: Shop, batch_id: int, body: UnclampIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return after.unclamp(w, batch_id, body.codes, body.at, body.note, person, key)
 
 
-@router.post("/batches/{batch_id}/schedule/move", response_model=ScheduleView)
-def post_move(w: Shop, batch_id: int, body: MoveIn, person: Person, key: Key = None) -> Response:
-    moving.move(w, batch_id, body.run, body.to, person, key, snap=body.snap)
-    return answer(scheduling.view(w, batch_id))
+@router.post("/{batch_id}/joint-records", response_model=Done)
+def post_joint_record(w: Shop, batch_id: int, body: JointRecordIn, person: Person, key: Key = None) -> dict[str, Any]:
+    joint_records = after.JointRecord(body.kind, tuple(body.codes), body.value, body.note)
+    return after.tell_of(w, batch_id, joint_records, body.at, person, key)
 
 
-@router.post("/batches/{batch_id}/schedule/what-if", response_model=WhatIf)
-def post_what_if(w: Shop, batch_id: int, body: WhatIfIn) -> Response:
-    return answer(scheduling.what_if(w, batch_id, body.clamps, body.evenings))
-
-
-@router.get("/batches/{batch_id}/schedule.ics", response_class=Response,
-            responses={200: {"content": {"text/calendar": {}}}})  # fmt: skip
-def get_calendar(w: Shop, batch_id: int) -> Response:
-    name, text = scheduling.calendar(w, batch_id)
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(text, media_type="text/calendar; charset=utf-8", headers=headers)
-
-
-@router.get("/batches/{batch_id}/guide", response_model=Guide)
-def get_guide(
-    w: Shop, batch_id: int, run: int | None = None, bottle: str | None = None, air_c: float | None = None
-) -> Response:
-    return answer(benchwork.guide(w, batch_id, run, bottle, air_c))
-
-
-@router.post("/batches/{batch_id}/taps", response_model=Done)
-def post_tap(w: Shop, batch_id: int, body: TapIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return taps.tap(w, batch_id, Tap(**{**body.model_dump(), "codes": tuple(body.codes)}), person, key)
+@router.post("/{batch_id}/condition", response_model=Done)
+def post_condition(w: Shop, batch_id: int, body: ConditionIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return after.condition(w, batch_id, body.codes, body.way, body.at, person, key)

@@ -9,28 +9,35 @@ from fastapi import APIRouter, Body, Response
 from fastapi.exceptions import RequestValidationError
 from pydantic import ValidationError
 
-from adhaero.api import bodies as b
-from adhaero.api.wire import Key, Person, Shop, answer
-from adhaero.core.plan.document import Extra, Level, plan_from_json
-from adhaero.workflow import exchange
-from adhaero.workflow.exchange import Imported
-from adhaero.workflow.plan import amending, planning
+from adhaero.api import plan_bodies as b
+from adhaero.api.wire import Done, Id, Key, Person, Shop, answer
+from adhaero.core.plan.document import Extra, Level
+from adhaero.core.plan.formats import plan_from_json
+from adhaero.workflow import exchange, importing
+from adhaero.workflow.importing import Imported
+from adhaero.workflow.plan import amending, levels, planning
+from adhaero.workflow.plan.levels import ListedLevels
 from adhaero.workflow.plan.planning import Against, PlanView
 
 router = APIRouter(prefix="/batches", tags=["plan"])
 
 
-@router.post("", response_model=b.Id, status_code=201)
+@router.post("", response_model=Id, status_code=201)
 def post_batch(w: Shop, body: b.BatchIn, key: Key = None) -> dict[str, Any]:
     return planning.create(w, body.name, key, body.start)
 
 
-@router.post("/{batch_id}/copy", response_model=b.Id, status_code=201)
+@router.post("/levels", response_model=ListedLevels)
+def post_level_list(w: Shop, body: b.LevelListIn) -> Response:
+    return answer(levels.read_list(w, body.field, body.text, body.unit, body.method))
+
+
+@router.post("/{batch_id}/copy", response_model=Id, status_code=201)
 def post_copy(w: Shop, batch_id: int, body: b.CopyIn, key: Key = None) -> dict[str, Any]:
     return planning.duplicate(w, batch_id, body.name, key)
 
 
-@router.post("/from-plan", response_model=b.Id, status_code=201)
+@router.post("/from-plan", response_model=Id, status_code=201)
 def post_plan_file(w: Shop, body: b.PlanFileIn, key: Key = None) -> dict[str, Any]:
     try:
         document = b.PlanDocument.model_validate(plan_from_json(body.document).to_json())
@@ -43,7 +50,7 @@ def post_plan_file(w: Shop, body: b.PlanFileIn, key: Key = None) -> dict[str, An
 def post_import(
     w: Shop, person: Person, text: Annotated[str, Body(media_type="text/csv")] = "", key: Key = None
 ) -> Response:
-    return answer(exchange.import_csv(w, text, person, key))
+    return answer(importing.import_csv(w, text, person, key))
 
 
 @router.get("/{batch_id}/plan", response_model=PlanView)
@@ -71,9 +78,9 @@ def post_start(w: Shop, batch_id: int, body: b.StartIn, key: Key = None) -> Resp
     return answer(planning.view(w, batch_id))
 
 
-@router.post("/{batch_id}/lock", response_model=b.Done)
+@router.post("/{batch_id}/lock", response_model=Done)
 def post_lock(w: Shop, batch_id: int, body: b.LockIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return planning.lock(w, batch_id, body.version, person, key)
+    return planning.lock(w, batch_id, body.version, person, key, body.seed)
 
 
 @router.post("/{batch_id}/more", response_model=PlanView)
@@ -84,7 +91,13 @@ def post_more(w: Shop, batch_id: int, body: b.MoreIn, person: Person, key: Key =
 
 @router.post("/{batch_id}/leave-out", response_model=PlanView)
 def post_leave_out(w: Shop, batch_id: int, body: b.LeaveOutIn, person: Person, key: Key = None) -> Response:
-    amending.leave_out(w, batch_id, body.treatment, body.reason, person, key)
+    amending.leave_out(w, batch_id, body.treatments, body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/control", response_model=PlanView)
+def post_control(w: Shop, batch_id: int, body: b.ControlIn, person: Person, key: Key = None) -> Response:
+    amending.change_control(w, batch_id, body.treatment, body.reason, person, key)
     return answer(planning.view(w, batch_id))
 
 
@@ -108,17 +121,17 @@ def get_against(w: Shop, batch_id: int, other_id: int) -> Response:
     return answer(planning.against(w, batch_id, other_id))
 
 
-@router.post("/{batch_id}/template", response_model=b.Id, status_code=201)
+@router.post("/{batch_id}/template", response_model=Id, status_code=201)
 def post_template(w: Shop, batch_id: int, body: b.CopyIn, key: Key = None) -> dict[str, Any]:
     return planning.keep_as_template(w, batch_id, body.name, key)
 
 
 @router.post("/{batch_id}/from-template/{template_id}", response_model=PlanView)
-def post_from_template(w: Shop, batch_id: int, template_id: int, body: b.LockIn, key: Key = None) -> Response:
+def post_from_template(w: Shop, batch_id: int, template_id: int, body: b.VersionIn, key: Key = None) -> Response:
     planning.start_from_template(w, batch_id, body.version, template_id, key)
     return answer(planning.view(w, batch_id))
 
 
-@router.delete("/templates/{template_id}", response_model=b.Id)
+@router.delete("/templates/{template_id}", response_model=Id)
 def delete_template(w: Shop, template_id: int, key: Key = None) -> dict[str, Any]:
     return planning.retire_template(w, template_id, key)

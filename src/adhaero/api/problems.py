@@ -14,8 +14,8 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from adhaero.core.refusal import Problem, Refusal
-from adhaero.workflow.workshop import Conflict, NotFound
+from adhaero.core.refusal import Doubt, Problem, Refusal
+from adhaero.workflow.context import Conflict, NotFound
 
 _log = logging.getLogger(__name__)
 
@@ -50,6 +50,8 @@ def _refused(_: Request, error: Exception) -> JSONResponse:
     more = len(error.problems) - 1
     detail = f"{first.message}. {first.remedy}" + (f" And {more} more." if more else "")
     status, kind = (409, "conflict") if isinstance(error, Conflict) else (422, "refused")
+    if isinstance(error, Doubt):
+        kind = "doubt"
     return problem(status, kind, "Not saved", detail, error.problems)
 
 
@@ -71,6 +73,8 @@ def _invalid(_: Request, error: Exception) -> JSONResponse:
 
 
 def _plain(error: dict[str, Any]) -> str:
+    if error["type"] == "value_error":
+        return str(error["ctx"]["error"]) if "ctx" in error else str(error["msg"])
     words = {
         "missing": "is missing",
         "float_parsing": "is not a number",
@@ -78,6 +82,12 @@ def _plain(error: dict[str, Any]) -> str:
         "finite_number": "is not a finite number",
         "string_too_long": "is too long",
         "extra_forbidden": "is not known here",
+        "dict_type": "is not a set of named values",
+        "model_attributes_type": "is not a set of named values",
+        "list_type": "is not a list",
+        "string_type": "is not text",
+        "bool_type": "is neither yes nor no",
+        "literal_error": "is none of the choices",
     }
     return words.get(error["type"], str(error["msg"])[:1].lower() + str(error["msg"])[1:200])
 
@@ -87,9 +97,16 @@ def _database(_: Request, error: Exception) -> JSONResponse:
     if "full" in text:
         detail = "The disk is full. Nothing was changed; free some space and try again."
         return problem(507, "disk-full", "Not saved", detail)
+    if "readonly" in text or "read-only" in text or "unable to open" in text:
+        detail = "The data folder cannot be written to. Nothing was changed; give this user the right to write there."
+        return problem(507, "read-only", "Not saved", detail)
     if "locked" in text or "busy" in text:
         return problem(503, "busy", "Not saved", "The data file is in use. Nothing was changed; try again.")
     return _unexpected(_, error)
+
+
+def _too_large(_: Request, error: Exception) -> JSONResponse:
+    return problem(404, "not-found", "Not found", "There is nothing with such a number.")
 
 
 def _unexpected(_: Request, error: Exception) -> JSONResponse:
@@ -109,4 +126,5 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(sqlite3.Error, _database)
+    app.add_exception_handler(OverflowError, _too_large)
     app.add_exception_handler(Exception, _unexpected)

@@ -11,7 +11,12 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from adhaero.api.problems import problem
 
 MAX_BODY = 512 * 1024
-MAX_IMPORT = 8 * 1024 * 1024
+LARGER = {
+    "/api/batches/import": 32 * 1024 * 1024,
+    "/api/climate": 24 * 1024 * 1024,
+    "/api/batches/from-plan": 4 * 1024 * 1024,
+}
+"""Routes that take files: a table of thousands of pieces, a logger of a year at a reading a minute, a plan."""
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 _HEADERS = {
     "Content-Security-Policy": (
@@ -41,15 +46,21 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
+
+        async def guarded(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                MutableHeaders(scope=message).update(_HEADERS)
+            await send(message)
+
         refusal = self._refusal(scope["method"], headers)
-        limit = MAX_IMPORT if scope["path"].endswith("/import") else MAX_BODY
+        limit = LARGER.get(scope["path"], MAX_BODY)
         length = headers.get("content-length", "0")
         if refusal is None and (not length.isdigit() or int(length) > limit):
             refusal = f"The text is larger than {limit // 1024} kB. Nothing was saved; send less."
-            await problem(413, "too-large", "Not saved", refusal)(scope, receive, send)
+            await problem(413, "too-large", "Not saved", refusal)(scope, receive, guarded)
             return
         if refusal is not None:
-            await problem(403, "forbidden", "Refused", refusal)(scope, receive, send)
+            await problem(403, "forbidden", "Refused", refusal)(scope, receive, guarded)
             return
         received = 0
 
@@ -61,22 +72,32 @@ class Guard:
                 raise HTTPException(413, f"The text is larger than {limit // 1024} kB. Nothing was saved; send less.")
             return message
 
-        async def guarded(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                MutableHeaders(scope=message).update(_HEADERS)
-            await send(message)
-
         await self.app(scope, counted, guarded)
 
     def _refusal(self, method: str, headers: Headers) -> str | None:
-        host = urlsplit(f"//{headers.get('host', '')}").hostname
-        if host not in self.hosts:
+        if _host(f"//{headers.get('host', '')}") not in self.hosts:
             return "This address is not one under which Adhaero may be called. Use the one it printed at its start."
         if method in _SAFE:
             return None
         origin = headers.get("origin")
-        if origin is not None and urlsplit(origin).netloc != headers.get("host"):
+        if origin is not None and _netloc(origin) != headers.get("host"):
             return "The request came from a page of another site."
         if origin is None and headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
             return "The request came from a page of another site."
+        return None
+
+
+def _host(url: str) -> str | None:
+    try:
+        parts = urlsplit(url)
+        _ = parts.port
+    except ValueError:
+        return None
+    return parts.hostname
+
+
+def _netloc(url: str) -> str | None:
+    try:
+        return urlsplit(url).netloc
+    except ValueError:
         return None

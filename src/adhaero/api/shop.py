@@ -2,31 +2,23 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
 from fastapi import APIRouter, Response
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
-from adhaero.api.wire import Key, Shop, answer
+from adhaero.api.wire import Key, Shop, Strict, When, answer
 from adhaero.core.cut.layout import Rect
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
-from adhaero.store.shop import Rig
-from adhaero.workflow import reference, shop, today
+from adhaero.store.rigs import SetUp
+from adhaero.workflow import catalogue, shop, today
+from adhaero.workflow.catalogue import CatalogueView, ParsedQuantity
 from adhaero.workflow.cut import boards
 from adhaero.workflow.glue import air
 from adhaero.workflow.glue.air import AirView
-from adhaero.workflow.reference import ParsedLevel, ParsedQuantity, ReferenceView
 from adhaero.workflow.shop import ShopView
 from adhaero.workflow.today import TodayView
 
 router = APIRouter(tags=["shop"])
-
-
-class Strict(BaseModel):
-    """Input in which a misspelt field is an error, not a silent loss."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
 class QuantityIn(Strict):
@@ -37,17 +29,12 @@ class QuantityIn(Strict):
     unit: str = Field(max_length=20)
 
 
-class LevelTextIn(Strict):
-    """A level of a factor of the user's own, as typed."""
-
-    text: str = Field(max_length=10_000)
-
-
 class SettingsIn(Strict):
     """Settings to change; what is left out stays."""
 
     units: dict[str, str] | None = None
     person: str | None = Field(None, max_length=200)
+    currency: str | None = Field(None, max_length=40)
 
 
 class BottleIn(Strict):
@@ -66,7 +53,7 @@ class BottleEventIn(Strict):
     """Something that happened to a bottle, now or at a time stated."""
 
     kind: str = Field(max_length=20)
-    at: datetime | None = None
+    at: When | None = None
     note: str = Field("", max_length=200)
 
 
@@ -119,19 +106,14 @@ def get_today(w: Shop) -> Response:
     return answer(today.view(w))
 
 
-@router.get("/reference", response_model=ReferenceView)
+@router.get("/catalogue", response_model=CatalogueView)
 def get_reference() -> Response:
-    return answer(reference.view())
+    return answer(catalogue.view())
 
 
 @router.post("/quantities", response_model=ParsedQuantity)
 def parse_quantity(body: QuantityIn) -> Response:
-    return answer(reference.parse_typed(body.text, body.dimension, body.unit))
-
-
-@router.post("/levels", response_model=ParsedLevel)
-def parse_level(body: LevelTextIn) -> Response:
-    return answer(reference.parse_own_level(body.text))
+    return answer(catalogue.parse_typed(body.text, body.dimension, body.unit))
 
 
 @router.get("/shop", response_model=ShopView)
@@ -140,8 +122,8 @@ def get_shop(w: Shop) -> Response:
 
 
 @router.put("/settings", response_model=ShopView)
-def put_settings(w: Shop, body: SettingsIn) -> Response:
-    shop.save_settings(w, body.units, body.person)
+def put_settings(w: Shop, body: SettingsIn, key: Key = None) -> Response:
+    shop.save_settings(w, body.units, body.person, key, body.currency)
     return answer(shop.view(w))
 
 
@@ -182,7 +164,7 @@ def post_retire(w: Shop, board_id: int, key: Key = None) -> Response:
 
 
 @router.put("/rig", response_model=ShopView)
-def put_rig(w: Shop, body: RigIn) -> Response:
-    rig = Rig(0, body.name.strip(), body.port.strip(), body.capacity_n, body.resolution_n, body.working_share)
-    shop.save_rig(w, rig, body.fixture, body.reason)
+def put_rig(w: Shop, body: RigIn, key: Key = None) -> Response:
+    s = SetUp(0, body.name, body.fixture, body.capacity_n, body.resolution_n, body.working_share, body.reason)
+    shop.save_rig(w, s, body.port.strip(), key)
     return answer(shop.view(w))

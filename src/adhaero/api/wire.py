@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
+from datetime import datetime
 from functools import lru_cache
-from typing import Annotated, Any, cast
+from typing import Annotated, Any, Literal, cast
 from urllib.parse import unquote
 
 from fastapi import Depends, Header, Request, Response
-from pydantic import TypeAdapter
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, TypeAdapter
 
-from adhaero.workflow.workshop import Workshop
+from adhaero.workflow.context import AppContext
 
 
-def workshop(request: Request) -> Workshop:
+def context(request: Request) -> AppContext:
     """The workshop that this application serves."""
-    found: Workshop = request.app.state.workshop
+    found: AppContext = request.app.state.context
     return found
 
 
@@ -23,9 +24,49 @@ def _person(adhaero_person: Annotated[str, Header(max_length=400)] = "") -> str:
     return unquote(adhaero_person)[:60]
 
 
-Shop = Annotated[Workshop, Depends(workshop)]
+Shop = Annotated[AppContext, Depends(context)]
 Person = Annotated[str, Depends(_person)]
 Key = Annotated[str | None, Header(alias="Idempotency-Key", min_length=8, max_length=100)]
+
+
+class Strict(BaseModel):
+    """Input in which a misspelt field is an error, not a silent loss."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+def _sane(at: datetime) -> datetime:
+    if at.tzinfo is None:
+        raise ValueError("has no time zone: write it as 2026-11-23T16:50:00Z")
+    if not 1970 <= at.year <= 2200:
+        raise ValueError("is no time that anything happens at: write it as 2026-11-23T16:50:00Z")
+    return at
+
+
+When = Annotated[datetime, AfterValidator(_sane)]
+"""A moment with its time zone, in a year that anybody works in."""
+Stage = Literal["plan", "cut", "glue", "break", "compare"]
+Short = Annotated[str, Field(max_length=200)]
+Code = Annotated[str, Field(max_length=40)]
+Codes = Annotated[list[Code], Field(max_length=5000)]
+
+
+class Id(Strict):
+    """The id of something new."""
+
+    id: int
+
+
+class Done(Strict):
+    """How many things an action touched."""
+
+    pieces: int
+
+
+class CodeIn(Strict):
+    """A piece."""
+
+    code: Code
 
 
 @lru_cache(maxsize=64)

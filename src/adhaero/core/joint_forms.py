@@ -53,6 +53,16 @@ class Form:
     faces: Callable[[Sizes], tuple[GluedFace, ...]]
     slanted: float | None = None
 
+    def pressed_area_mm2(self, sizes: Sizes) -> float:
+        """The area over which clamp force is spread: the glued one, but of slanted flanks (scarf, fingers, a mitre) the
+        cross-section, since they are pressed end to end.
+        """
+        if self.key in ("scarf", "finger"):
+            return sizes["width"] * sizes["depth"]
+        if self.slanted:
+            return sizes["width"] * sizes["thickness"]
+        return self.glued_area_mm2(sizes)
+
     def glued_area_mm2(self, sizes: Sizes) -> float:
         """Sum of the glued faces."""
         return math.fsum(f.area_mm2 for f in self.faces(sizes))
@@ -128,14 +138,14 @@ def _dowels(s: Sizes) -> float:
 
 
 _SPLINE = (
-    Size("spline_length", "Length of spline or keys", 50, 5, 600),
+    Size("spline_length", "Length of spline or keys", 20, 5, 600),
     Size("spline_depth", "Spline depth per side", 8, 2, 60),
     Size("spline_thickness", "Spline thickness", 4, 1, 20),
 )
 _PINS = Size("pins", "Pins and gaps", 5, 2, 60, "")
 _INSERTS = Size("inserts", "Inserts", 2, 1, 20, "")
 _INSERT_DEPTH = Size("insert_depth", "Depth in each piece", 22, 3, 120)
-_TENON_W = Size("tenon_width", "Tenon width", 30, 5, 150)
+_TENON_W = Size("tenon_width", "Tenon width", 24, 5, 150)
 _TENON_T = Size("tenon_thickness", "Tenon thickness", 8, 2, 50)
 
 FORMS: dict[str, Form] = {

@@ -10,10 +10,13 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from adhaero.core.geometry import contradictions
+from adhaero.core.grain import weaker
 from adhaero.core.joint_forms import FORMS, Form, Size, Sizes
 from adhaero.core.materials.wood import Wood
 from adhaero.core.quantity import Dimension
-from adhaero.core.refusal import Problems
+from adhaero.core.refusal import Problems, refuse
+from adhaero.core.units import METRIC, Units
 
 INTERFACE, IN_GLUE, AT_LINE, DEEP, ELSEWHERE, MIXED = (
     "interface",
@@ -42,7 +45,9 @@ class Method:
     ``figure_dimension``. ``solid_figure`` is what solid wood of a species bears in that figure, from handbook
     values. ``forms`` are the joint forms that the method can break, the usual one first. ``plausible`` is the range of
     the figure beyond which a reading is questioned; ``working`` names the size that is changed first to fit a rig.
-    A ``loadless`` method has no figure: how the pieces gave way is counted.
+    A ``loadless`` method has no figure: how the pieces gave way is counted. ``halves`` says how both halves of a joint
+    are loaded by form and orientation, along or across the grain (core.grain), where that decides what they bear;
+    ``solid_grain`` is how ``solid_figure`` is loaded, ``solid_turned`` the same for wood loaded the other way.
     """
 
     key: str
@@ -63,10 +68,32 @@ class Method:
     setup_sizes: tuple[str, ...] = ()
     solid: bool = True
     loadless: bool = False
+    solid_grain: str | None = None
+    solid_turned: Callable[[Wood, Sizes], float] | None = None
+    halves: Callable[[str, str], tuple[str, str]] | None = None
 
     def form(self, key: object) -> Form:
-        """The form of that name if the method can break it, else the usual one."""
-        return FORMS[key if isinstance(key, str) and key in self.forms else self.forms[0]]
+        """The form of that name, the usual one for ``None``. ``Refusal`` for one that the method cannot break."""
+        if key is None:
+            return FORMS[self.forms[0]]
+        if not isinstance(key, str) or key not in self.forms:
+            able = ", ".join(FORMS[f].name.lower() for f in self.forms)
+            raise refuse("form", f"{key!r} cannot be broken by {self.name.lower()}", f"Choose one of: {able}.")
+        return FORMS[key]
+
+    def loading(self, form: str, orientation: str) -> tuple[str, str] | None:
+        """How both halves of a joint are loaded: along or across the grain; ``None`` where that is no matter."""
+        return self.halves(form, orientation) if self.halves is not None else None
+
+    def loading_grain(self, form: str, orientation: str) -> str | None:
+        """How the half is loaded that decides, and with it the solid piece that a joint is held against."""
+        halves = self.loading(form, orientation)
+        return None if halves is None else weaker(halves)
+
+    def solid_in(self, wood: Wood, sizes: Sizes, grain: str) -> float:
+        """What solid wood bears that is loaded along or across its grain, in the figure of merit."""
+        turned = self.solid_turned is not None and grain not in ("", self.solid_grain)
+        return self.solid_turned(wood, sizes) if turned and self.solid_turned else self.solid_figure(wood, sizes)
 
     def sizes_for(self, forms: tuple[str, ...] = ()) -> tuple[Size, ...]:
         """Every size to be stated when these joint forms are tested: the method's own first, each once."""
@@ -91,23 +118,31 @@ class Method:
         slopes = ((self.per_newton({**sizes, k: sizes[k] + small}) / here - 1) / small for k in measured)
         return [abs(slope) * error_mm for slope in slopes]
 
-    def refuse_bad_sizes(self, sizes: Sizes, prefix: str = "sizes.", forms: tuple[str, ...] = ()) -> None:
+    def refuse_bad_sizes(
+        self, sizes: Sizes, prefix: str = "sizes.", forms: tuple[str, ...] = (), units: Units = METRIC
+    ) -> None:
         """Raise ``Refusal`` naming each size that is missing or beyond what can be made and held."""
         problems = Problems()
+
+        def say(s: Size, value: float) -> str:
+            return units.typed(value, Dimension.LENGTH) if s.unit else f"{value:g}"
+
         for s in self.sizes_for(forms):
             value = sizes.get(s.key)
             field = f"{prefix}{s.key}" + ("_mm" if s.unit else "")
             if value is None:
-                problems.add(
-                    field, f"{s.name} is missing", f"Type it, for example {s.nominal:g} {s.unit}".strip() + "."
-                )
+                problems.add(field, f"{s.name} is missing", f"Type it, for example {say(s, s.nominal)}.")
             elif not s.low <= value <= s.high:
                 problems.add(
                     field,
-                    f"{s.name} of {value:g} {s.unit}".strip()
-                    + f" is outside {s.low:g} to {s.high:g} {s.unit}".rstrip(),
+                    f"{s.name} of {say(s, value)} is outside {say(s, s.low)} to {say(s, s.high)}",
                     "Check the unit; a bare number is read in your own unit of length.",
                 )
+        if not problems.found:
+            for form in dict.fromkeys(forms or (self.forms[0],)):
+                for key, message, remedy in contradictions(form, sizes, units):
+                    unit = next((s.unit for s in self.sizes_for(forms) if s.key == key), "mm")
+                    problems.add(f"{prefix}{key}" + ("_mm" if unit else ""), message, remedy)
         problems.raise_if_any()
 
     def warnings(self, sizes: Sizes) -> list[str]:

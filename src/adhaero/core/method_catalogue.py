@@ -2,8 +2,10 @@
 
 Formulas: stress is load over area; the modulus of rupture of a bar on two supports is 3 F L / (2 b d^2) in three-point
 and 3 F (L - Li) / (2 b d^2) in four-point bending (elementary beam theory; b width, d depth, L support span, Li load
-span, F the whole load). What solid wood bears across the grain is taken as ``TENSION_SHARE`` of its shear strength:
-between a third and a half in the Wood Handbook's tables.
+span, F the whole load). What solid wood bears across the grain is taken as ``TENSION_SHARE`` of its shear strength in
+tension (between a third and a half in the Wood Handbook's tables), 1.6 times that in bending, and ``ROLLING_SHARE`` of
+it in shear (18 to 28 %). Tension along the grain is taken as the modulus of rupture, as the Handbook does for want of
+tests.
 """
 
 from __future__ import annotations
@@ -11,11 +13,12 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from adhaero.core import grain
 from adhaero.core.joint_forms import DEPTH, OVERLAP, THICKNESS, WIDTH, Size, Sizes
 from adhaero.core.method import AT_LINE, DEEP, ELSEWHERE, IN_GLUE, INTERFACE, MIXED, Method
 from adhaero.core.quantity import Dimension
 
-TENSION_SHARE = 0.45
+TENSION_SHARE, ROLLING_SHARE = 0.45, 0.23
 _ALL = (INTERFACE, IN_GLUE, AT_LINE, DEEP, ELSEWHERE, MIXED)
 _FLY = "Pieces fly at rupture: guard closed, eyes and ears covered, hands clear."
 _PRESS = (_FLY, "Load slowly; release the pressure before you reach in.", "Stay below the weakest part of the rig.")
@@ -68,6 +71,9 @@ _METHODS = (
         figure_name="Shear strength",
         figure_dimension=Dimension.STRESS,
         solid_figure=lambda w, _: w.shear_mpa,
+        solid_grain="along",
+        solid_turned=lambda w, _: ROLLING_SHARE * w.shear_mpa,
+        halves=grain.sheared,
         plausible=(0.05, 40.0),
         failure_modes=_ALL,
         cautions=_PRESS,
@@ -88,6 +94,9 @@ _METHODS = (
         figure_name="Lap shear strength",
         figure_dimension=Dimension.STRESS,
         solid_figure=lambda w, _: 0.7 * w.shear_mpa,
+        solid_grain="along",
+        solid_turned=lambda w, _: ROLLING_SHARE * 0.7 * w.shear_mpa,
+        halves=grain.sheared,
         plausible=(0.05, 40.0),
         failure_modes=_ALL,
         cautions=_PULL,
@@ -109,6 +118,9 @@ _METHODS = (
         figure_name="Lap shear strength",
         figure_dimension=Dimension.STRESS,
         solid_figure=lambda w, _: 0.85 * w.shear_mpa,
+        solid_grain="along",
+        solid_turned=lambda w, _: ROLLING_SHARE * 0.85 * w.shear_mpa,
+        halves=grain.sheared,
         plausible=(0.05, 40.0),
         failure_modes=_ALL,
         cautions=_PULL,
@@ -128,11 +140,14 @@ _METHODS = (
         figure_sizes=("width", "depth"),
         figure_name="Tensile strength",
         figure_dimension=Dimension.STRESS,
-        solid_figure=lambda w, _: TENSION_SHARE * w.shear_mpa,
+        solid_figure=lambda w, _: w.bending_mpa,
         plausible=(0.02, 120.0),
         failure_modes=_ALL,
         cautions=_PULL,
         working="depth",
+        solid_grain="along",
+        solid_turned=lambda w, _: TENSION_SHARE * w.shear_mpa,
+        halves=grain.pulled,
     ),
     Method(
         key="cross-lap-pull",
@@ -150,6 +165,8 @@ _METHODS = (
         failure_modes=_ALL,
         cautions=_PULL,
         working="width",
+        solid_grain="across",
+        halves=grain.flatwise,
     ),
     Method(
         key="bend-three-point",
@@ -168,6 +185,9 @@ _METHODS = (
         working="depth",
         checks=(_SHORT_BEAM,),
         setup_sizes=("span",),
+        solid_grain="along",
+        solid_turned=lambda w, _: TENSION_SHARE * 1.6 * w.shear_mpa,
+        halves=grain.pulled,
     ),
     Method(
         key="bend-four-point",
@@ -186,6 +206,9 @@ _METHODS = (
         working="depth",
         checks=(_SHORT_BEAM, _inner_span),
         setup_sizes=("span", "load_span"),
+        solid_grain="along",
+        solid_turned=lambda w, _: TENSION_SHARE * 1.6 * w.shear_mpa,
+        halves=grain.pulled,
     ),
     Method(
         key="edge-fold",
@@ -204,6 +227,9 @@ _METHODS = (
         cautions=_PRESS,
         working="width",
         setup_sizes=("span",),
+        solid_grain="across",
+        solid_turned=lambda w, _: w.bending_mpa,
+        halves=grain.pulled,
     ),
     Method(
         key="racking",
@@ -279,6 +305,8 @@ _METHODS = (
         failure_modes=_ALL,
         cautions=(*_PULL, "Metal edges cut: deburr, gloves."),
         working="overlap",
+        solid_grain="across",
+        halves=grain.flatwise,
         solid=False,
     ),
     Method(

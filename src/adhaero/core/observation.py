@@ -34,8 +34,8 @@ class Observation:
 
     ``low_n`` is the load it is known to have borne, ``high_n`` the load it is known not to have borne (``None``:
     unknown). Exact: both equal. Between: ``low < high``. At least: no ``high``. Fell apart: both 0. Held: broke under
-    ``low_n`` after ``held_s``. Seen: opened by hand, only how it gave way is known. Void: kept with its reason,
-    outside all statistics.
+    ``low_n`` after ``held_s``. Seen: opened by hand, only how it gave way is known. Void: kept with its load and its
+    reason, outside all statistics.
     """
 
     kind: Kind
@@ -145,41 +145,14 @@ def _check_kind(o: Observation, p: Problems) -> None:
                 "Choose how it gave way.",
             )
         case Kind.VOID:
+            if low is not None and high is not None:
+                p.check(low <= high, "high_n", "lies below the lower load", "Swap the two.")
             p.check(
                 bool(o.reason.strip()),
                 "reason",
                 "a void piece needs its reason",
                 "Say what went wrong.",
             )
-
-
-@dataclass(frozen=True)
-class Datum:
-    """One piece as the statistics see it: a figure (load in N or stress in MPa) known to lie in [low, high]."""
-
-    kind: Kind
-    low: float
-    high: float
-
-    @property
-    def is_exact(self) -> bool:
-        return self.kind is Kind.EXACT
-
-
-def datum(o: Observation, per_newton: float = 1.0, *, target: str = "joint") -> Datum | None:
-    """An observation as a load, or as the figure of merit that each newton makes on this piece.
-
-    ``target`` ``"adhesive"`` takes a break in the wood for a lower bound of the bond; ``"joint"`` takes it as the
-    strength of the joint. Void, held and only seen pieces give ``None``: none belongs in a short-time strength.
-    """
-    if o.kind in (Kind.VOID, Kind.HELD, Kind.SEEN):
-        return None
-    low = (o.low_n or 0.0) * per_newton
-    high = math.inf if o.kind is Kind.AT_LEAST else (o.high_n or 0.0) * per_newton
-    away = o.failure_mode == "elsewhere" or (target == "adhesive" and o.failure_mode in WOOD_MODES)
-    if away and o.kind in (Kind.EXACT, Kind.BETWEEN):
-        return Datum(Kind.AT_LEAST, low, math.inf)
-    return Datum(o.kind, low, high)
 
 
 def wood_failure(o: Observation, marked: Mapping[str, float] | None = None) -> float | None:

@@ -94,6 +94,8 @@ _UNITS = (
     _u("h", Dimension.TIME, 3600, "hr", "hour", "hours"),
     _u("d", Dimension.TIME, 86400, "day", "days"),
     _u("wk", Dimension.TIME, 604800, "week", "weeks"),
+    _u("mo", Dimension.TIME, 2629800, "month", "months"),
+    _u("y", Dimension.TIME, 31557600, "yr", "year", "years", "a"),
     _u("g", Dimension.MASS, 1, "gram"),
     _u("kg", Dimension.MASS, 1000),
     _u("oz", Dimension.MASS, _POUND_KG * 1000 / 16),
@@ -249,16 +251,3 @@ def supported_digits(value: float, uncertainty: float) -> int:
 def rounded(value: float, uncertainty: float) -> float:
     """``value`` rounded to what an uncertainty of that size supports."""
     return round(value, supported_digits(value, uncertainty))
-
-
-def shown(value: float, symbol: str, dimension: Dimension, decimals: int | None = None) -> str:
-    """``value`` (base unit) as text in the unit ``symbol``; three significant digits unless told."""
-    u = unit(symbol, dimension)
-    x = u.from_base(value)
-    fitted = decimals is None
-    if decimals is None:
-        decimals = max(0, 2 - math.floor(math.log10(abs(x)))) if x else 0
-    text = f"{x:,.{max(decimals, 0)}f}".replace(",", "\u202f")
-    if fitted and "." in text:
-        text = text.rstrip("0").rstrip(".")
-    return f"{text} {u.symbol}".strip()

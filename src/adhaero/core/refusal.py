@@ -27,6 +27,14 @@ class Refusal(ValueError):
         super().__init__("; ".join(f"{p.field}: {p.message}" for p in self.problems))
 
 
+class Doubt(Refusal):
+    """Input that may well be right and would falsify the record if it were not: it is asked once more.
+
+    The field of each problem is the key of the doubt; sent again with these keys as confirmed, it is taken, and the
+    record keeps that it was asked.
+    """
+
+
 def refuse(field: str, message: str, remedy: str) -> Refusal:
     """A refusal with a single problem."""
     return Refusal([Problem(field, message, remedy)])

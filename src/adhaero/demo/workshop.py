@@ -14,24 +14,25 @@ from typing import Any
 from adhaero.core.cut.layout import Rect, Saw
 from adhaero.core.glue.schedule.compose import BLOCKS
 from adhaero.core.observation import Kind, Observation
+from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
-from adhaero.rig import fate
+from adhaero.rig import strength_model
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
 from adhaero.store.clamps import StoredClamp
-from adhaero.store.shop import Rig
+from adhaero.store.rigs import SetUp
 from adhaero.workflow import shop
-from adhaero.workflow.breaking import breaking
+from adhaero.workflow.breaking import observing, pulling, queue
+from adhaero.workflow.context import AppContext
 from adhaero.workflow.cut import boards, cutting
 from adhaero.workflow.cut.cutting import Typed
-from adhaero.workflow.glue import after, bench, gluing, scheduling
-from adhaero.workflow.glue.gluing import NewGlueup
+from adhaero.workflow.glue import after, glueup_entry, gluing, scheduling, working_hours
+from adhaero.workflow.glue.glueup_entry import NewGlueup
 from adhaero.workflow.plan import planning
-from adhaero.workflow.workshop import Workshop
 
 SEED = 20417
 PERSON = "Second maker"
-REVISION = 4
+REVISION = 5
 """Counts up when the demo workshop changes, so that scratch data of an older one are made anew."""
 H, DAY = 3600.0, 86400.0
 
@@ -61,22 +62,23 @@ LAMINATIONS = _plan(
     "Which glue family holds runner laminations best?",
     "Epoxy first, foaming polyurethane last.",
     Factor("glue", "Glue", _levels("pva-damp", "polyurethane", "epoxy-slow", "urea-resin")),
-    control=(0,),
+    constants={"cure_s": Level(5 * DAY, "d")},
+    control={"glue": "l1"},
 )
 STRIPPING = _plan(
     "How early can the bending form be stripped?",
     "Two hours are enough.",
     Factor("clamp_s", "Clamp time", _levels(0.5 * H, 1 * H, 2 * H, 4 * H, 8 * H, unit="h")),
-    constants={"cure_s": Level(DAY, "h"), "species": Level("birch")},
+    constants={"cure_s": Level(3 * DAY, "d"), "species": Level("birch")},
     replicates=5,
-    control=(4,),
+    control={"clamp_s": "l5"},
 )
 BRIDLE = _plan(
     "How much does a loose bridle joint cost?",
     "A playing card's width costs a third.",
     Factor("gap", "Gap", _levels(0.0, 0.1, 0.3, 0.6, unit="mm")),
     constants={"species": Level("elm"), "clamp_s": Level(20 * H, "h")},
-    control=(0,),
+    control={"gap": "l1"},
 )
 ROBINIA = _plan(
     "Does oily robinia need a solvent wipe?",
@@ -84,7 +86,7 @@ ROBINIA = _plan(
     Factor("prep", "Surface prep", _levels("planed", "oily", "solvent-wiped")),
     Factor("conditioning", "Conditioning", _levels("dry", "wet-cold-3wk")),
     constants={"species": Level("robinia")},
-    control=(0, 0),
+    control={"prep": "l1", "conditioning": "l1"},
     extras=(Extra("Unglued, pressed dry", {"glue": Level(None)}, 3, "untreated"),),
 )
 AGEING = _plan(
@@ -92,7 +94,7 @@ AGEING = _plan(
     "No loss within two years.",
     Factor("cure_s", "Cure time", _levels(7 * DAY, 90 * DAY, 180 * DAY, 365 * DAY, 730 * DAY, unit="d")),
     constants={"species": Level("larch"), "glue": Level("pva-wet")},
-    control=(0,),
+    control={"cure_s": "l1"},
 )
 
 
@@ -118,7 +120,7 @@ _LABELS = {
 class _Story:
     """Moves one batch along."""
 
-    def __init__(self, w: Workshop, clock: Clock, name: str, plan: Plan, seed: int) -> None:
+    def __init__(self, w: AppContext, clock: Clock, name: str, plan: Plan, seed: int) -> None:
         self.w, self.clock, self.rng = w, clock, random.Random(seed)
         self.batch_id = int(planning.create(w, name)["id"])
         planning.save_draft(w, self.batch_id, 1, name, plan.to_json(), None)
@@ -142,7 +144,7 @@ class _Story:
 
     def glue(self, codes: list[str], bottle: str, air_c: float, humidity: float) -> None:
         new = NewGlueup(codes, PERSON, None, air_c, humidity, bottle, 400.0, 1, "estimated", None, "one", "")
-        gluing.add_glueup(self.w, self.batch_id, new, None)
+        glueup_entry.add_glueup(self.w, self.batch_id, new, None)
 
     def joints(self) -> list[str]:
         return [p.code for p in gluing.view(self.w, self.batch_id).pieces]
@@ -151,15 +153,15 @@ class _Story:
         after.unclamp(self.w, self.batch_id, codes, None, "", PERSON, None)
 
     def tell(self, codes: list[str], kind: str, **value: float | str) -> None:
-        after.tell_of(self.w, self.batch_id, after.Told(kind, tuple(codes), value), None, PERSON, None)
+        after.tell_of(self.w, self.batch_id, after.JointRecord(kind, tuple(codes), value), None, PERSON, None)
 
     def break_next(self, note: str = "", kind: Kind = Kind.EXACT) -> None:
-        code = breaking.view(self.w, self.batch_id).next
+        code = queue.view(self.w, self.batch_id).next
         assert code is not None
         self.break_piece(code, note, kind)
 
     def break_piece(self, code: str, note: str = "", kind: Kind = Kind.EXACT) -> None:
-        f = fate.draw(breaking.piece_for_stand_in(self.w, self.batch_id, code), self.rng)
+        f = strength_model.draw(pulling.piece_for_stand_in(self.w, self.batch_id, code), self.rng)
         load = round(f.load_n)
         o = Observation(kind, load, load, failure_mode=f.failure_mode, wood_failure_pct=f.wood_failure_pct, note=note)
         if kind is Kind.VOID:
@@ -170,10 +172,20 @@ class _Story:
             step = 250
             o = replace(o, low_n=load // step * step, high_n=load // step * step + step, note=note)
         self.clock.at += timedelta(minutes=4)
-        breaking.observe(self.w, self.batch_id, code, o, pull_id=None, source="typed", person=PERSON, key=None)
+        observing.observe(
+            self.w,
+            self.batch_id,
+            code,
+            o,
+            pull_id=None,
+            source="typed",
+            person=PERSON,
+            key=None,
+            confirmed=(observing.EARLY,),
+        )
 
 
-def load(w: Workshop, clock: Clock, rig_port: str) -> None:
+def load(w: AppContext, clock: Clock, rig_port: str) -> None:
     """Fill an empty workshop. ``clock`` is the workshop's clock; it is back at its time when this returns."""
     now = clock.at
     morning = now.replace(hour=8, minute=30, second=0, microsecond=0)
@@ -187,7 +199,7 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
         day = (today - timedelta(days=opened)).isoformat()
         end = (today - timedelta(days=opened - 300)).isoformat()
         shop.add_bottle(w, Bottle(0, label, family, "", day, end, "", _LABELS.get(label, {})), None)
-    shop.save_rig(w, Rig(0, "Bench press", rig_port, 20_000.0, 1.0, 0.8), "Shear fixture 2", "")
+    shop.save_rig(w, SetUp(0, "Bench press", "Shear fixture 2", 20_000.0, 1.0, 0.8), rig_port)
     for label, species, length, width, thick, defects in _BOARDS:
         marked = tuple(Rect(*d) for d in defects)
         board = StoredBoard(0, label, species, length, width, thick, marked, moisture_pct=9.5)
@@ -197,14 +209,14 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
         StoredClamp(0, "Screw clamps", "screw", 4, 2500.0, known_by="turns"),
         StoredClamp(0, "Cast weights", "weight", 2, 240.0, known_by="weight"),
     ):
-        bench.add_clamps(w, clamps, None)
+        working_hours.add_clamps(w, clamps, None)
     _ageing(w, clock)
     clock.at = morning - timedelta(days=20)
     _one_frost(w, clock)
     clock.at = morning - timedelta(days=12)
     _laminations(w, clock)
-    clock.at = morning - timedelta(days=3)
-    _stripping(w, clock, now)
+    clock.at = morning - timedelta(days=4)
+    _stripping(w, clock)
     clock.at = now - timedelta(hours=26)
     _bridle(w, clock, now)
     clock.at = now - timedelta(hours=1)
@@ -212,7 +224,7 @@ def load(w: Workshop, clock: Clock, rig_port: str) -> None:
     clock.at = now
 
 
-def _one_frost(w: Workshop, clock: Clock) -> None:
+def _one_frost(w: AppContext, clock: Clock) -> None:
     """Bottle 9 was left in the van overnight."""
     number = next(b.bottle.id for b in shop.view(w).bottles if b.bottle.label == "Bottle 9")
     at = clock.at
@@ -220,7 +232,7 @@ def _one_frost(w: Workshop, clock: Clock) -> None:
         shop.tell_of_bottle(w, number, kind, at + timedelta(hours=hours), note, None)
 
 
-def _ageing(w: Workshop, clock: Clock) -> None:
+def _ageing(w: AppContext, clock: Clock) -> None:
     start = clock.at
     s = _Story(w, clock, "Last winter's pieces", AGEING, SEED)
     s.lock()
@@ -228,9 +240,9 @@ def _ageing(w: Workshop, clock: Clock) -> None:
     s.measure()
     clock.at = start + timedelta(hours=3)
     s.glue(s.joints(), "Bottle 7", 17, 48)
-    clock.at += timedelta(hours=5)
+    clock.at += timedelta(hours=4)
     s.unclamp(s.joints())
-    rows = breaking.view(w, s.batch_id).rows
+    rows = queue.view(w, s.batch_id).rows
     for days, letters in ((7, "AF"), (90, "B")):
         clock.at = start + timedelta(days=days, hours=5)
         for r in rows:
@@ -238,7 +250,7 @@ def _ageing(w: Workshop, clock: Clock) -> None:
                 s.break_piece(r.code)
 
 
-def _laminations(w: Workshop, clock: Clock) -> None:
+def _laminations(w: AppContext, clock: Clock) -> None:
     start = clock.at
     s = _Story(w, clock, "Runner laminations", LAMINATIONS, SEED + 1)
     s.lock()
@@ -250,33 +262,36 @@ def _laminations(w: Workshop, clock: Clock) -> None:
     ):
         clock.at = start + timedelta(hours=2, minutes=40 * i)
         s.glue([p.code for p in pieces if p.glue == family], bottle, 18.5, 52)
-    clock.at = start + timedelta(hours=9)
-    s.unclamp(s.joints())
-    clock.at = start + timedelta(days=5)
+        clock.at += timedelta(hours=4)
+        s.unclamp([p.code for p in pieces if p.glue == family])
+    clock.at = start + timedelta(days=5, hours=4)
     s.break_next("seated crooked, slipped at 900 N", Kind.VOID)
-    while breaking.view(w, s.batch_id).next:
+    while queue.view(w, s.batch_id).next:
         s.break_next()
 
 
-def _stripping(w: Workshop, clock: Clock, now: datetime) -> None:
+def _stripping(w: AppContext, clock: Clock) -> None:
     start = clock.at
     s = _Story(w, clock, "When to strip the form", STRIPPING, SEED + 2)
     s.lock()
     s.cut()
     s.measure()
-    codes = s.joints()
-    clock.at = start + timedelta(hours=1)
-    s.glue(codes, "Bottle 4", 16, 55)
-    clock.at = start + timedelta(hours=9)
-    s.unclamp(codes)
-    clock.at = now - timedelta(hours=2)
+    pieces = gluing.view(w, s.batch_id).pieces
+    closed = start + timedelta(hours=1)
+    clock.at = closed
+    s.glue([p.code for p in pieces], "Bottle 4", 16, 55)
+    planned = {t.letter: t.record["clamp_s"].value for t in treatments(STRIPPING) if t.role == "joint"}
+    for letter, clamp_s in planned.items():
+        clock.at = closed + timedelta(seconds=float(str(clamp_s)))
+        s.unclamp([p.code for p in pieces if p.treatment == letter])
+    clock.at = closed + timedelta(days=3, hours=1)
     for i in range(15):
         kind = {4: Kind.AT_LEAST, 9: Kind.BETWEEN}.get(i, Kind.EXACT)
         note = {4: "stopped: fixture pin bent", 9: "with weights, steps of 250 N"}.get(i, "")
         s.break_next(note, kind)
 
 
-def _bridle(w: Workshop, clock: Clock, now: datetime) -> None:
+def _bridle(w: AppContext, clock: Clock, now: datetime) -> None:
     s = _Story(w, clock, "Loose bridle joints", BRIDLE, SEED + 3)
     s.lock()
     s.cut()

@@ -33,7 +33,12 @@ def read(text: str, zone: tzinfo = UTC) -> list[Row]:
     if not lines:
         raise refuse("text", "the file is empty", "Choose the file that the logger wrote.")
     first = lines.splitlines()[0]
-    rows = list(csv.reader(io.StringIO(lines), delimiter=max(",;\t", key=first.count)))
+    try:
+        table = csv.reader(io.StringIO(lines, newline=""), delimiter=max(",;\t", key=first.count), strict=True)
+        rows = [r for r in table if r]
+    except csv.Error as error:
+        raise refuse("text", "the table cannot be read: a quote is left open, or a line ends oddly",
+                     "Save it as CSV again.") from error  # fmt: skip
     head = [c.strip().lower().split(" ")[0].split("(")[0] for c in rows[0]]
     at, air, damp = (_column(head, names) for names in (_TIME, _AIR, _DAMP))
     if at is None or (air is None and damp is None):
@@ -61,6 +66,8 @@ def _column(head: list[str], names: tuple[str, ...]) -> int | None:
 
 def _moment(text: str, zone: tzinfo) -> datetime:
     at = datetime.fromisoformat(text.strip())
+    if not 1970 <= at.year <= 2200:
+        raise ValueError(text)
     return (at.replace(tzinfo=zone) if at.tzinfo is None else at).astimezone(UTC)
 
 

@@ -12,23 +12,33 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, fields
 
+from adhaero.core.cut.measurements import MEASUREMENTS
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.refusal import Problems, refuse
 
 TEXT = (
     "batch", "question", "code", "treatment", "treatment_label", "role", "part", "control", "method", "target",
+    "policy",
     "species_a", "species_b", "orientation", "glue", "prep", "glued_at", "glued_by", "bottle",
-    "clamp_force_known", "unclamped_at", "mix_deviation", "events", "figure_unit", "kind", "failure_mode", "source",
-    "observed_at", "observed_by", "reason", "note",
+    "clamp_force_known", "pressed_by", "glueup_ended_at",
+    "unclamped_at", "mixed_at", "mix_ratio", "mix_deviation", "glueup_faces", "glueup_note",
+    "exception_note", "bottle_state", "events", "steps", "defects", "swapped_with", "board", "board_places",
+    "instead_of", "part_reason", "not_run", "amended", "figure_unit", "kind", "known", "failure_mode", "source",
+    "observed_at", "observed_by", "reason", "note", "confirmed", "rig", "fixture", "flags", "plan", "shop",
 )  # fmt: skip
 COUNT = ("replicate", "break_order", "glue_order", "glueup", "clamps")
 NUMBER = (
-    "planned_pressure_mpa", "planned_clamp_s", "planned_cure_s", "clamp_force_n", "air_c", "humidity_pct",
-    "load_low_n", "load_high_n", "held_s", "first_crack_n", "area_mm2", "strength_low_mpa", "strength_high_mpa",
-    "figure_low", "figure_high", "wood_failure_pct",
+    "planned_pressure_mpa", "planned_clamp_s", "planned_cure_s", "clamp_force_n", "spread_g_m2", "air_c",
+    "humidity_pct", "pressure_mpa", "board_density_kg_m3", "board_moisture_pct", "age_s", "load_low_n", "load_high_n",
+    "held_s", "first_crack_n", "area_mm2", "strength_low_mpa", "strength_high_mpa", "figure_low", "figure_high",
+    "uncertainty", "wood_failure_pct", "rig_capacity_n", "rig_resolution_n", "rig_working_share",
 )  # fmt: skip
 NEEDED = ("batch", "code", "treatment_label", "role")
-MAX_TEXT, MAX_EVENTS = 2000, 100_000
+DOCUMENTS = ("events", "steps", "defects", "board_places", "amended", "confirmed", "plan", "shop")
+"""Columns whose cells are JSON."""
+MAX_TEXT, MAX_DOCUMENT = 2000, 4_000_000
+RISKY = ("=", "+", "-", "@", "\t", "\r", "'")
+"""A text that begins with one of these is a formula to a spreadsheet (the last one hides that it was none)."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +55,7 @@ class Row:
     control: str = ""
     method: str = ""
     target: str = ""
+    policy: str = ""
     replicate: int | None = None
     break_order: int | None = None
     glue_order: int | None = None
@@ -60,14 +71,36 @@ class Row:
     glued_at: str = ""
     glued_by: str = ""
     bottle: str = ""
+    bottle_state: str = ""
     clamp_force_n: float | None = None
     clamp_force_known: str = ""
+    pressed_by: str = ""
+    glueup_ended_at: str = ""
     clamps: int | None = None
+    spread_g_m2: float | None = None
+    pressure_mpa: float | None = None
     air_c: float | None = None
     humidity_pct: float | None = None
     unclamped_at: str = ""
+    mixed_at: str = ""
+    mix_ratio: str = ""
     mix_deviation: str = ""
+    glueup_faces: str = ""
+    glueup_note: str = ""
+    exception_note: str = ""
     events: str = ""
+    steps: str = ""
+    defects: str = ""
+    swapped_with: str = ""
+    board: str = ""
+    board_places: str = ""
+    board_density_kg_m3: float | None = None
+    board_moisture_pct: float | None = None
+    instead_of: str = ""
+    part_reason: str = ""
+    not_run: str = ""
+    amended: str = ""
+    age_s: float | None = None
     kind: str = ""
     load_low_n: float | None = None
     load_high_n: float | None = None
@@ -76,8 +109,10 @@ class Row:
     area_mm2: float | None = None
     strength_low_mpa: float | None = None
     strength_high_mpa: float | None = None
+    known: str = ""
     figure_low: float | None = None
     figure_high: float | None = None
+    uncertainty: float | None = None
     figure_unit: str = ""
     failure_mode: str = ""
     wood_failure_pct: float | None = None
@@ -86,6 +121,15 @@ class Row:
     observed_by: str = ""
     reason: str = ""
     note: str = ""
+    confirmed: str = ""
+    rig: str = ""
+    fixture: str = ""
+    rig_capacity_n: float | None = None
+    rig_resolution_n: float | None = None
+    rig_working_share: float | None = None
+    flags: str = ""
+    plan: str = ""
+    shop: str = ""
     factors: dict[str, tuple[str | float | None, str]] = field(default_factory=dict)
     nominal: dict[str, float] = field(default_factory=dict)
     sizes: dict[str, float] = field(default_factory=dict)
@@ -98,11 +142,13 @@ _ALL_SIZES = {s.key: s for m in METHODS.values() for s in m.sizes_for(m.forms)}
 
 
 def size_head(key: str) -> str:
-    """Heading of a size: ``width_mm``; a plain number has no unit."""
+    """Heading of a size or of what else is measured: ``width_mm``, ``moisture_pct``; a plain number has no unit."""
+    if key in MEASUREMENTS:
+        return MEASUREMENTS[key].column
     return f"{key}_mm" if _ALL_SIZES[key].unit else f"{key}_count"
 
 
-_SIZE_HEADS = {size_head(k): ("sizes", k) for k in _ALL_SIZES} | {
+_SIZE_HEADS = {size_head(k): ("sizes", k) for k in (*_ALL_SIZES, *MEASUREMENTS)} | {
     f"nominal_{size_head(k)}": ("nominal", k) for k in _ALL_SIZES
 }
 
@@ -112,7 +158,17 @@ def _cell(value: object) -> str:
         return ""
     if isinstance(value, float):
         return repr(value) if not value.is_integer() else str(int(value))
-    return str(value)
+    return harmless(str(value)) if isinstance(value, str) else str(value)
+
+
+def harmless(text: str) -> str:
+    """A text as a cell that no spreadsheet takes for a formula; ``as_written`` gives it back."""
+    return f"'{text}" if text.startswith(RISKY) else text
+
+
+def as_written(cell: str) -> str:
+    """A cell without the sign that made it harmless."""
+    return cell[1:] if cell.startswith("'") and cell[1:].startswith(RISKY) else cell
 
 
 def write(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -> str:
@@ -121,12 +177,13 @@ def write(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -> str:
     writer = csv.writer(out, lineterminator="\r\n")
     heads = {key: f"{_FACTOR}{key}: {name}" + (f" [{unit}]" if unit else "") for key, name, unit in factors}
     keys = [k for k in _ALL_SIZES if any(k in row.nominal or k in row.sizes for row in rows)]
-    size_heads = [h for k in keys for h in (f"nominal_{size_head(k)}", size_head(k))]
+    more = [k for k in MEASUREMENTS if any(k in row.sizes for row in rows)]
+    size_heads = [h for k in keys for h in (f"nominal_{size_head(k)}", size_head(k))] + [size_head(k) for k in more]
     writer.writerow([*_COLUMNS, *size_heads, *heads.values()])
     for row in rows:
         values = vars(row)
         levels = [row.factors.get(key, ("", ""))[0] for key in heads]
-        sizes = [v for k in keys for v in (row.nominal.get(k), row.sizes.get(k))]
+        sizes = [v for k in keys for v in (row.nominal.get(k), row.sizes.get(k))] + [row.sizes.get(k) for k in more]
         writer.writerow([
             *(_cell(values[c]) for c in _COLUMNS), *(_cell(v) for v in sizes),
             *("none" if v is None else _cell(v) for v in levels),
@@ -140,8 +197,8 @@ def _factor_head(head: str) -> tuple[str, str, str]:
     return key.strip(), name.strip(), unit.removesuffix("]")
 
 
-def _number(text: str) -> float:
-    value = float(text)
+def _number(text: str, decimal: str = ".") -> float:
+    value = float(text.replace(",", ".") if decimal == "," and "." not in text else text)
     if not math.isfinite(value):
         raise ValueError(text)
     return value
@@ -149,7 +206,11 @@ def _number(text: str) -> float:
 
 def read(text: str) -> tuple[list[Row], list[tuple[str, str, str]]]:
     """Rows and factors of a file. Raises ``Refusal`` with every wrong cell; row numbers count the heading as row 1."""
-    reader = csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
+    clean = text.removeprefix("\ufeff")
+    # A spreadsheet of a country with decimal commas parts cells by semicolons.
+    apart = ";" if clean.partition("\n")[0].count(";") > clean.partition("\n")[0].count(",") else ","
+    reader = csv.reader(io.StringIO(clean, newline=""), strict=True, delimiter=apart)
+    csv.field_size_limit(MAX_DOCUMENT + 1000)
     try:
         lines = [line for line in enumerate(reader, 1) if any(cell.strip() for cell in line[1])]
     except csv.Error as error:
@@ -167,13 +228,13 @@ def read(text: str) -> tuple[list[Row], list[tuple[str, str, str]]]:
         problems.check(head in heads, f"row 1: {head}", "this column is missing", "Add it.")
     problems.raise_if_any()
     factors = [_factor_head(h) for h in heads if h.startswith(_FACTOR)]
-    rows = [_read_row(number, heads, cells, problems) for number, cells in lines[1:]]
+    rows = [_read_row(number, heads, cells, problems, "," if apart == ";" else ".") for number, cells in lines[1:]]
     problems.check(bool(rows), "file", "there is a heading but no row", "Add one row for each specimen.")
     problems.raise_if_any()
     return rows, factors
 
 
-def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems: Problems) -> Row:
+def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems: Problems, decimal: str) -> Row:
     if len(cells) != len(heads):
         problems.add(f"row {number}", f"has {len(cells)} cells instead of {len(heads)}", "Check its commas and quotes.")
         return Row(number=number)
@@ -181,14 +242,14 @@ def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems:
     sizes: dict[str, dict[str, float]] = {"sizes": {}, "nominal": {}}
     levels: dict[str, tuple[str | float | None, str]] = {}
     for head, raw in zip(heads, cells, strict=True):
-        cell = raw.strip()
+        cell = as_written(raw.strip())
         where = f"row {number}: {head}"
-        most = MAX_EVENTS if head == "events" else MAX_TEXT
+        most = MAX_DOCUMENT if head in DOCUMENTS else MAX_TEXT
         if len(cell) > most:
             problems.add(where, f"is longer than {most} characters", "Shorten it.")
         elif head.startswith(_FACTOR):
             key, _, unit = _factor_head(head)
-            levels[key] = (_level(cell), unit)
+            levels[key] = (_level(cell, decimal), unit)
         elif not cell:
             if head in NEEDED:
                 problems.add(where, "is empty", "Fill it in.")
@@ -198,19 +259,26 @@ def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems:
             try:
                 if head in _SIZE_HEADS:
                     which, key = _SIZE_HEADS[head]
-                    sizes[which][key] = _number(cell)
+                    sizes[which][key] = _number(cell, decimal)
                 else:
-                    values[head] = int(cell) if head in COUNT else _number(cell)
+                    values[head] = _count(cell) if head in COUNT else _number(cell, decimal)
             except ValueError:
                 problems.add(where, f"{cell[:40]!r} is not a number", "Use a point for decimals; no unit in the cell.")
     return Row(**values, factors=levels, **sizes)  # type: ignore[arg-type]
 
 
-def _level(cell: str) -> str | float | None:
+def _count(cell: str) -> int:
+    value = int(cell)
+    if not 0 <= value <= 1_000_000:
+        raise ValueError(cell)
+    return value
+
+
+def _level(cell: str, decimal: str) -> str | float | None:
     if cell == "none":
         return None
     try:
-        return _number(cell)
+        return _number(cell, decimal)
     except ValueError:
         return cell
 

@@ -99,6 +99,11 @@ class SteadyClock:
         self._host_s: float | None = None
         self._now_s = 0.0
 
+    @property
+    def now_s(self) -> float:
+        """The time of the latest sample."""
+        return self._now_s
+
     def at(self, ms: float | None, host_s: float) -> float:
         """Time of a sample with this counter, received at ``host_s`` (any monotonic clock)."""
         passed = 0.0 if self._host_s is None else max(0.0, host_s - self._host_s)

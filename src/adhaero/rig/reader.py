@@ -1,4 +1,7 @@
-"""Reads the rig in a thread of its own, through cable breaks, garbage and restarts."""
+"""Reads the rig in a thread of its own, through cable breaks, garbage and restarts.
+
+The thread does nothing but read: it never waits for the database, and nothing that a listener does ends it.
+"""
 
 from __future__ import annotations
 
@@ -12,12 +15,17 @@ from typing import Protocol, cast
 import serial
 
 from adhaero.core.quantity import Dimension, unit
-from adhaero.rig.protocol import Identity, LineSplitter, SteadyClock, parse_identity, parse_line
+from adhaero.rig.protocol import Identity, Line, LineSplitter, SteadyClock, parse_identity, parse_line
 
 SILENT_AFTER_S = 1.5
 RETRY_S = 0.5
 READ_S = 0.05
+GATHER_S = 0.004
+"""Lines that come this close together are handed on together."""
+MOST_BYTES = 4096
 GARBAGE_SHARE = 0.5
+IMPOSSIBLE_N = 10_000_000.0
+"""No bench rig reaches this; such a line is garbage whatever it says."""
 
 
 @dataclass(frozen=True)
@@ -43,6 +51,8 @@ class LinkState:
 class _Link(Protocol):
     """What is used of the serial library's port."""
 
+    timeout: float | None
+
     @property
     def in_waiting(self) -> int: ...
 
@@ -54,11 +64,13 @@ class _Link(Protocol):
 
 
 class Listener(Protocol):
-    """Who wants the samples. ``tick`` comes at least ten times a second, with or without samples."""
+    """Who wants the samples. ``connection`` counts up each time the port was opened: what came before is of another
+    time, perhaps of another rig.
+    """
 
-    def samples(self, new: Sequence[Sample]) -> None: ...
+    def samples(self, new: Sequence[Sample], connection: int) -> None: ...
 
-    def tick(self) -> None: ...
+    def lost(self) -> None: ...
 
 
 _MESSAGES = {
@@ -66,7 +78,7 @@ _MESSAGES = {
     "connecting": "Looking for the rig …",
     "lost": "The rig is gone: check cable and power. What was received is kept; reading goes on when it is back.",
     "silent": "The rig is connected but sends nothing: is it switched on?",
-    "garbled": "The rig sends lines that cannot be read: check its speed setting and line format.",
+    "garbled": "The rig sends what cannot be read: its speed setting or line format is wrong.",
     "live": "Reading the rig.",
 }
 
@@ -86,7 +98,7 @@ class Reader:
         self._garbage = 0
         self._connected_times = 0
         self._recent_bad = 0.0
-        self._last_sample_s = clock()
+        self._last_sample_s = self._last_bytes_s = clock()
         self._steady = SteadyClock()
 
     def start(self) -> None:
@@ -101,9 +113,9 @@ class Reader:
 
     def state(self) -> LinkState:
         """How the connection is now."""
-        status = self._status
-        if status == "live" and self._clock() - self._last_sample_s > SILENT_AFTER_S:
-            status = "silent"
+        status, now = self._status, self._clock()
+        if status == "live" and now - self._last_sample_s > SILENT_AFTER_S:
+            status = "silent" if now - self._last_bytes_s > SILENT_AFTER_S else "garbled"
         elif status == "live" and self._recent_bad > GARBAGE_SHARE:
             status = "garbled"
         return LinkState(status, _MESSAGES[status], self._identity, self._garbage, self._connected_times)
@@ -121,12 +133,11 @@ class Reader:
                 link = cast(_Link, serial.serial_for_url(self.port, timeout=READ_S, baudrate=115200))
             except (serial.SerialException, OSError, ValueError):
                 self._status = "lost" if self._connected_times else "connecting"
-                self._listener.tick()
                 self._stop.wait(RETRY_S)
                 continue
             self._link = link
             self._connected_times += 1
-            self._last_sample_s = self._clock()
+            self._last_sample_s = self._last_bytes_s = self._clock()
             self._status = "live"
             self.send("?")
             try:
@@ -137,7 +148,7 @@ class Reader:
                 self._link = None
                 with contextlib.suppress(Exception):
                     link.close()
-                self._listener.tick()
+                self._listener.lost()
 
     def _read(self, link: _Link) -> None:
         splitter = LineSplitter()
@@ -145,27 +156,54 @@ class Reader:
             data = bytearray()
             try:
                 data += link.read(1)
-                while data and link.in_waiting and len(data) < 4096:
-                    data += link.read(link.in_waiting)
+                if data:
+                    self._stop.wait(GATHER_S)
+                    self._drain(link, data)
             finally:
                 # Also when the cable was just pulled: what came in before counts.
-                self._hand_on(splitter.feed(bytes(data)))
+                self._hand_on(splitter.feed(bytes(data)), bool(data))
 
-    def _hand_on(self, lines: list[str]) -> None:
-        new = [s for text in lines if text and (s := self._understand(text)) is not None]
-        if new:
-            self._last_sample_s = self._clock()
-            self._listener.samples(new)
-        self._listener.tick()
+    def _drain(self, link: _Link, data: bytearray) -> None:
+        """All that lies ready. A read that waits for more would lose what it holds when the cable comes out."""
+        if self.port.startswith("socket:"):
+            # Of a socket the library knows only whether anything is ready, and setting its time-out costs nothing.
+            link.timeout = 0
+            try:
+                data += link.read(MOST_BYTES)
+            finally:
+                link.timeout = READ_S
+        else:
+            data += link.read(min(MOST_BYTES, link.in_waiting))
 
-    def _understand(self, text: str) -> Sample | None:
+    def _hand_on(self, lines: list[str], heard: bool) -> None:
+        now = self._clock()
+        if heard:
+            self._last_bytes_s = now
+        understood = [line for text in lines if text and (line := self._understand(text)) is not None]
+        if not understood:
+            return
+        self._last_sample_s = now
+        factor = float(unit(self._identity.unit, Dimension.FORCE).factor)
+        times = self._times(understood, now)
+        new = [Sample(t, x.force * factor, x.displacement_mm) for t, x in zip(times, understood, strict=True)]
+        self._listener.samples(new, self._connected_times)
+
+    def _times(self, lines: Sequence[Line], now: float) -> list[float]:
+        """When each line was measured. Lines without a time that came together are spread since the last ones."""
+        if any(x.ms is not None for x in lines):
+            return [self._steady.at(x.ms, now) for x in lines]
+        before = self._steady.now_s
+        after = self._steady.at(None, now)
+        return [before + (after - before) * (i + 1) / len(lines) for i in range(len(lines))]
+
+    def _understand(self, text: str) -> Line | None:
         if text.startswith("#"):
             self._identity = parse_identity(text) or self._identity
             return None
         line = parse_line(text)
+        factor = float(unit(self._identity.unit, Dimension.FORCE).factor)
+        if line is not None and abs(line.force * factor) > IMPOSSIBLE_N:
+            line = None
         self._recent_bad += 0.02 * ((line is None) - self._recent_bad)
-        if line is None:
-            self._garbage += 1
-            return None
-        force_n = unit(self._identity.unit, Dimension.FORCE).to_base(line.force)
-        return Sample(self._steady.at(line.ms, self._clock()), force_n, line.displacement_mm)
+        self._garbage += line is None
+        return line

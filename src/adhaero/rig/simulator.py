@@ -16,7 +16,7 @@ import time
 from dataclasses import dataclass, field
 from typing import Any
 
-from adhaero.rig.fate import Fate, Piece, draw
+from adhaero.rig.strength_model import Fate, Piece, draw
 
 
 @dataclass
@@ -166,6 +166,9 @@ class Simulator:
                     answer = self.hand_does(json.loads(line))
                 except (ValueError, KeyError, TypeError) as error:
                     answer = {"ok": False, "why": str(error)}
+                    if not line.lstrip().startswith(b"{"):
+                        # A web page that posts here sends headers first: it is no hand.
+                        break
                 writer.write(json.dumps(answer).encode() + b"\n")
                 await writer.drain()
         writer.close()

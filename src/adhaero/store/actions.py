@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from adhaero.core.refusal import refuse
@@ -90,17 +91,21 @@ def say(conn: sqlite3.Connection, action_id: int, summary: str) -> None:
     conn.execute("UPDATE action SET summary = ? WHERE id = ?", (summary, action_id))
 
 
-def last_id(conn: sqlite3.Connection, before: int | None = None) -> int:
-    """Id of the last action at all, or of the last one before another."""
-    row = conn.execute("SELECT max(id) FROM action WHERE id < coalesce(?, 9e18)", (before,)).fetchone()
-    return int(row[0] or 0)
+def last_id(conn: sqlite3.Connection, before: int | None = None, stages: Sequence[str] | None = None) -> int:
+    """Id of the last action at all, or of the last one before another; of some stages only, if these are named."""
+    row = conn.execute(
+        """SELECT max(id) AS last FROM action WHERE id < coalesce(:before, 9e18)
+           AND (:stages IS NULL OR stage IN (SELECT value FROM json_each(:stages)))""",
+        {"before": before, "stages": None if stages is None else json.dumps(list(stages))},
+    ).fetchone()
+    return int(row["last"] or 0)
 
 
-def history(conn: sqlite3.Connection, batch_id: int, limit: int = 200) -> list[ActionRecord]:
+def history(conn: sqlite3.Connection, batch_id: int | None, limit: int = 200) -> list[ActionRecord]:
     """The latest actions of a batch, newest first."""
     rows = conn.execute(
         """SELECT id, stage, kind, summary, at, person, reason, undone_by, undoable FROM action
-           WHERE batch_id = ? ORDER BY id DESC LIMIT ?""",
+           WHERE batch_id IS ? ORDER BY id DESC LIMIT ?""",
         (batch_id, limit),
     )
     return [
@@ -113,25 +118,25 @@ def history(conn: sqlite3.Connection, batch_id: int, limit: int = 200) -> list[A
 
 
 _LAST = """SELECT id, kind, summary FROM action
-           WHERE batch_id = ? AND stage = ? AND undoable = 1 AND undone_by IS NULL AND undoes IS NULL
+           WHERE batch_id IS ? AND stage = ? AND undoable = 1 AND undone_by IS NULL AND undoes IS NULL
            ORDER BY id DESC LIMIT 1"""
 
 
-def last_undoable(conn: sqlite3.Connection, batch_id: int, stage: str) -> tuple[int, str, str] | None:
+def last_undoable(conn: sqlite3.Connection, batch_id: int | None, stage: str) -> tuple[int, str, str] | None:
     """(id, kind, summary) of the action that undo would take back in this stage."""
     row = conn.execute(_LAST, (batch_id, stage)).fetchone()
     return None if row is None else (row["id"], row["kind"], row["summary"])
 
 
-def last_undone(conn: sqlite3.Connection, batch_id: int, stage: str) -> tuple[int, str, int] | None:
+def last_undone(conn: sqlite3.Connection, batch_id: int | None, stage: str) -> tuple[int, str, int] | None:
     """(id, summary, id of the undo) of the action that redo would bring back.
 
     Only while nothing else was done in the stage since the undo.
     """
     row = conn.execute(
         """SELECT a.id, a.summary, u.id AS undo_id FROM action a JOIN action u ON u.id = a.undone_by
-           WHERE a.batch_id = :b AND a.stage = :s AND a.undoes IS NULL AND NOT EXISTS (
-               SELECT 1 FROM action n WHERE n.batch_id = :b AND n.stage = :s AND n.undoable = 1
+           WHERE a.batch_id IS :b AND a.stage = :s AND a.undoes IS NULL AND NOT EXISTS (
+               SELECT 1 FROM action n WHERE n.batch_id IS :b AND n.stage = :s AND n.undoable = 1
                AND n.undoes IS NULL AND n.undone_by IS NULL AND n.id > u.id)
            ORDER BY u.id DESC, a.id LIMIT 1""",
         {"b": batch_id, "s": stage},
@@ -139,18 +144,16 @@ def last_undone(conn: sqlite3.Connection, batch_id: int, stage: str) -> tuple[in
     return None if row is None else (row["id"], row["summary"], row["undo_id"])
 
 
-def undo(conn: sqlite3.Connection, action_id: int, act: Act, now: str) -> int:
-    """Take an action back: its facts stay in the file but stand no more."""
-    undo_id = record(conn, act, now)
+def undo(conn: sqlite3.Connection, action_id: int, undo_id: int) -> None:
+    """Take an action back by the action ``undo_id``: its facts stay in the file but stand no more."""
     conn.execute("UPDATE action SET undoes = ? WHERE id = ?", (action_id, undo_id))
     conn.execute("UPDATE action SET undone_by = ? WHERE id = ?", (undo_id, action_id))
-    return undo_id
 
 
-def redo(conn: sqlite3.Connection, action_id: int, act: Act, now: str) -> None:
-    """Let an undone action stand again."""
+def redo(conn: sqlite3.Connection, action_id: int, redo_id: int) -> None:
+    """Let an undone action stand again by the action ``redo_id``."""
     conn.execute("UPDATE action SET undone_by = NULL WHERE id = ?", (action_id,))
-    record(conn, replace(act, after={"brought_back": action_id}), now)
+    conn.execute("UPDATE action SET after = ? WHERE id = ?", (json.dumps({"brought_back": action_id}), redo_id))
 
 
 _TOUCHED = """
@@ -175,7 +178,7 @@ def touched(conn: sqlite3.Connection, batch_id: int, since: int, before: int | N
     """
     limits = {"batch": batch_id, "since": since, "before": before if before is not None else 9e18}
     rows = conn.execute(_TOUCHED, limits)
-    found = {int(r[0]) for r in rows}
+    found = {int(r["specimen_id"]) for r in rows}
     return None if -1 in found else found
 
 
@@ -191,7 +194,7 @@ def worked_on(conn: sqlite3.Connection, action_id: int) -> bool:
     return row is not None
 
 
-def later_work(conn: sqlite3.Connection, batch_id: int) -> bool:
+def later_work(conn: sqlite3.Connection, batch_id: int | None) -> bool:
     """Whether anything stands in the batch that was done after planning."""
     row = conn.execute(
         """SELECT 1 FROM action WHERE batch_id = ? AND stage IN ('cut', 'glue', 'break')
@@ -199,6 +202,12 @@ def later_work(conn: sqlite3.Connection, batch_id: int) -> bool:
         (batch_id,),
     ).fetchone()
     return row is not None
+
+
+def made_batch(conn: sqlite3.Connection, action_id: int) -> int | None:
+    """The batch whose first plan an action wrote."""
+    row = conn.execute("SELECT batch_id FROM plan_version WHERE action_id = ? AND number = 1", (action_id,)).fetchone()
+    return None if row is None else int(row["batch_id"])
 
 
 def of_key(conn: sqlite3.Connection, key: str) -> int | None:

@@ -6,7 +6,8 @@ import json
 import sqlite3
 from dataclasses import dataclass
 
-from adhaero.core.plan.document import Plan, plan_from_json
+from adhaero.core.plan.document import Plan
+from adhaero.core.plan.formats import plan_from_json
 
 
 @dataclass(frozen=True)
@@ -42,15 +43,20 @@ def rename(conn: sqlite3.Connection, batch_id: int, name: str) -> None:
     conn.execute("UPDATE batch SET name = ? WHERE id = ?", (name, batch_id))
 
 
+_STANDS = "EXISTS (SELECT 1 FROM plan_version v WHERE v.batch_id = b.id AND v.action_id IN standing_action)"
+"""A batch whose making was undone has no version that stands."""
+
+
 def names(conn: sqlite3.Connection) -> list[tuple[int, str]]:
     """(id, name) of every batch, the newest first."""
-    return [(r["id"], r["name"]) for r in conn.execute("SELECT id, name FROM batch ORDER BY id DESC")]
+    rows = conn.execute(f"SELECT b.id, b.name FROM batch b WHERE {_STANDS} ORDER BY b.id DESC")
+    return [(r["id"], r["name"]) for r in rows]
 
 
 def batch(conn: sqlite3.Connection, batch_id: int) -> Batch | None:
     """A batch, or ``None`` if there is none of that id."""
     row = conn.execute("SELECT id, name, created_at FROM batch WHERE id = ?", (batch_id,)).fetchone()
-    return None if row is None else Batch(*row)
+    return None if row is None else Batch(**dict(row))
 
 
 def add_version(
@@ -77,7 +83,7 @@ def current_version(conn: sqlite3.Connection, batch_id: int) -> PlanVersion | No
     ).fetchone()
     if row is None:
         return None
-    plan = plan_from_json(json.loads(row["document"]))
+    plan = plan_from_json(json.loads(row["document"]), stored=True)
     return PlanVersion(row["number"], row["kind"], plan, row["seed"], row["reason"])
 
 
@@ -101,7 +107,7 @@ def version_notes(conn: sqlite3.Connection, batch_id: int) -> list[VersionNote]:
            ORDER BY v.number""",
         (batch_id,),
     )
-    return [VersionNote(*r) for r in rows]
+    return [VersionNote(**dict(r)) for r in rows]
 
 
 @dataclass(frozen=True)
@@ -116,9 +122,11 @@ class Standing:
 
 def last_actions(conn: sqlite3.Connection) -> dict[int, int]:
     """The last action of every batch: what was worked out for a batch holds as long as this does."""
-    rows = conn.execute("SELECT b.id, coalesce(max(a.id), 0) FROM batch b LEFT JOIN action a ON a.batch_id = b.id "
-                        "GROUP BY b.id")  # fmt: skip
-    return {r[0]: r[1] for r in rows}
+    rows = conn.execute(
+        f"""SELECT b.id, coalesce(max(a.id), 0) AS last FROM batch b LEFT JOIN action a ON a.batch_id = b.id
+            WHERE {_STANDS} GROUP BY b.id"""
+    )
+    return {r["id"]: r["last"] for r in rows}
 
 
 def standing(conn: sqlite3.Connection, batch_id: int) -> Standing:

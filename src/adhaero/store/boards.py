@@ -23,14 +23,24 @@ class StoredBoard(Board):
 
 def boards(conn: sqlite3.Connection) -> list[StoredBoard]:
     """All boards in use, by label."""
+    return _boards(conn, "AND (retired_by IS NULL OR retired_by NOT IN standing_action)")
+
+
+def every(conn: sqlite3.Connection) -> list[StoredBoard]:
+    """All boards that ever were, those gone too."""
+    return _boards(conn, "")
+
+
+def _boards(conn: sqlite3.Connection, only: str) -> list[StoredBoard]:
     defects: dict[int, list[Rect]] = {}
     for r in conn.execute("SELECT board_id, x_mm, y_mm, length_mm, width_mm FROM board_defect ORDER BY id"):
-        defects.setdefault(r[0], []).append(Rect(*r[1:]))
+        place = Rect(r["x_mm"], r["y_mm"], r["length_mm"], r["width_mm"])
+        defects.setdefault(r["board_id"], []).append(place)
     rows = conn.execute(
-        """SELECT id, label, species, length_mm, width_mm, thickness_mm, moisture_pct, density_kg_m3, price, source,
+        f"""SELECT id, label, species, length_mm, width_mm, thickness_mm, moisture_pct, density_kg_m3, price, source,
                   note
            FROM board WHERE (action_id IS NULL OR action_id IN standing_action)
-           AND (retired_by IS NULL OR retired_by NOT IN standing_action) AND length_mm IS NOT NULL ORDER BY label"""
+           {only} AND length_mm IS NOT NULL ORDER BY label"""
     )
     return [StoredBoard(**dict(r), defects=tuple(defects.get(r["id"], ()))) for r in rows]
 
@@ -60,9 +70,7 @@ def add_defects(conn: sqlite3.Connection, board_id: int, defects: tuple[Rect, ..
 
 def retire(conn: sqlite3.Connection, board_id: int, action_id: int) -> None:
     """Take a board out of use; what was cut from it stays on record. Its label is free for another one."""
-    conn.execute(
-        "UPDATE board SET retired_by = ?, label = label || ' (gone ' || id || ')' WHERE id = ?", (action_id, board_id)
-    )
+    conn.execute("UPDATE board SET retired_by = ? WHERE id = ?", (action_id, board_id))
 
 
 @dataclass(frozen=True)

@@ -38,7 +38,7 @@ def bottles(conn: sqlite3.Connection) -> list[Bottle]:
         "SELECT id, label, family, lot, opened_on, expires_on, note, limits FROM bottle "
         "WHERE action_id IS NULL OR action_id IN standing_action ORDER BY label"
     )
-    return [Bottle(r[0], r[1], r[2], r[3], r[4], r[5], r[6], json.loads(r[7])) for r in rows]
+    return [Bottle(**{**dict(r), "limits": json.loads(r["limits"])}) for r in rows]
 
 
 def add(conn: sqlite3.Connection, b: Bottle, action_id: int) -> int:
@@ -58,7 +58,7 @@ def events(conn: sqlite3.Connection) -> dict[int, list[StoredEvent]]:
     for r in conn.execute(
         "SELECT bottle_id, kind, at, note FROM bottle_event WHERE action_id IN standing_action ORDER BY at, id"
     ):
-        found.setdefault(r[0], []).append(StoredEvent(*r))
+        found.setdefault(r["bottle_id"], []).append(StoredEvent(**dict(r)))
     return found
 
 

@@ -35,7 +35,7 @@ def clamps(conn: sqlite3.Connection) -> list[StoredClamp]:
            WHERE (action_id IS NULL OR action_id IN standing_action)
            AND (retired_by IS NULL OR retired_by NOT IN standing_action) ORDER BY label"""
     )
-    return [StoredClamp(*r) for r in rows]
+    return [StoredClamp(**dict(r)) for r in rows]
 
 
 def add(conn: sqlite3.Connection, c: StoredClamp, action_id: int) -> int:
@@ -51,9 +51,7 @@ def add(conn: sqlite3.Connection, c: StoredClamp, action_id: int) -> int:
 
 def retire(conn: sqlite3.Connection, clamp_id: int, action_id: int) -> None:
     """Take clamps out of use; their label is free for others."""
-    conn.execute(
-        "UPDATE clamp SET retired_by = ?, label = label || ' (gone ' || id || ')' WHERE id = ?", (action_id, clamp_id)
-    )
+    conn.execute("UPDATE clamp SET retired_by = ? WHERE id = ?", (action_id, clamp_id))
 
 
 @dataclass(frozen=True)
@@ -69,6 +67,10 @@ _STANDING = """SELECT s.batch_id, s.document, s.at FROM schedule s JOIN action a
                WHERE a.undone_by IS NULL"""
 
 
+def _schedule(r: sqlite3.Row) -> StoredSchedule:
+    return StoredSchedule(r["batch_id"], json.loads(r["document"]), r["at"])
+
+
 def add_schedule(conn: sqlite3.Connection, batch_id: int, document: dict[str, Any], now: str, action_id: int) -> None:
     """A new schedule; it takes the place of the one before."""
     conn.execute(
@@ -80,17 +82,17 @@ def add_schedule(conn: sqlite3.Connection, batch_id: int, document: dict[str, An
 def schedule(conn: sqlite3.Connection, batch_id: int) -> StoredSchedule | None:
     """The schedule that stands for a batch, or ``None``."""
     row = conn.execute(f"{_STANDING} AND s.batch_id = ? ORDER BY s.id DESC LIMIT 1", (batch_id,)).fetchone()
-    return None if row is None else StoredSchedule(row[0], json.loads(row[1]), row[2])
+    return None if row is None else _schedule(row)
 
 
 def schedules(conn: sqlite3.Connection, batch_id: int) -> list[StoredSchedule]:
     """Every schedule of a batch that was not undone, the first made first."""
     rows = conn.execute(f"{_STANDING} AND s.batch_id = ? ORDER BY s.id", (batch_id,))
-    return [StoredSchedule(r[0], json.loads(r[1]), r[2]) for r in rows]
+    return [_schedule(r) for r in rows]
 
 
 def other_schedules(conn: sqlite3.Connection, batch_id: int) -> list[StoredSchedule]:
     """The schedules that stand for other batches: they need hands and clamps too."""
     rows = conn.execute(f"{_STANDING} AND s.batch_id <> ? ORDER BY s.id", (batch_id,))
-    newest = {r[0]: StoredSchedule(r[0], json.loads(r[1]), r[2]) for r in rows}
+    newest = {r["batch_id"]: _schedule(r) for r in rows}
     return list(newest.values())

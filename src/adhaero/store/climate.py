@@ -31,10 +31,10 @@ def readings(conn: sqlite3.Connection, place: str) -> list[StoredReading]:
            WHERE place = ? AND action_id IN standing_action ORDER BY at, id""",
         (place,),
     )
-    return list({r[0]: StoredReading(*r) for r in rows}.values())
+    return list({r["at"]: StoredReading(**dict(r)) for r in rows}.values())
 
 
 def places(conn: sqlite3.Connection) -> list[str]:
     """The places that something was read at."""
     rows = conn.execute("SELECT DISTINCT place FROM climate WHERE action_id IN standing_action ORDER BY place")
-    return [r[0] for r in rows]
+    return [r["place"] for r in rows]

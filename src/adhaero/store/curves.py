@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterator
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,8 +17,14 @@ def append(conn: sqlite3.Connection, pull_id: int, sequence: int, samples: Array
     conn.execute("INSERT INTO curve_chunk (pull_id, sequence, samples) VALUES (?, ?, ?)", (pull_id, sequence, blob))
 
 
+def chunks(conn: sqlite3.Connection, pull_id: int) -> Iterator[Array]:
+    """The raw signal of a pull piece by piece, in order; each of shape (n, 3)."""
+    rows = conn.execute("SELECT samples FROM curve_chunk WHERE pull_id = ? ORDER BY sequence", (pull_id,))
+    for r in rows:
+        yield np.frombuffer(r["samples"], dtype="<f8").reshape(-1, 3)
+
+
 def curve(conn: sqlite3.Connection, pull_id: int) -> Array:
     """The whole raw signal of a pull: shape (n, 3)."""
-    rows = conn.execute("SELECT samples FROM curve_chunk WHERE pull_id = ? ORDER BY sequence", (pull_id,))
-    parts = [np.frombuffer(r[0], dtype="<f8").reshape(-1, 3) for r in rows]
+    parts = list(chunks(conn, pull_id))
     return np.concatenate(parts) if parts else np.empty((0, 3))

@@ -35,6 +35,25 @@ def _migrations() -> list[tuple[int, str, str]]:
     return [(int(f.name[:4]), f.name, f.read_text("utf-8")) for f in files]
 
 
+class Unusable(RuntimeError):
+    """The data file cannot be used as it is; the message is one sentence that says why and what to do."""
+
+
+def _why(error: Exception, path: Path) -> str:
+    text = str(error)
+    if "not a database" in text or "malformed" in text:
+        return f"{path} is damaged or is no data of Adhaero: put back a copy (see adhaero backup)."
+    if "locked" in text or "busy" in text:
+        return f"{path} is in use by another program: end that one first."
+    if "readonly" in text or "read-only" in text or isinstance(error, PermissionError):
+        return f"{path} may not be written to by this user: change its rights, or give another folder with --data."
+    if "unable to open" in text:
+        return f"{path} cannot be opened: is it a file, and may this user read its folder?"
+    if "full" in text:
+        return f"The disk with {path} is full: free some space."
+    return f"{path} cannot be used ({text})."
+
+
 class Database:
     """A database file. Each use has a connection to itself while it lasts; idle ones are kept, with their caches."""
 
@@ -80,6 +99,38 @@ class Database:
                     conn.execute("ROLLBACK")
                 raise
 
+    def inspect(self) -> int:
+        """Number of the last migration that the file has. ``Unusable`` for a file that is none, is damaged, or was
+        written by a newer version.
+        """
+        path = self.path
+        if path.is_dir():
+            raise Unusable(f"{path} is a folder where the data file should be: move it away.")
+        if path.exists() and path.stat().st_size == 0:
+            raise Unusable(f"{path} is empty: put back a copy, or delete it to begin anew.")
+        try:
+            have, known = self.version(), _migrations()[-1][0]
+        except (sqlite3.Error, OSError) as error:
+            raise Unusable(_why(error, path)) from error
+        if have > known:
+            raise Unusable(f"{path} was written by a newer version of Adhaero (schema {have}): use that one.")
+        return have
+
+    def open_up(self) -> list[str]:
+        """Make the folder and the file, for this user alone, and bring the file up to date; returns the migrations
+        applied. ``Unusable`` where that can't be.
+        """
+        try:
+            self.path.parent.mkdir(parents=True, exist_ok=True)
+            self.path.parent.chmod(0o700)
+            if self.path.exists():
+                self.inspect()
+            applied = self.migrate()
+            self.path.chmod(0o600)
+        except (sqlite3.Error, OSError) as error:
+            raise Unusable(_why(error, self.path)) from error
+        return applied
+
     def version(self) -> int:
         """Number of the last migration that the file has; 0 for a new file."""
         conn = _connect(self.path)
@@ -97,7 +148,7 @@ class Database:
         self.path.parent.mkdir(parents=True, exist_ok=True)
         have, known = self.version(), _migrations()
         if have > known[-1][0]:
-            raise RuntimeError(f"{self.path.name} was written by a newer version of Adhaero (schema {have}).")
+            raise Unusable(f"{self.path.name} was written by a newer version of Adhaero (schema {have}).")
         pending = [m for m in known if m[0] > have]
         if not pending:
             return []
@@ -108,7 +159,7 @@ class Database:
                 _apply(trial, pending)
                 broken = Database(trial).check()
                 if broken:
-                    raise RuntimeError(f"a migration would damage the data: {broken[0]}")
+                    raise Unusable(f"Bringing {self.path} up to date would damage it: {broken[0]}.")
             self.backup(self.path.with_suffix(f".before-{pending[-1][0]:04d}.db"))
         _apply(self.path, pending)
         return [name for _, name, _ in pending]
@@ -144,9 +195,14 @@ def _apply(path: Path, pending: list[tuple[int, str, str]]) -> None:
     conn = _connect(path)
     try:
         conn.execute("PRAGMA journal_mode = WAL")
-        for number, _, sql in pending:
-            # executescript commits first, so the transaction is part of the script.
-            conn.executescript(f"BEGIN IMMEDIATE;\n{sql}\nPRAGMA user_version = {number};\nCOMMIT;")
+        # Tables that others point to are rebuilt; whether all still point somewhere is looked at before the commit.
+        conn.execute("PRAGMA foreign_keys = OFF")
+        for number, name, sql in pending:
+            conn.executescript(f"BEGIN IMMEDIATE;\n{sql}\nPRAGMA user_version = {number};")
+            broken = conn.execute("PRAGMA foreign_key_check").fetchall()
+            if broken:
+                raise sqlite3.IntegrityError(f"{name}: {len(broken)} rows of {broken[0]['table']} point nowhere")
+            conn.execute("COMMIT")
     except sqlite3.Error:
         if conn.in_transaction:
             conn.execute("ROLLBACK")

@@ -13,7 +13,10 @@ from adhaero.store import scope
 
 @dataclass(frozen=True)
 class Glueup:
-    """One session of gluing. ``force_n`` is the force of each clamp, ``clamps`` their number for each joint."""
+    """One session of gluing. ``force_n`` is the force of each clamp, ``clamps`` their number for each joint.
+
+    ``pressed_by`` is a means of pressing (core.glue.pressing) where one was named.
+    """
 
     id: int
     number: int
@@ -29,6 +32,7 @@ class Glueup:
     spread_g_m2: float | None
     faces: str
     note: str
+    pressed_by: str = ""
 
 
 @dataclass(frozen=True)
@@ -75,7 +79,7 @@ class Event:
 
 _COLUMNS = (
     "id, number, started_at, ended_at, person, air_c, humidity_pct, bottle, force_n, clamps, force_known, "
-    "spread_g_m2, faces, note"
+    "spread_g_m2, faces, note, pressed_by"
 )
 
 
@@ -85,11 +89,11 @@ def add_glueup(conn: sqlite3.Connection, batch_id: int, values: dict[str, Any], 
         "SELECT coalesce(max(number), 0) + 1 FROM current_glueup WHERE batch_id = ?", (batch_id,)
     ).fetchone()[0]
     cursor = conn.execute(
-        """INSERT INTO glueup (batch_id, number, started_at, person, air_c, humidity_pct, bottle, bottle_id, force_n,
-           clamps, force_known, spread_g_m2, faces, note, action_id)
-           VALUES (:batch_id, :number, :started_at, :person, :air_c, :humidity_pct, :bottle, :bottle_id, :force_n,
-           :clamps, :force_known, :spread_g_m2, :faces, :note, :action_id)""",
-        {**values, "batch_id": batch_id, "number": number, "action_id": action_id},
+        """INSERT INTO glueup (batch_id, number, started_at, ended_at, person, air_c, humidity_pct, bottle, bottle_id,
+           force_n, clamps, force_known, spread_g_m2, faces, note, pressed_by, action_id)
+           VALUES (:batch_id, :number, :started_at, :ended_at, :person, :air_c, :humidity_pct, :bottle, :bottle_id,
+           :force_n, :clamps, :force_known, :spread_g_m2, :faces, :note, :pressed_by, :action_id)""",
+        {"ended_at": None, "pressed_by": "", **values, "batch_id": batch_id, "number": number, "action_id": action_id},
     )
     return int(cursor.lastrowid or 0)
 
@@ -112,6 +116,7 @@ class OpenMix:
     key: str
     bottle: str
     air_c: float | None
+    force_known: str
     codes: list[str]
     left: list[str]
 
@@ -119,7 +124,8 @@ class OpenMix:
 def open_mix(conn: sqlite3.Connection, batch_id: int, since: str) -> OpenMix | None:
     """The mix made last at the bench, ``since`` a moment, while joints laid out for it are not all clamped."""
     row = conn.execute(
-        """SELECT g.id, g.number, g.started_at, a.key, g.bottle, g.air_c, a.after FROM current_glueup g
+        """SELECT g.id AS glueup_id, g.number, g.started_at AS at, a.key, g.bottle, g.air_c, g.force_known, a.after
+           FROM current_glueup g
            JOIN action a ON a.id = g.action_id WHERE g.batch_id = ? AND a.kind = 'mix'
            AND g.started_at >= ? ORDER BY g.id DESC LIMIT 1""",
         (batch_id, since),
@@ -131,9 +137,10 @@ def open_mix(conn: sqlite3.Connection, batch_id: int, since: str) -> OpenMix | N
            WHERE s.batch_id = ?""",
         (batch_id,),
     )
-    done, codes = {r[0] for r in glued}, json.loads(row["after"])["codes"]
+    done, codes = {r["code"] for r in glued}, json.loads(row["after"])["codes"]
     left = [c for c in codes if c not in done]
-    return OpenMix(row[0], row[1], row[2], row[3], row[4], row[5], codes, left) if left else None
+    made = {k: row[k] for k in ("glueup_id", "number", "at", "key", "bottle", "air_c", "force_known")}
+    return OpenMix(**made, codes=codes, left=left) if left else None
 
 
 def mixes(conn: sqlite3.Connection, batch_id: int) -> dict[int, Mix]:
@@ -143,7 +150,7 @@ def mixes(conn: sqlite3.Connection, batch_id: int) -> dict[int, Mix]:
            JOIN action a ON a.id = x.action_id AND a.undone_by IS NULL WHERE g.batch_id = ? ORDER BY x.id""",
         (batch_id,),
     )
-    return {r[0]: Mix(*r) for r in rows}
+    return {r["glueup_id"]: Mix(**dict(r)) for r in rows}
 
 
 def add_members(conn: sqlite3.Connection, glueup_id: int, specimen_ids: Iterable[int], action_id: int) -> None:
@@ -167,7 +174,24 @@ def except_member(conn: sqlite3.Connection, old: Member, changed: dict[str, Any]
 def glueups(conn: sqlite3.Connection, batch_id: int) -> list[Glueup]:
     """The standing glue-ups of a batch in order."""
     rows = conn.execute(f"SELECT {_COLUMNS} FROM current_glueup WHERE batch_id = ? ORDER BY number", (batch_id,))
-    return [Glueup(*r) for r in rows]
+    return [Glueup(**dict(r)) for r in rows]
+
+
+def made_by(conn: sqlite3.Connection, action_id: int | None) -> Glueup | None:
+    """The standing glue-up that an action made."""
+    row = conn.execute(f"SELECT {_COLUMNS} FROM current_glueup WHERE action_id = ?", (action_id,)).fetchone()
+    return None if row is None else Glueup(**dict(row))
+
+
+def closed_lately(conn: sqlite3.Connection, most: int) -> list[tuple[int, str]]:
+    """(glue-up, moment) of the joints that were closed at the bench last, in any batch."""
+    rows = conn.execute(
+        """SELECT m.glueup_id, e.at FROM current_specimen_event e
+           JOIN current_glueup_specimen m ON m.specimen_id = e.specimen_id
+           WHERE e.kind = 'closed' ORDER BY e.id DESC LIMIT ?""",
+        (most,),
+    )
+    return [(r["glueup_id"], r["at"]) for r in rows]
 
 
 def members(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | None = None) -> list[Member]:
@@ -180,7 +204,7 @@ def members(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | Non
             ORDER BY m.glueup_id, m.position""",
         parameters,
     )
-    return [Member(*r) for r in rows]
+    return [Member(**dict(r)) for r in rows]
 
 
 def add_events(

@@ -54,7 +54,7 @@ class Specimen:
 
 def taken_codes(conn: sqlite3.Connection) -> set[str]:
     """Every code ever given out, also those of a lock that was undone."""
-    return {r[0] for r in conn.execute("SELECT code FROM specimen")}
+    return {r["code"] for r in conn.execute("SELECT code FROM specimen")}
 
 
 def add_treatments(
@@ -69,7 +69,7 @@ def add_treatments(
             (batch_id, t.letter, t.label, t.role, t.control, t.replicates, action_id),
         )
         ids.append(int(cursor.lastrowid or 0))
-        own = {**names, **{k: FIELDS[k].name if k in FIELDS else k for k in t.changed}}
+        own = {**names, **{k: FIELDS[k].name if k in FIELDS else k.replace("_", " ") for k in t.changed}}
         varied = [(k, name, t.record[k]) for k, name in own.items() if k in t.record]
         conn.executemany(
             "INSERT INTO treatment_level VALUES (?, ?, ?, ?, ?, ?, ?)",
@@ -144,9 +144,9 @@ def treatments(conn: sqlite3.Connection, batch_id: int) -> list[StoredTreatment]
 
 _SPECIMEN = """
 SELECT s.id, s.code, s.treatment_id, t.role, s.replicate, s.break_order, s.glue_order,
-       a.material, coalesce(b.material, a.material), s.orientation, s.glue, s.prep,
+       a.material AS species_a, coalesce(b.material, a.material) AS species_b, s.orientation, s.glue, s.prep,
        s.pressure_mpa, s.clamp_s, s.cure_s, s.alias,
-       CASE WHEN s.role IN ('joint', 'solid') THEN 'counts' ELSE s.role END
+       CASE WHEN s.role IN ('joint', 'solid') THEN 'counts' ELSE s.role END AS part
 FROM current_specimen s JOIN treatment t ON t.id = s.treatment_id
      JOIN adherend a ON a.specimen_id = s.id AND a.side = 'a'
      LEFT JOIN adherend b ON b.specimen_id = s.id AND b.side = 'b'
@@ -156,7 +156,7 @@ FROM current_specimen s JOIN treatment t ON t.id = s.treatment_id
 def specimens(conn: sqlite3.Connection, batch_id: int) -> list[Specimen]:
     """All standing pieces of a batch, treatment by treatment."""
     rows = conn.execute(_SPECIMEN + "WHERE s.batch_id = ? ORDER BY s.treatment_id, s.replicate", (batch_id,))
-    return [Specimen(*r) for r in rows]
+    return [Specimen(**dict(r)) for r in rows]
 
 
 def find_code(conn: sqlite3.Connection, code: str) -> tuple[int, int] | None:
@@ -185,7 +185,7 @@ def measured(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | No
             FROM {source} CROSS JOIN current_measurement m ON m.specimen_id = s.id ORDER BY m.id""",
         parameters,
     )
-    return [Measured(*r) for r in rows]
+    return [Measured(**dict(r)) for r in rows]
 
 
 def add_measurement(

@@ -6,7 +6,8 @@ import json
 import sqlite3
 from dataclasses import dataclass
 
-from adhaero.core.plan.document import Plan, plan_from_json
+from adhaero.core.plan.document import Plan
+from adhaero.core.plan.formats import plan_from_json
 
 
 @dataclass(frozen=True)
@@ -21,11 +22,11 @@ class Template:
 def templates(conn: sqlite3.Connection) -> list[Template]:
     """All templates in use, by name."""
     rows = conn.execute(
-        """SELECT t.id, t.name, json_extract(t.document, '$.question') FROM template t
+        """SELECT t.id, t.name, json_extract(t.document, '$.question') AS question FROM template t
            WHERE t.action_id IN standing_action
            AND (t.retired_by IS NULL OR t.retired_by NOT IN standing_action) ORDER BY t.name, t.id"""
     )
-    return [Template(*r) for r in rows]
+    return [Template(**dict(r)) for r in rows]
 
 
 def add(conn: sqlite3.Connection, name: str, plan: Plan, action_id: int) -> int:
@@ -45,4 +46,4 @@ def retire(conn: sqlite3.Connection, template_id: int, action_id: int) -> None:
 def plan(conn: sqlite3.Connection, template_id: int) -> Plan | None:
     """The plan of a template, or ``None``."""
     row = conn.execute("SELECT document FROM template WHERE id = ?", (template_id,)).fetchone()
-    return None if row is None else plan_from_json(json.loads(row["document"]))
+    return None if row is None else plan_from_json(json.loads(row["document"]), stored=True)

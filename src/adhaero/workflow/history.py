@@ -5,19 +5,28 @@ from __future__ import annotations
 import sqlite3
 import statistics
 
-from adhaero.core.observation import Kind
+from adhaero.core.piece_record import datum
+from adhaero.core.plan.design import SOLID
+from adhaero.core.plan.document import Level
 from adhaero.core.plan.forecast import History, Key, kind_of
+from adhaero.core.plan.records import SOLID_GRAIN
+from adhaero.core.plan.shares import made_share
 from adhaero.store import actions, batches
-from adhaero.workflow.facts import Facts, load
-from adhaero.workflow.workshop import Workshop
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.context import AppContext
+from adhaero.workflow.piece_records import piece_record
+from adhaero.workflow.record_loading import load
 
 Figures = dict[Key, list[float]]
+KEYS = ("species", "glue", "conditioning", "orientation", "cure_s", "gap_mm", "pressure_mpa", SOLID_GRAIN)
+LEAST_SHARE = 0.05
+"""Joints expected to bear less say nothing of what they would bear when cured."""
 
 
-def of_own_pieces(w: Workshop, conn: sqlite3.Connection, besides: int | None = None) -> dict[Key, History]:
+def of_own_pieces(w: AppContext, conn: sqlite3.Connection, besides: int | None = None) -> dict[Key, History]:
     """Mean, scatter and number of every kind of piece broken so far, in all batches ``besides`` one."""
     stands = actions.last_id(conn), besides
-    parts = w.kept("history", stands, lambda old: _parts(w, conn, old[1] if old else {}, besides))
+    parts = w.cached("history", stands, lambda old: _parts(w, conn, old[1] if old else {}, besides))
     joined: Figures = {}
     for batch_id, (_, figures) in parts.items():
         if batch_id != besides:
@@ -42,7 +51,7 @@ def _history(values: list[float]) -> History:
 
 
 def _parts(
-    w: Workshop, conn: sqlite3.Connection, old: dict[int, tuple[int, Figures]], besides: int | None
+    w: AppContext, conn: sqlite3.Connection, old: dict[int, tuple[int, Figures]], besides: int | None
 ) -> dict[int, tuple[int, Figures]]:
     parts = {}
     for batch_id, last in batches.last_actions(conn).items():
@@ -56,13 +65,17 @@ def _parts(
     return parts
 
 
-def _figures(facts: Facts) -> Figures:
+def _figures(record: BatchRecord) -> Figures:
     found: Figures = {}
-    for s in facts.counting:
-        seen = facts.observed.get(s.id)
-        if seen is None or seen.observation.kind is not Kind.EXACT or not seen.observation.low_n:
+    for s in record.counting:
+        d = datum(piece_record(record, s), record.plan.target)
+        if not d.is_exact:
             continue
-        record = {k: level for k in ("species", "glue", "conditioning", "orientation") if (level := facts.level(s, k))}
-        key = kind_of(facts.plan.method, facts.form(s).key, record, s.role)
-        found.setdefault(key, []).append(seen.observation.low_n * facts.per_newton(s.id))
+        levels = {k: level for k in KEYS if (level := record.level(s, k))}
+        key = kind_of(record.plan.method, record.form(s).key, levels, s.role)
+        if s.role == SOLID and record.loaded(s):
+            levels[SOLID_GRAIN] = Level("".join(record.loaded(s)))
+        made = made_share(record.plan, levels).share if s.role != SOLID else 1.0
+        if made > LEAST_SHARE:
+            found.setdefault(key, []).append(d.low / made)
     return found

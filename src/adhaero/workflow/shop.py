@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from typing import Any
 
@@ -12,13 +12,15 @@ from adhaero.core.materials.bottle import EVENTS, BottleEvent, state
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.quantity import Dimension, unit
 from adhaero.core.refusal import refuse
-from adhaero.store import boards, bottles, shop
+from adhaero.core.units import SYSTEMS, units_of
+from adhaero.store import actions, boards, bottles, rigs, shop
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle, StoredEvent
-from adhaero.store.shop import Rig, SetUp
-from adhaero.workflow.workshop import Act, NotFound, Workshop, iso, moment
+from adhaero.store.rigs import RigUse, SetUp
+from adhaero.workflow.context import Act, AppContext, NotFound, iso, moment
 
-DEFAULT_UNITS = {"length": "mm", "force": "N", "stress": "MPa", "temperature": "°C"}
+CHOSEN = ("length", "force", "stress", "temperature", "moment", "load per length", "area")
+"""Dimensions whose unit can be chosen; those of the others follow."""
 
 
 @dataclass(frozen=True)
@@ -39,26 +41,30 @@ class ShopView:
 
     units: dict[str, str]
     person: str
+    currency: str
     bottles: list[BottleView]
     boards: list[StoredBoard]
-    rig: Rig | None
-    set_up: SetUp | None
+    rig: RigUse | None
+    earlier: list[SetUp]
+    systems: dict[str, dict[str, str]]
     link: str
     link_message: str
 
 
-def view(w: Workshop) -> ShopView:
+def view(w: AppContext) -> ShopView:
     """Everything in the shop."""
     with w.db.read() as conn:
         settings = shop.settings(conn)
         link, went_through = w.rig.link(), bottles.events(conn)
         return ShopView(
-            units={**DEFAULT_UNITS, **settings.get("units", {})},
+            units=units_of(settings.get("units", {})).all(),
             person=settings.get("person", ""),
+            currency=settings.get("currency", ""),
             bottles=[_bottle(b, w.now(), went_through.get(b.id, [])) for b in bottles.bottles(conn)],
             boards=boards.boards(conn),
-            rig=shop.rig(conn),
-            set_up=shop.set_up(conn),
+            rig=rigs.in_use(conn),
+            earlier=list(rigs.set_ups(conn).values())[::-1],
+            systems=SYSTEMS,
             link=link.status,
             link_message=link.message,
         )
@@ -75,21 +81,36 @@ def _bottle(b: Bottle, now: datetime, events: list[StoredEvent]) -> BottleView:
     return BottleView(b, family, (now.date() - opened).days if opened else None, warning, went, events)
 
 
-def save_settings(w: Workshop, units: dict[str, str] | None, person: str | None) -> None:
-    """Save the user's units and name."""
-    values: dict[str, Any] = {}
+def save_settings(
+    w: AppContext, units: dict[str, str] | None, person: str | None, key: str | None = None, currency: str | None = None
+) -> None:
+    """Save the user's units, name and currency."""
     if units is not None:
         for name, symbol in units.items():
-            if name not in DEFAULT_UNITS:
-                raise refuse(f"units.{name}", "is not a setting", "Use length, force, stress or temperature.")
+            if name not in CHOSEN:
+                raise refuse(f"units.{name}", "is not a setting", "Use one of: " + ", ".join(CHOSEN) + ".")
             unit(symbol, Dimension(name))
-        values["units"] = {**DEFAULT_UNITS, **units}
-    if person is not None:
-        if len(person) > 60:
-            raise refuse("person", "is longer than 60 characters", "Use a short name or a role.")
-        values["person"] = person.strip()
-    with w.db.write() as conn:
-        shop.save_settings(conn, values)
+    if person is not None and len(person) > 60:
+        raise refuse("person", "is longer than 60 characters", "Use a short name or a role.")
+
+    if currency is not None and (len(currency.strip()) > 8 or any(c.isdigit() for c in currency)):
+        raise refuse("currency", "is no currency", "Write its sign or its letters, at most eight.")
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        values: dict[str, Any] = {}
+        if currency is not None:
+            values["currency"] = currency.strip()
+        if units is not None:
+            values["units"] = {**shop.settings(conn).get("units", {}), **units}
+        if person is not None:
+            values["person"] = person.strip()
+        shop.save_settings(conn, values, action_id)
+        return {}
+
+    said = [f"{d} in {s}" for d, s in (units or {}).items()] + ([f"name {person.strip()}"] if person else [])
+    said += [f"money in {currency.strip()}"] if currency else []
+    what = f"Settings: {', '.join(said)}"[:120]
+    w.perform(Act("shop", "settings", what, key=key, request=f"{units}{person}{currency}"), body)
 
 
 def _day(text: str | None, field: str) -> str | None:
@@ -101,7 +122,7 @@ def _day(text: str | None, field: str) -> str | None:
         raise refuse(field, f"{text!r} is not a date", "Write it as 2026-11-23.") from None
 
 
-def add_bottle(w: Workshop, b: Bottle, key: str | None) -> dict[str, Any]:
+def add_bottle(w: AppContext, b: Bottle, key: str | None) -> dict[str, Any]:
     """A new bottle; its label must be new."""
     label = b.label.strip()
     if not 1 <= len(label) <= 80:
@@ -121,7 +142,7 @@ def add_bottle(w: Workshop, b: Bottle, key: str | None) -> dict[str, Any]:
 
 
 def tell_of_bottle(
-    w: Workshop, bottle_id: int, kind: str, at: datetime | None, note: str, key: str | None
+    w: AppContext, bottle_id: int, kind: str, at: datetime | None, note: str, key: str | None
 ) -> dict[str, Any]:
     """Write down what happened to a bottle: what is glued with it later carries that state."""
     when = at or w.now()
@@ -136,39 +157,47 @@ def tell_of_bottle(
         found = next((b for b in bottles.bottles(conn) if b.id == bottle_id), None)
         if found is None:
             raise NotFound(f"There is no bottle {bottle_id}.")
+        actions.say(conn, action_id, f"{found.label} {EVENTS[kind]} {note.strip()[:60]}".strip())
         return {"id": bottles.add_event(conn, StoredEvent(found.id, kind, iso(when), note.strip()[:200]), action_id)}
 
     act = Act("shop", "bottle event", f"A bottle {EVENTS[kind]}", key=key, request=f"{bottle_id}{kind}{at}{note}")
     return w.perform(act, body)
 
 
-def save_rig(w: Workshop, r: Rig, fixture: str, reason: str) -> None:
-    """Save the rig and connect to it; another fixture, or a reason given, starts a new set-up."""
-    if not r.name.strip():
-        raise refuse("name", "the rig has no name", "Give it one.")
-    if not 1 <= r.capacity_n <= 10_000_000:
+def save_rig(w: AppContext, s: SetUp, port: str, key: str | None = None) -> None:
+    """Use a rig in this set-up and connect to it. Another fixture or range, or a reason given, is a new set-up; an
+    earlier one named again is that one.
+    """
+    name, fixture = s.rig.strip(), s.fixture.strip()
+    if not 1 <= len(name) <= 80:
+        raise refuse("name", "the rig has no name, or one of over 80 characters", "Give it a short name.")
+    if not 1 <= s.capacity_n <= 10_000_000:
         raise refuse(
-            "capacity_n", f"a capacity of {r.capacity_n:g} N is not possible", "Check the number and its unit."
+            "capacity_n", f"a capacity of {s.capacity_n:g} N is not possible", "Check the number and its unit."
         )
-    if not 0 < r.resolution_n <= r.capacity_n / 20:
+    if not 0 < s.resolution_n <= s.capacity_n / 20:
         raise refuse("resolution_n", "the step must be above 0 and under a twentieth of the capacity", "Check it.")
-    if not 0 < r.working_share <= 1:
+    if not 0 < s.working_share <= 1:
         raise refuse("working_share", "must be above 0 and at most 100 %", "80 % is usual.")
-    if not fixture.strip():
+    if not fixture:
         raise refuse("fixture", "the fixture has no name", "Say what holds the piece, for example 'shear fixture 1'.")
-    if r.port and not (r.port.startswith(("/dev/", "socket://", "COM")) and len(r.port) < 120):
-        raise refuse("port", f"{r.port!r} is not a port", "Write /dev/ttyUSB0, COM3 or socket://127.0.0.1:4545.")
-    with w.db.write() as conn:
-        rig_id = shop.save_rig(conn, r)
-        old = shop.set_up(conn)
-        if old is None or old.rig_id != rig_id or old.fixture != fixture.strip() or reason.strip():
-            shop.add_set_up(conn, rig_id, fixture.strip(), reason.strip(), w.stamp())
-    w.rig.connect(r.port, r.resolution_n, r.capacity_n)
+    if port and not (port.startswith(("/dev/", "socket://", "COM")) and len(port) < 120):
+        raise refuse("port", f"{port!r} is not a port", "Write /dev/ttyUSB0, COM3 or socket://127.0.0.1:4545.")
+    if w.rig.is_open():
+        raise refuse("rig", "a pull is going on", "End it first: a pull belongs to the set-up that it began with.")
+    clean = replace(s, rig=name, fixture=fixture, reason=s.reason.strip())
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        return {"id": rigs.use(conn, clean, port, w.stamp(), action_id)}
+
+    w.perform(Act("shop", "rig", f"Use {name} with {fixture}", reason=clean.reason, key=key, request=f"{clean}{port}"),
+              body)  # fmt: skip
+    connect_rig(w)
 
 
-def connect_rig(w: Workshop) -> None:
-    """Begin to read the rig that is on record, if it has a port."""
+def connect_rig(w: AppContext) -> None:
+    """Read the rig that is in use, if it has a port."""
     with w.db.read() as conn:
-        r = shop.rig(conn)
-    if r is not None and r.port:
-        w.rig.connect(r.port, r.resolution_n, r.capacity_n)
+        used = rigs.in_use(conn)
+    if used is not None:
+        w.rig.connect(used.port, used.set_up.capacity_n)

@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from adhaero.core.glue.limits import limits
-from adhaero.store import actions, batches, bottles, breaks, clamps, glueups
+from adhaero.store import actions, batches, bottles, clamps, glueups, pulls
 from adhaero.store.batches import Batch
-from adhaero.workflow.facts import Facts, load
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.glue import tasks
-from adhaero.workflow.workshop import Workshop, iso, moment
+from adhaero.workflow.record_loading import load
 
 MIXED = "The mixed glue ends"
 
@@ -39,9 +40,11 @@ class Progress:
     joints: int
     pieces: int
     measured: int
+    to_measure: bool
     glued: int
     in_clamps: int
     observed: int
+    left_out: int
     last_at: str
 
 
@@ -64,11 +67,11 @@ class _OfBatch:
     due: list[DueView]
 
 
-def view(w: Workshop) -> TodayView:
+def view(w: AppContext) -> TodayView:
     """What home shows."""
     with w.db.read() as conn:
-        parts = w.kept("today", actions.last_id(conn), lambda old: _parts(w, conn, old[1] if old else {}))
-        loose = {b: len(breaks.loose_pulls(conn, b)) for b, p in parts.items() if p.progress.locked}
+        parts = w.cached("today", actions.last_id(conn), lambda old: _parts(w, conn, old[1] if old else {}))
+        loose = {b: len(pulls.loose_pulls(conn, b)) for b, p in parts.items() if p.progress.locked}
     now, forgotten = iso(w.now()), iso(w.now() - tasks.FORGOTTEN)
     due = (d for p in parts.values() for d in p.due if d.what != MIXED or d.at > forgotten)
     found = sorted(due, key=lambda d: d.at)
@@ -80,60 +83,62 @@ def view(w: Workshop) -> TodayView:
     return TodayView(now, found, latest_first, interrupted)
 
 
-def _parts(w: Workshop, conn: sqlite3.Connection, old: dict[int, _OfBatch]) -> dict[int, _OfBatch]:
+def _parts(w: AppContext, conn: sqlite3.Connection, old: dict[int, _OfBatch]) -> dict[int, _OfBatch]:
     return {
         b: old[b] if b in old and old[b].last_action == last else _of_batch(w, conn, b, last)
         for b, last in batches.last_actions(conn).items()
     }
 
 
-def _of_batch(w: Workshop, conn: sqlite3.Connection, batch_id: int, last_action: int) -> _OfBatch:
+def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, last_action: int) -> _OfBatch:
     about = batches.standing(conn, batch_id)
-    facts = load(w, conn, batch_id) if about.locked else None
-    pieces = facts.to_break if facts else []
+    record = load(w, conn, batch_id) if about.locked else None
+    pieces = record.to_break if record else []
     progress = Progress(
         batch=about.batch,
         question=about.question,
         locked=about.locked,
-        joints=sum(s.role == "joint" for s in facts.pieces) if facts else 0,
+        joints=sum(s.role == "joint" and s.id not in record.not_run for s in record.pieces) if record else 0,
         pieces=len(pieces),
-        measured=sum(facts.is_measured(s.id) for s in pieces) if facts else 0,
-        glued=len(facts.members) if facts else 0,
-        in_clamps=sum(i not in facts.unclamped for i in facts.members) if facts else 0,
-        observed=sum(s.id in facts.observed for s in pieces) if facts else 0,
+        measured=sum(record.is_measured(s.id) for s in pieces) if record and record.to_measure else 0,
+        to_measure=bool(record.to_measure) if record else False,
+        glued=len(record.members) if record else 0,
+        in_clamps=sum(record.is_held(s) for s in record.pieces) if record else 0,
+        observed=sum(record.finished(s) for s in pieces) if record else 0,
+        left_out=len(record.left_out) if record else 0,
         last_at=about.last_at,
     )
-    return _OfBatch(last_action, progress, _all_due(conn, facts) if facts else [])
+    return _OfBatch(last_action, progress, _all_due(conn, record) if record else [])
 
 
-def _all_due(conn: sqlite3.Connection, facts: Facts) -> list[DueView]:
-    return [*_runs(conn, facts), *_mixes(conn, facts), *_waiting(facts)]
+def _all_due(conn: sqlite3.Connection, record: BatchRecord) -> list[DueView]:
+    return [*_runs(conn, record), *_mixes(conn, record), *_waiting(record)]
 
 
-def _runs(conn: sqlite3.Connection, facts: Facts) -> Iterator[DueView]:
+def _runs(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
     """The runs of the schedule that are not glued yet: each begins at the bench."""
-    kept = clamps.schedule(conn, facts.batch.id)
+    kept = clamps.schedule(conn, record.batch.id)
     for s in kept.document["slots"] if kept else ():
-        left = [c for c in s["codes"] if c in facts.by_code() and facts.by_code()[c].id not in facts.members]
+        left = [c for c in s["codes"] if c in record.by_code() and record.by_code()[c].id not in record.members]
         if kept and s["kind"] == "glue" and left:
             at = iso(moment(kept.document["start"]) + timedelta(seconds=s["start_s"]))
-            yield DueView("bench", facts.batch.id, facts.batch.name, f"Glue run {s['run'] + 1}", at, len(left))
+            yield DueView("bench", record.batch.id, record.batch.name, f"Glue run {s['run'] + 1}", at, len(left))
 
 
-def _mixes(conn: sqlite3.Connection, facts: Facts) -> Iterator[DueView]:
+def _mixes(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
     """Mixed glue that is not all spread yet: its pot life ends at a moment."""
-    mix = glueups.open_mix(conn, facts.batch.id, "")
+    mix = glueups.open_mix(conn, record.batch.id, "")
     if mix is None:
         return
-    family = facts.by_code()[mix.left[0]].glue
+    family = record.by_code()[mix.left[0]].glue
     bottle = next((b for b in bottles.bottles(conn) if b.label == mix.bottle), None)
-    pot = limits(family, bottle.limits if bottle else None, mix.air_c).pot_s
+    pot = limits(*record.glue_of(family, bottle), mix.air_c).pot_s
     if pot is not None:
         at = iso(moment(mix.at) + timedelta(seconds=pot))
-        yield DueView("bench", facts.batch.id, facts.batch.name, MIXED, at, len(mix.left))
+        yield DueView("bench", record.batch.id, record.batch.name, MIXED, at, len(mix.left))
 
 
-def _waiting(facts: Facts) -> Iterator[DueView]:
-    for t in tasks.tasks(facts):
+def _waiting(record: BatchRecord) -> Iterator[DueView]:
+    for t in tasks.tasks(record):
         stage = "break" if t.kind == tasks.BREAK else "glue"
-        yield DueView(stage, facts.batch.id, facts.batch.name, t.what, t.at, len(t.codes))
+        yield DueView(stage, record.batch.id, record.batch.name, t.what, t.at, len(t.codes))

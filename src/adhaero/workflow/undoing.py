@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import sqlite3
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+from typing import Any
 
 from adhaero.core.refusal import refuse
 from adhaero.store import actions
 from adhaero.store.actions import ActionRecord
-from adhaero.workflow.workshop import Act, Workshop, need_batch
+from adhaero.workflow.context import Act, AppContext, need_batch
+from adhaero.workflow.shop import connect_rig
 
 
 @dataclass(frozen=True)
@@ -18,45 +22,74 @@ class UndoView:
     redo: str | None
 
 
-def offered(w: Workshop, batch_id: int, stage: str) -> UndoView:
-    """What undo and redo would do now."""
+def offered(w: AppContext, batch_id: int | None, stage: str) -> UndoView:
+    """What undo and redo would do now. In the shop there is no batch."""
     with w.db.read() as conn:
+        return _offered(conn, batch_id, stage)
+
+
+def _offered(conn: sqlite3.Connection, batch_id: int | None, stage: str) -> UndoView:
+    if batch_id is not None:
         need_batch(conn, batch_id)
-        done, undone = actions.last_undoable(conn, batch_id, stage), actions.last_undone(conn, batch_id, stage)
+    done, undone = actions.last_undoable(conn, batch_id, stage), actions.last_undone(conn, batch_id, stage)
     return UndoView(done[2] if done else None, undone[1] if undone else None)
 
 
-def undo(w: Workshop, batch_id: int, stage: str, person: str) -> UndoView:
-    """Take back the last thing done in the stage. A lock can be taken back while no work was done on its pieces."""
-    with w.db.write() as conn:
-        need_batch(conn, batch_id)
+def undo(w: AppContext, batch_id: int | None, stage: str, person: str, key: str | None = None) -> UndoView:
+    """Take back the last thing done in the stage; sent twice under one key, once. A lock can be taken back while no
+    work was done on its pieces.
+    """
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        if batch_id is not None:
+            need_batch(conn, batch_id)
         last = actions.last_undoable(conn, batch_id, stage)
         if last is None:
             raise refuse("stage", "there is nothing to undo here", "Go to the stage where it was done.")
-        action_id, kind, summary = last
-        if kind == "lock" and actions.later_work(conn, batch_id):
+        undone, kind, summary = last
+        made = actions.made_batch(conn, undone) if kind == "import" else batch_id if kind == "lock" else None
+        if made is not None and actions.later_work(conn, made):
             raise refuse("stage", "pieces of this plan were already worked on", "Undo that work first, stage by stage.")
-        if kind == "amend" and actions.worked_on(conn, action_id):
+        if kind == "amend" and actions.worked_on(conn, undone):
             raise refuse("stage", "the added pieces were already worked on", "Undo that work first, stage by stage.")
-        act = Act(stage, "undo", f"Undid: {summary}", batch_id, person, undoable=False)
-        actions.undo(conn, action_id, act, w.stamp())
-    return offered(w, batch_id, stage)
+        actions.say(conn, action_id, f"Undid: {summary}")
+        actions.undo(conn, undone, action_id)
+        return asdict(_offered(conn, batch_id, stage))
+
+    act = Act(stage, "undo", "Undid", batch_id, person, key=key, request=f"undo {batch_id} {stage}", undoable=False)
+    return UndoView(**_carried_out(w, stage, act, body))
 
 
-def redo(w: Workshop, batch_id: int, stage: str, person: str) -> UndoView:
-    """Bring back what was undone last, if nothing was done since."""
-    with w.db.write() as conn:
-        need_batch(conn, batch_id)
+def redo(w: AppContext, batch_id: int | None, stage: str, person: str, key: str | None = None) -> UndoView:
+    """Bring back what was undone last, if nothing was done since; sent twice under one key, once."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        if batch_id is not None:
+            need_batch(conn, batch_id)
         last = actions.last_undone(conn, batch_id, stage)
         if last is None:
             raise refuse("stage", "there is nothing to redo here", "Only what was just undone can be brought back.")
-        act = Act(stage, "redo", f"Brought back: {last[1]}", batch_id, person, undoable=False)
-        actions.redo(conn, last[0], act, w.stamp())
-    return offered(w, batch_id, stage)
+        actions.say(conn, action_id, f"Brought back: {last[1]}")
+        actions.redo(conn, last[0], action_id)
+        return asdict(_offered(conn, batch_id, stage))
+
+    act = Act(stage, "redo", "Redid", batch_id, person, key=key, request=f"redo {batch_id} {stage}", undoable=False)
+    return UndoView(**_carried_out(w, stage, act, body))
 
 
-def history(w: Workshop, batch_id: int) -> list[ActionRecord]:
-    """What was done, newest first."""
+def _carried_out(
+    w: AppContext, stage: str, act: Act, body: Callable[[sqlite3.Connection, int], dict[str, Any]]
+) -> dict[str, Any]:
+    answer = w.perform(act, body)
+    if stage == "shop" and not w.rig.is_open():
+        # Which rig is read may have changed with it.
+        connect_rig(w)
+    return answer
+
+
+def history(w: AppContext, batch_id: int | None) -> list[ActionRecord]:
+    """What was done in a batch, or in the shop, newest first."""
     with w.db.read() as conn:
-        need_batch(conn, batch_id)
+        if batch_id is not None:
+            need_batch(conn, batch_id)
         return actions.history(conn, batch_id)

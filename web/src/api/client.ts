@@ -1,4 +1,7 @@
-/** The one way to the server: typed by its own description, every refusal a Problem, every write safe to send twice. */
+/**
+ * The one way to the server: typed by its own description, every refusal a Problem, every write safe to
+ * send twice.
+ */
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
@@ -14,11 +17,14 @@ export interface FieldProblem {
 export class Problem extends Error {
   readonly status: number;
   readonly errors: FieldProblem[];
+  /** Only doubted: it can be saved all the same once its fields are sent back as confirmed. */
+  readonly isDoubt: boolean;
 
-  constructor(status: number, detail: string, errors: FieldProblem[] = []) {
+  constructor(status: number, detail: string, errors: FieldProblem[] = [], type = "") {
     super(detail);
     this.status = status;
     this.errors = errors;
+    this.isDoubt = type === "/problems/doubt";
   }
 
   /** The problem of one field, if it has one. */
@@ -37,7 +43,8 @@ export const api = createClient<paths>({
   fetch: async (request: Request) => {
     const headers = new Headers(request.headers);
     if (person) headers.set("Adhaero-Person", encodeURIComponent(person));
-    if (request.method === "POST" && !headers.has("Idempotency-Key")) headers.set("Idempotency-Key", crypto.randomUUID());
+    if (request.method !== "GET" && !headers.has("Idempotency-Key"))
+      headers.set("Idempotency-Key", crypto.randomUUID());
     return sendTwice(new Request(request, { headers }));
   },
 });
@@ -58,13 +65,23 @@ async function sendTwice(request: Request): Promise<Response> {
 
 function offline(error: unknown): Error {
   if (error instanceof DOMException && error.name === "AbortError") return error;
-  return new Problem(0, "Adhaero does not answer. Nothing was lost; see whether it still runs, then try again.");
+  return new Problem(
+    0,
+    "Adhaero does not answer. Nothing was lost; see whether it still runs, then try again.",
+  );
 }
 
 /** The data of an answer, as the named schema, or a thrown Problem. */
-export async function take<Name extends keyof Schemas>(answer: Promise<{ data?: unknown; error?: unknown; response: Response }>): Promise<Schemas[Name]> {
+export async function take<Name extends keyof Schemas>(
+  answer: Promise<{ data?: unknown; error?: unknown; response: Response }>,
+): Promise<Schemas[Name]> {
   const { data, error, response } = await answer;
   if (data !== undefined && response.ok) return data as Schemas[Name];
-  const body = error as { detail?: string; errors?: FieldProblem[] } | undefined;
-  throw new Problem(response.status, body?.detail ?? "The server could not do that. Nothing was changed.", body?.errors);
+  const body = error as { type?: string; detail?: string; errors?: FieldProblem[] } | undefined;
+  throw new Problem(
+    response.status,
+    body?.detail ?? "The server could not do that. Nothing was changed.",
+    body?.errors,
+    body?.type,
+  );
 }

@@ -7,40 +7,92 @@ export const STAGES: readonly Stage[] = ["plan", "cut", "glue", "break", "compar
 
 const at = (batch_id: number) => ({ params: { path: { batch_id } } });
 
-export const useToday = () => useQuery({ queryKey: ["today"], queryFn: () => take<"TodayView">(api.GET("/api/today")), refetchInterval: 20_000 });
-export const useShop = () => useQuery({ queryKey: ["shop"], queryFn: () => take<"ShopView">(api.GET("/api/shop")) });
-export const useReference = () =>
-  useQuery({ queryKey: ["reference"], queryFn: () => take<"ReferenceView">(api.GET("/api/reference")), staleTime: Infinity });
+export const useToday = () =>
+  useQuery({
+    queryKey: ["today"],
+    queryFn: () => take<"TodayView">(api.GET("/api/today")),
+    refetchInterval: 20_000,
+  });
+export const useShop = () =>
+  useQuery({ queryKey: ["shop"], queryFn: () => take<"ShopView">(api.GET("/api/shop")) });
+export const useCatalogue = () =>
+  useQuery({
+    queryKey: ["catalogue"],
+    queryFn: () => take<"CatalogueView">(api.GET("/api/catalogue")),
+    staleTime: Infinity,
+  });
 export const usePlan = (id: number) =>
-  useQuery({ queryKey: ["batch", id, "plan"], queryFn: () => take<"PlanView">(api.GET("/api/batches/{batch_id}/plan", at(id))) });
+  useQuery({
+    queryKey: ["batch", id, "plan"],
+    queryFn: () => take<"PlanView">(api.GET("/api/batches/{batch_id}/plan", at(id))),
+  });
 export const useCut = (id: number) =>
-  useQuery({ queryKey: ["batch", id, "cut"], queryFn: () => take<"CutView">(api.GET("/api/batches/{batch_id}/cut", at(id))) });
+  useQuery({
+    queryKey: ["batch", id, "cut"],
+    queryFn: () => take<"CutView">(api.GET("/api/batches/{batch_id}/cut", at(id))),
+  });
 export const useLabels = (id: number, blind: boolean) =>
   useQuery({
     queryKey: ["batch", id, "labels", blind],
-    queryFn: async () => (await take<"CutView">(api.GET("/api/batches/{batch_id}/labels", { params: { path: { batch_id: id }, query: { blind } } }))) as unknown as Schemas["Label"][],
+    queryFn: async () =>
+      (await take<"CutView">(
+        api.GET("/api/batches/{batch_id}/labels", { params: { path: { batch_id: id }, query: { blind } } }),
+      )) as unknown as Schemas["Label"][],
   });
 export const useGlue = (id: number) =>
-  useQuery({ queryKey: ["batch", id, "glue"], queryFn: () => take<"GlueView">(api.GET("/api/batches/{batch_id}/glue", at(id))) });
+  useQuery({
+    queryKey: ["batch", id, "glue"],
+    queryFn: () => take<"GlueView">(api.GET("/api/batches/{batch_id}/glue", at(id))),
+  });
 export const useBreak = (id: number) =>
-  useQuery({ queryKey: ["batch", id, "break"], queryFn: () => take<"BreakView">(api.GET("/api/batches/{batch_id}/break", at(id))) });
+  useQuery({
+    queryKey: ["batch", id, "break"],
+    queryFn: () => take<"BreakView">(api.GET("/api/batches/{batch_id}/break", at(id))),
+  });
 export const useUndo = (id: number, stage: Stage) =>
   useQuery({
     queryKey: ["batch", id, "undo", stage],
-    queryFn: () => take<"UndoView">(api.GET("/api/batches/{batch_id}/undo/{stage}", { params: { path: { batch_id: id, stage } } })),
+    queryFn: () =>
+      take<"UndoView">(
+        api.GET("/api/batches/{batch_id}/undo/{stage}", { params: { path: { batch_id: id, stage } } }),
+      ),
   });
+export const useShopUndo = () =>
+  useQuery({ queryKey: ["shop", "undo"], queryFn: () => take<"UndoView">(api.GET("/api/shop/undo")) });
 
-export function useCompare(id: number, figure: string, fallen: boolean | null, all_pairs: boolean) {
-  const query = fallen === null ? { figure, all_pairs } : { figure, fallen_as_zero: fallen, all_pairs };
+interface CompareQuery {
+  figure: string;
+  /** Whether what fell apart counts as 0; null as the plan has it. */
+  fallen: boolean | null;
+  every: boolean;
+  /** Kinds of flags whose pieces are left out for a look without them. */
+  without: string[];
+}
+
+export function useCompare(id: number, { figure, fallen, every, without }: CompareQuery) {
+  const query = {
+    figure,
+    all_pairs: every,
+    without,
+    ...(fallen === null ? {} : { fallen_as_zero: fallen }),
+  };
   return useQuery({
     queryKey: ["batch", id, "compare", query],
-    queryFn: () => take<"CompareView">(api.GET("/api/batches/{batch_id}/compare", { params: { path: { batch_id: id }, query } })),
+    queryFn: () =>
+      take<"CompareView">(
+        api.GET("/api/batches/{batch_id}/compare", { params: { path: { batch_id: id }, query } }),
+      ),
     placeholderData: (old) => old,
   });
 }
 
-export const useBench = () => useQuery({ queryKey: ["shop", "bench"], queryFn: () => take<"BenchView">(api.GET("/api/bench")) });
-export const useAir = () => useQuery({ queryKey: ["shop", "air"], queryFn: () => take<"AirView">(api.GET("/api/climate")) });
+export const useWorkingHours = () =>
+  useQuery({
+    queryKey: ["shop", "bench"],
+    queryFn: () => take<"WorkingHoursView">(api.GET("/api/working-hours")),
+  });
+export const useAir = () =>
+  useQuery({ queryKey: ["shop", "air"], queryFn: () => take<"AirView">(api.GET("/api/climate")) });
 /** The schedule; while a better one is sought it is asked for again every second. */
 export const useSchedule = (id: number) =>
   useQuery({
@@ -53,7 +105,18 @@ export const useSchedule = (id: number) =>
 export const useGuide = (id: number, mix: { bottle: string | null; air: number | null }) =>
   useQuery({
     queryKey: ["batch", id, "guide", mix],
-    queryFn: () => take<"Guide">(api.GET("/api/batches/{batch_id}/guide", { params: { path: { batch_id: id }, query: { ...(mix.bottle === null ? {} : { bottle: mix.bottle }), ...(mix.air === null ? {} : { air_c: mix.air }) } } })),
+    queryFn: () =>
+      take<"Guide">(
+        api.GET("/api/batches/{batch_id}/guide", {
+          params: {
+            path: { batch_id: id },
+            query: {
+              ...(mix.bottle === null ? {} : { bottle: mix.bottle }),
+              ...(mix.air === null ? {} : { air_c: mix.air }),
+            },
+          },
+        }),
+      ),
     // Another bottle changes the limits, not the page; another batch is another page.
     placeholderData: (before) => (before?.batch_id === id ? before : undefined),
   });
@@ -61,21 +124,30 @@ export const useGuide = (id: number, mix: { bottle: string | null; air: number |
 export const usePiece = (id: number, code: string) =>
   useQuery({
     queryKey: ["batch", id, "piece", code],
-    queryFn: () => take<"PieceView">(api.GET("/api/batches/{batch_id}/pieces/{code}", { params: { path: { batch_id: id, code } } })),
+    queryFn: () =>
+      take<"PieceView">(
+        api.GET("/api/batches/{batch_id}/pieces/{code}", { params: { path: { batch_id: id, code } } }),
+      ),
   });
 
 export const useAgainst = (id: number, other: number | null) =>
   useQuery({
     queryKey: ["batch", id, "against", other],
     enabled: other !== null,
-    queryFn: () => take<"Against">(api.GET("/api/batches/{batch_id}/against/{other_id}", { params: { path: { batch_id: id, other_id: other ?? 0 } } })),
+    queryFn: () =>
+      take<"Against">(
+        api.GET("/api/batches/{batch_id}/against/{other_id}", {
+          params: { path: { batch_id: id, other_id: other ?? 0 } },
+        }),
+      ),
   });
 
 export const useCurve = (pull: number | null) =>
   useQuery({
     queryKey: ["pull", pull],
     enabled: pull !== null,
-    queryFn: () => take<"Curve">(api.GET("/api/pulls/{pull_id}", { params: { path: { pull_id: pull ?? 0 } } })),
+    queryFn: () =>
+      take<"Curve">(api.GET("/api/pulls/{pull_id}", { params: { path: { pull_id: pull ?? 0 } } })),
   });
 
 /** A write; afterwards everything of the batch, and home, is read again. */
@@ -94,75 +166,154 @@ export function useWrite<In, Out>(write: (input: In) => Promise<Out>, batch?: nu
 
 export const parseQuantity = (text: string, dimension: string, unit: string) =>
   take<"ParsedQuantity">(api.POST("/api/quantities", { body: { text, dimension, unit } }));
-export const parseLevel = (text: string) => take<"ParsedLevel">(api.POST("/api/levels", { body: { text } }));
+export const readLevels = (body: Schemas["LevelListIn"]) =>
+  take<"ListedLevels">(api.POST("/api/batches/levels", { body }));
 
 export const writes = {
   createBatch: (name: string) => take<"Id">(api.POST("/api/batches", { body: { name, start: "own" } })),
-  copyBatch: (id: number, name: string) => take<"Id">(api.POST("/api/batches/{batch_id}/copy", { ...at(id), body: { name } })),
+  copyBatch: (id: number, name: string) =>
+    take<"Id">(api.POST("/api/batches/{batch_id}/copy", { ...at(id), body: { name } })),
   /** A plan's file, as text: what it holds is judged by the server. */
   planFile: (text: string) => {
     let body: Schemas["PlanFileIn"];
     try {
       body = JSON.parse(text) as Schemas["PlanFileIn"];
     } catch {
-      throw new Problem(0, "This file is not a plan: it cannot be read as JSON. Choose the file that “Save the plan as a file” made.");
+      throw new Problem(
+        0,
+        "This file is not a plan: it cannot be read as JSON. " +
+          "Choose the file that “Save the plan as a file” made.",
+      );
     }
     return take<"Id">(api.POST("/api/batches/from-plan", { body }));
   },
   startFrom: (id: number, version: number, start: string) =>
     take<"PlanView">(api.POST("/api/batches/{batch_id}/start", { ...at(id), body: { version, start } })),
   importCsv: (text: string) =>
-    take<"Imported">(api.POST("/api/batches/import", { body: text, headers: { "Content-Type": "text/csv" }, bodySerializer: (b) => b ?? "" })),
-  savePlan: (id: number, body: Schemas["PlanIn"]) => take<"PlanView">(api.PUT("/api/batches/{batch_id}/plan", { ...at(id), body })),
-  lock: (id: number, version: number) => take<"Done">(api.POST("/api/batches/{batch_id}/lock", { ...at(id), body: { version } })),
-  layOut: (id: number, body: Schemas["SawIn"]) => take<"CutView">(api.POST("/api/batches/{batch_id}/layout", { ...at(id), body })),
-  recut: (id: number, code: string) => take<"CutView">(api.POST("/api/batches/{batch_id}/recut", { ...at(id), body: { code } })),
-  defect: (id: number, code: string, body: Schemas["DefectIn"]) => take<"PieceView">(api.POST("/api/batches/{batch_id}/pieces/{code}/defects", { params: { path: { batch_id: id, code } }, body })),
-  faces: (id: number, body: Schemas["StepsIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/faces", { ...at(id), body })),
-  pair: (id: number, body: Schemas["PairIn"]) => take<"Pairing">(api.POST("/api/batches/{batch_id}/pair", { ...at(id), body })),
-  swap: (id: number, body: Schemas["PairIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/swap", { ...at(id), body })),
-  bench: (body: Schemas["BenchIn"]) => take<"BenchView">(api.PUT("/api/bench", { body })),
-  clamps: (body: Schemas["ClampsIn"]) => take<"BenchView">(api.POST("/api/clamps", { body })),
-  retireClamps: (clamp_id: number) => take<"Id">(api.POST("/api/clamps/{clamp_id}/retire", { params: { path: { clamp_id } } })),
-  schedule: (id: number, body: Schemas["ScheduleIn"]) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule", { ...at(id), body })),
-  told: (id: number, body: Schemas["ToldIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/told", { ...at(id), body })),
+    take<"Imported">(
+      api.POST("/api/batches/import", {
+        body: text,
+        headers: { "Content-Type": "text/csv" },
+        bodySerializer: (b) => b ?? "",
+      }),
+    ),
+  savePlan: (id: number, body: Schemas["PlanIn"]) =>
+    take<"PlanView">(api.PUT("/api/batches/{batch_id}/plan", { ...at(id), body })),
+  lock: (id: number, version: number, seed: number | null) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/lock", { ...at(id), body: { version, seed } })),
+  layOut: (id: number, body: Schemas["SawIn"]) =>
+    take<"CutView">(api.POST("/api/batches/{batch_id}/layout", { ...at(id), body })),
+  recut: (id: number, code: string) =>
+    take<"CutView">(api.POST("/api/batches/{batch_id}/recut", { ...at(id), body: { code } })),
+  defect: (id: number, code: string, body: Schemas["DefectIn"]) =>
+    take<"PieceView">(
+      api.POST("/api/batches/{batch_id}/pieces/{code}/defects", {
+        params: { path: { batch_id: id, code } },
+        body,
+      }),
+    ),
+  faces: (id: number, body: Schemas["StepsIn"]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/faces", { ...at(id), body })),
+  pair: (id: number, body: Schemas["PairIn"]) =>
+    take<"Pairing">(api.POST("/api/batches/{batch_id}/pair", { ...at(id), body })),
+  swap: (id: number, body: Schemas["PairIn"]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/swap", { ...at(id), body })),
+  workingHours: (body: Schemas["WorkingHoursIn"]) =>
+    take<"WorkingHoursView">(api.PUT("/api/working-hours", { body })),
+  clamps: (body: Schemas["ClampsIn"]) => take<"WorkingHoursView">(api.POST("/api/clamps", { body })),
+  retireClamps: (clamp_id: number) =>
+    take<"Id">(api.POST("/api/clamps/{clamp_id}/retire", { params: { path: { clamp_id } } })),
+  schedule: (id: number, body: Schemas["ScheduleIn"]) =>
+    take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule", { ...at(id), body })),
+  jointRecord: (id: number, body: Schemas["JointRecordIn"]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/joint-records", { ...at(id), body })),
   climate: (body: Schemas["ClimateIn"]) => take<"AirView">(api.POST("/api/climate", { body })),
-  bottleEvent: ({ id, ...body }: { id: number } & Schemas["BottleEventIn"]) => take<"ShopView">(api.POST("/api/bottles/{bottle_id}/events", { params: { path: { bottle_id: id } }, body })),
-  moveRun: (id: number, run: number, body: { to: string; snap: boolean }) => take<"ScheduleView">(api.POST("/api/batches/{batch_id}/schedule/move", { ...at(id), body: { run, ...body } })),
+  bottleEvent: ({ id, ...body }: { id: number } & Schemas["BottleEventIn"]) =>
+    take<"ShopView">(
+      api.POST("/api/bottles/{bottle_id}/events", { params: { path: { bottle_id: id } }, body }),
+    ),
+  moveRun: (id: number, run: number, body: { to: string; snap: boolean }) =>
+    take<"ScheduleView">(
+      api.POST("/api/batches/{batch_id}/schedule/move", { ...at(id), body: { run, ...body } }),
+    ),
   stopSchedule: (id: number) => take<"Done">(api.POST("/api/batches/{batch_id}/schedule/stop", at(id))),
   /** A tap keeps its key from the moment it was made, however often it is sent. */
   tap: (id: number, body: Schemas["TapIn"], key: string) =>
-    take<"Done">(api.POST("/api/batches/{batch_id}/taps", { ...at(id), body, headers: { "Idempotency-Key": key } })),
-  condition: (id: number, body: Schemas["ConditionIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/condition", { ...at(id), body })),
-  whatIf: (id: number, body: Schemas["WhatIfIn"]) => take<"WhatIf">(api.POST("/api/batches/{batch_id}/schedule/what-if", { ...at(id), body })),
+    take<"Done">(
+      api.POST("/api/batches/{batch_id}/taps", { ...at(id), body, headers: { "Idempotency-Key": key } }),
+    ),
+  condition: (id: number, body: Schemas["ConditionIn"]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/condition", { ...at(id), body })),
+  whatIf: (id: number, body: Schemas["WhatIfIn"]) =>
+    take<"WhatIf">(api.POST("/api/batches/{batch_id}/schedule/what-if", { ...at(id), body })),
   places: (id: number) => take<"CutView">(api.POST("/api/batches/{batch_id}/places", at(id))),
-  spare: (id: number, code: string) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/spare", { ...at(id), body: { code } })),
-  trial: (id: number, body: Schemas["TrialIn"]) => take<"CodeIn">(api.POST("/api/batches/{batch_id}/trial", { ...at(id), body })),
-  constant: (id: number, body: Schemas["ConstantIn"]) => take<"PlanView">(api.POST("/api/batches/{batch_id}/constant", { ...at(id), body })),
-  treatment: (id: number, body: Schemas["TreatmentIn"]) => take<"PlanView">(api.POST("/api/batches/{batch_id}/treatment", { ...at(id), body })),
-  keepTemplate: (id: number, name: string) => take<"Id">(api.POST("/api/batches/{batch_id}/template", { ...at(id), body: { name } })),
+  spare: (id: number, code: string) =>
+    take<"CodeIn">(api.POST("/api/batches/{batch_id}/spare", { ...at(id), body: { code } })),
+  trial: (id: number, body: Schemas["TrialIn"]) =>
+    take<"CodeIn">(api.POST("/api/batches/{batch_id}/trial", { ...at(id), body })),
+  constant: (id: number, body: Schemas["ConstantIn"]) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/constant", { ...at(id), body })),
+  treatment: (id: number, body: Schemas["TreatmentIn"]) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/treatment", { ...at(id), body })),
+  keepTemplate: (id: number, name: string) =>
+    take<"Id">(api.POST("/api/batches/{batch_id}/template", { ...at(id), body: { name } })),
   fromTemplate: (id: number, version: number, template_id: number) =>
-    take<"PlanView">(api.POST("/api/batches/{batch_id}/from-template/{template_id}", { params: { path: { batch_id: id, template_id } }, body: { version } })),
-  dropTemplate: (template_id: number) => take<"Id">(api.DELETE("/api/batches/templates/{template_id}", { params: { path: { template_id } } })),
-  claim: (id: number, body: Schemas["ClaimIn"]) => take<"Id">(api.POST("/api/batches/{batch_id}/claim", { ...at(id), body })),
-  more: (id: number, body: Schemas["MoreIn"]) => take<"PlanView">(api.POST("/api/batches/{batch_id}/more", { ...at(id), body })),
-  leaveOut: (id: number, body: Schemas["LeaveOutIn"]) => take<"PlanView">(api.POST("/api/batches/{batch_id}/leave-out", { ...at(id), body })),
-  sizes: (id: number, cells: Schemas["SizeIn"][]) => take<"Done">(api.POST("/api/batches/{batch_id}/sizes", { ...at(id), body: { cells } })),
-  glueup: (id: number, body: Schemas["GlueupIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/glueups", { ...at(id), body })),
-  exception: (id: number, body: Schemas["ExceptionIn"]) => take<"Done">(api.POST("/api/batches/{batch_id}/exceptions", { ...at(id), body })),
-  unclamp: (id: number, codes: string[]) => take<"Done">(api.POST("/api/batches/{batch_id}/unclamp", { ...at(id), body: { codes, note: "" } })),
-  pull: (id: number, code: string) => take<"Id">(api.POST("/api/batches/{batch_id}/pulls", { ...at(id), body: { code } })),
+    take<"PlanView">(
+      api.POST("/api/batches/{batch_id}/from-template/{template_id}", {
+        params: { path: { batch_id: id, template_id } },
+        body: { version },
+      }),
+    ),
+  dropTemplate: (template_id: number) =>
+    take<"Id">(api.DELETE("/api/batches/templates/{template_id}", { params: { path: { template_id } } })),
+  claim: (id: number, body: Schemas["ClaimIn"]) =>
+    take<"Id">(api.POST("/api/batches/{batch_id}/claim", { ...at(id), body })),
+  more: (id: number, body: Schemas["MoreIn"]) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/more", { ...at(id), body })),
+  leaveOut: (id: number, body: Schemas["LeaveOutIn"]) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/leave-out", { ...at(id), body })),
+  control: (id: number, body: Schemas["ControlIn"]) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/control", { ...at(id), body })),
+  sizes: (id: number, cells: Schemas["SizeIn"][]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/sizes", { ...at(id), body: { cells } })),
+  glueup: (id: number, body: Schemas["GlueupIn"]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/glueups", { ...at(id), body })),
+  exception: (id: number, body: Schemas["ExceptionIn"]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/exceptions", { ...at(id), body })),
+  unclamp: (id: number, codes: string[]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/unclamp", { ...at(id), body: { codes, note: "" } })),
+  pull: (id: number, body: Schemas["PullIn"]) =>
+    take<"Id">(api.POST("/api/batches/{batch_id}/pulls", { ...at(id), body })),
   endPull: () => take<"LivePull">(api.POST("/api/rig/end")),
   zero: () => take<"Zeroed">(api.POST("/api/rig/zero")),
   discard: (id: number, pull_id: number, reason: string) =>
-    take<"Id">(api.POST("/api/batches/{batch_id}/pulls/{pull_id}/discard", { params: { path: { batch_id: id, pull_id } }, body: { reason } })),
-  observe: (id: number, body: Schemas["ObservationIn"]) => take<"Observed">(api.POST("/api/batches/{batch_id}/observations", { ...at(id), body })),
-  hand: (id: number, body: Schemas["HandIn"]) => take<"HandOut">(api.POST("/api/batches/{batch_id}/hand", { ...at(id), body })),
-  undo: (id: number, stage: Stage) => take<"UndoView">(api.POST("/api/batches/{batch_id}/undo", { ...at(id), body: { stage } })),
-  redo: (id: number, stage: Stage) => take<"UndoView">(api.POST("/api/batches/{batch_id}/redo", { ...at(id), body: { stage } })),
+    take<"Id">(
+      api.POST("/api/batches/{batch_id}/pulls/{pull_id}/discard", {
+        params: { path: { batch_id: id, pull_id } },
+        body: { reason },
+      }),
+    ),
+  observe: (id: number, body: Schemas["ObservationIn"]) =>
+    take<"Observed">(api.POST("/api/batches/{batch_id}/observations", { ...at(id), body })),
+  correct: (id: number, code: string, body: Schemas["CorrectionIn"]) =>
+    take<"Observed">(
+      api.PATCH("/api/batches/{batch_id}/observations/{code}", {
+        params: { path: { batch_id: id, code } },
+        body,
+      }),
+    ),
+  hand: (id: number, body: Schemas["HandIn"]) =>
+    take<"HandOut">(api.POST("/api/batches/{batch_id}/hand", { ...at(id), body })),
+  undo: (id: number, stage: Stage) =>
+    take<"UndoView">(api.POST("/api/batches/{batch_id}/undo", { ...at(id), body: { stage } })),
+  redo: (id: number, stage: Stage) =>
+    take<"UndoView">(api.POST("/api/batches/{batch_id}/redo", { ...at(id), body: { stage } })),
+  undoInShop: () => take<"UndoView">(api.POST("/api/shop/undo")),
+  redoInShop: () => take<"UndoView">(api.POST("/api/shop/redo")),
   settings: (body: Schemas["SettingsIn"]) => take<"ShopView">(api.PUT("/api/settings", { body })),
   bottle: (body: Schemas["BottleIn"]) => take<"ShopView">(api.POST("/api/bottles", { body })),
   board: (body: Schemas["BoardIn"]) => take<"ShopView">(api.POST("/api/boards", { body })),
-  retireBoard: (board_id: number) => take<"ShopView">(api.POST("/api/boards/{board_id}/retire", { params: { path: { board_id } } })),
+  retireBoard: (board_id: number) =>
+    take<"ShopView">(api.POST("/api/boards/{board_id}/retire", { params: { path: { board_id } } })),
   rig: (body: Schemas["RigIn"]) => take<"ShopView">(api.PUT("/api/rig", { body })),
 };

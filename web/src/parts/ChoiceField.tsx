@@ -1,4 +1,7 @@
-/** A choice from a list that also takes a word of one's own, where the field allows it. Keyboard and screen readers by Headless UI. */
+/**
+ * A choice from a list that also takes a word of one's own, where the field allows it. Keyboard and
+ * screen readers by Headless UI.
+ */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from "@headlessui/react";
 import { useState } from "react";
 
@@ -14,7 +17,17 @@ interface Props {
   problem?: boolean;
 }
 
-export function ChoiceField({ label, value, choices, freeText = false, onChange, disabled, placeholder, className = "w-52", problem }: Props) {
+export function ChoiceField({
+  label,
+  value,
+  choices,
+  freeText = false,
+  onChange,
+  disabled,
+  placeholder,
+  className = "w-52",
+  problem,
+}: Props) {
   const [query, setQuery] = useState("");
   const wanted = query.trim().toLowerCase();
   const fitting = wanted ? choices.filter(([, name]) => name.toLowerCase().includes(wanted)) : choices;
@@ -45,7 +58,8 @@ export function ChoiceField({ label, value, choices, freeText = false, onChange,
         {(fitting.length > 0 || isNew) && (
           <ComboboxOptions
             modal={false}
-            className="absolute top-full left-0 z-30 max-h-72 w-72 overflow-auto rounded-md border border-strong-rule bg-sheet py-1 shadow-lift"
+            className={`absolute top-full left-0 z-30 max-h-72 w-72 overflow-auto rounded-md border
+              border-strong-rule bg-sheet py-1 shadow-lift`}
           >
             {isNew && (
               <ComboboxOption value={query.trim()} className="px-3 py-1.5 data-focus:bg-spruce-pale">
@@ -53,7 +67,11 @@ export function ChoiceField({ label, value, choices, freeText = false, onChange,
               </ComboboxOption>
             )}
             {fitting.map(([key, name]) => (
-              <ComboboxOption key={key} value={key} className="px-3 py-1.5 data-focus:bg-spruce-pale data-selected:font-semibold">
+              <ComboboxOption
+                key={key}
+                value={key}
+                className="px-3 py-1.5 data-focus:bg-spruce-pale data-selected:font-semibold"
+              >
                 {name}
               </ComboboxOption>
             ))}

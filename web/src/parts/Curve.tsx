@@ -14,6 +14,8 @@ interface Props {
   /** The last so many seconds; all of them if left out. */
   window?: number;
   marks?: readonly { load: number; text: string }[];
+  /** Stretches (s) without a signal. */
+  gaps?: readonly (readonly [number, number])[];
   height: number;
 }
 
@@ -21,38 +23,62 @@ function token(name: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(`--color-${name}`).trim();
 }
 
-export default function Curve({ points, tick, window: seconds, marks = [], height }: Props) {
+export default function Curve({ points, tick, window: seconds, marks = [], gaps = [], height }: Props) {
   const holder = useRef<HTMLDivElement>(null);
   const plot = useRef<uPlot | null>(null);
   const units = useUnits();
   const symbol = units.symbol("force");
   const scale = units.convert(1, "force");
   const lines = useRef(marks);
+  const holes = useRef(gaps);
 
   useEffect(() => {
     lines.current = marks;
-  }, [marks]);
+    holes.current = gaps;
+  }, [marks, gaps]);
 
   useEffect(() => {
     const element = holder.current;
     if (!element) return;
     const faded = token("faded");
-    const axis = { stroke: faded, grid: { stroke: token("rule"), width: 1 }, ticks: { stroke: token("rule") }, font: "13px 'Atkinson Hyperlegible Next Variable', sans-serif" };
+    const axis = {
+      stroke: faded,
+      grid: { stroke: token("rule"), width: 1 },
+      ticks: { stroke: token("rule") },
+      font: "13px 'Atkinson Hyperlegible Next Variable', sans-serif",
+    };
     const made = new uPlot(
       {
         width: element.clientWidth,
         height,
         cursor: { show: false },
         legend: { show: false },
-        scales: { x: { time: false }, y: { range: (_, low, high) => [Math.min(0, low ?? 0), Math.max((high ?? 0) * 1.08, 100 * scale)] } },
+        scales: {
+          x: { time: false },
+          y: { range: (_, low, high) => [Math.min(0, low ?? 0), Math.max((high ?? 0) * 1.08, 100 * scale)] },
+        },
         axes: [
           { ...axis, values: (_, ticks) => ticks.map((t) => `${t} s`) },
-          { ...axis, size: 68, values: (_, ticks) => ticks.map((t) => grouped(t, Number.isInteger(t) ? 0 : 1)), label: symbol, labelSize: 18, labelFont: axis.font },
+          {
+            ...axis,
+            size: 68,
+            values: (_, ticks) => ticks.map((t) => grouped(t, Number.isInteger(t) ? 0 : 1)),
+            label: symbol,
+            labelSize: 18,
+            labelFont: axis.font,
+          },
         ],
         series: [{}, { stroke: token("spruce"), width: 2, points: { show: false } }],
         hooks: {
           draw: [
             (u) => {
+              for (const [from, to] of holes.current) {
+                u.ctx.fillStyle = token("notice-pale");
+                const [a, b] = [u.valToPos(from, "x", true), u.valToPos(to, "x", true)];
+                u.ctx.fillRect(a, u.bbox.top, Math.max(2, b - a), u.bbox.height);
+                u.ctx.fillStyle = token("notice");
+                u.ctx.fillText("no signal", a + 4, u.bbox.top + 14);
+              }
               for (const mark of lines.current) {
                 const y = u.valToPos(mark.load * scale, "y", true);
                 u.ctx.strokeStyle = token("wood");
@@ -91,5 +117,13 @@ export default function Curve({ points, tick, window: seconds, marks = [], heigh
     plot.current?.setData([shown.map(([t]) => t - origin), shown.map(([, f]) => f * scale)]);
   }, [points, tick, seconds, scale]);
 
-  return <div ref={holder} className="w-full overflow-hidden" style={{ height }} role="img" aria-label={`Load over time, ${symbol}`} />;
+  return (
+    <div
+      ref={holder}
+      className="w-full overflow-hidden"
+      style={{ height }}
+      role="img"
+      aria-label={`Load over time, ${symbol}`}
+    />
+  );
 }

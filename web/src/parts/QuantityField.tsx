@@ -1,4 +1,7 @@
-/** A quantity with its unit: takes what people write ("3/4 in", "19", "40 lbf"), shows quietly what was understood. */
+/**
+ * A quantity with its unit: takes what people write ("3/4 in", "19", "40 lbf"), shows quietly what was
+ * understood.
+ */
 import { useEffect, useId, useRef, useState } from "react";
 import { Problem } from "../api/client";
 import { parseQuantity } from "../api/queries";
@@ -13,6 +16,12 @@ interface Props {
   /** Unit of a bare number, and for showing the value; the user's own unless told. */
   unit?: string;
   onChange: (value: number | null, unit: string) => void;
+  /** Words that may stand for a number (key and name), the one that does now, and what to do with one. */
+  words?: readonly (readonly [string, string])[];
+  word?: string | null;
+  onWord?: (key: string) => void;
+  /** May not be left empty: then it says so, and keeps what it had. */
+  needed?: boolean;
   disabled?: boolean;
   problem?: string;
   hideLabel?: boolean;
@@ -28,7 +37,9 @@ export function QuantityField(props: Props) {
   const [draft, setDraft] = useState<string | null>(null);
   const [refused, setRefused] = useState<string | null>(null);
   const [other, setOther] = useState<string | null>(null);
-  const shown = draft ?? (value === null ? "" : units.text(value, dimension, undefined, unit));
+  const { words = [], word = null, onWord } = props;
+  const nameOfWord = words.find(([key]) => key === word)?.[1].toLowerCase() ?? word;
+  const shown = draft ?? nameOfWord ?? (value === null ? "" : units.typed(value, dimension, unit));
   const complaint = refused ?? props.problem;
   // What was typed elsewhere while this was being read must not be overwritten: the newest handler knows it.
   const newest = useRef(onChange);
@@ -37,6 +48,20 @@ export function QuantityField(props: Props) {
   }, [onChange]);
 
   async function commit(draft: string): Promise<boolean> {
+    const typed = draft.trim().toLowerCase();
+    const known = words.find(([key, name]) => typed === key.toLowerCase() || typed === name.toLowerCase());
+    if (known && onWord) {
+      setRefused(null);
+      setDraft(null);
+      onWord(known[0]);
+      return true;
+    }
+    if (!draft.trim() && props.needed) {
+      setRefused(
+        `This needs a value; it is still ${units.typed(value ?? 0, dimension, unit)}. Escape leaves it so.`,
+      );
+      return false;
+    }
     if (!draft.trim()) {
       setRefused(null);
       setDraft(null);
@@ -74,15 +99,26 @@ export function QuantityField(props: Props) {
         placeholder={props.placeholder}
         inputMode="text"
         autoComplete="off"
+        list={words.length ? `${id}-words` : undefined}
         aria-invalid={complaint ? true : undefined}
         aria-describedby={complaint ? `${id}-why` : undefined}
         onChange={(e) => setDraft(e.target.value)}
         onBlur={leave}
         onKeyDown={(e) => {
           if (e.key === "Enter") leave();
-          if (e.key === "Escape") setDraft(null);
+          if (e.key === "Escape") {
+            setDraft(null);
+            setRefused(null);
+          }
         }}
       />
+      {words.length > 0 && (
+        <datalist id={`${id}-words`}>
+          {words.map(([key, name]) => (
+            <option key={key} value={name.toLowerCase()} />
+          ))}
+        </datalist>
+      )}
       {complaint ? (
         <span id={`${id}-why`} role="alert" className="block max-w-72 text-sm text-alarm">
           {complaint}

@@ -1,11 +1,14 @@
 /**
- * A table to type into like a sheet of paper: arrow keys and Enter move, a block pasted from a spreadsheet fills downward, each cell is saved when
- * it is left. Only the rows in sight are in the page, so a thousand of them scroll as smoothly as ten.
+ * A table to type into like a sheet of paper: arrow keys and Enter move, a block pasted from a
+ * spreadsheet fills downward, each cell is saved when it is left. Only the rows in sight are in the page,
+ * so a thousand of them scroll as smoothly as ten.
  */
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { flushSync } from "react-dom";
-import { SCROLLS } from "./facts";
+import { Explained } from "./Explained";
+import { SCROLLS } from "./faces";
+
 export interface Column<Row> {
   key: string;
   head: ReactNode;
@@ -34,19 +37,36 @@ interface Props<Row> {
   maxHeight?: string;
 }
 
-export function Sheet<Row>({ rows, columns, id, onEdits, wrong, label, rowHeight = 40, maxHeight = "min(62vh, 44rem)" }: Props<Row>) {
+export function Sheet<Row>({
+  rows,
+  columns,
+  id,
+  onEdits,
+  wrong,
+  label,
+  rowHeight = 40,
+  maxHeight = "min(62vh, 44rem)",
+}: Props<Row>) {
   const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the rows are drawn here, not in memoised children
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 8 });
+  // eslint-disable-next-line react-hooks/incompatible-library -- no memoised children
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    overscan: 8,
+  });
   const printing = usePrinting();
-  const shown = printing ? rows.map((_, index) => ({ index, start: index * rowHeight })) : virtual.getVirtualItems();
+  const shown = printing
+    ? rows.map((_, index) => ({ index, start: index * rowHeight }))
+    : virtual.getVirtualItems();
   const typed = columns.filter((c) => c.value);
   const grid = { gridTemplateColumns: columns.map((c) => c.width).join(" ") };
 
   function focus(row: number, key: string) {
     if (row < 0 || row >= rows.length) return;
     virtual.scrollToIndex(row);
-    const find = () => scroller.current?.querySelector<HTMLInputElement>(`input[data-row="${row}"][data-key="${key}"]`);
+    const find = () =>
+      scroller.current?.querySelector<HTMLInputElement>(`input[data-row="${row}"][data-key="${key}"]`);
     const input = find();
     if (input) {
       input.focus();
@@ -59,7 +79,8 @@ export function Sheet<Row>({ rows, columns, id, onEdits, wrong, label, rowHeight
     const place = typed.findIndex((c) => c.key === key);
     const side = (step: number) => typed[place + step]?.key;
     const atEnd = input.selectionStart === input.value.length;
-    const atStart = input.selectionEnd === 0 || (input.selectionStart === 0 && input.selectionEnd === input.value.length);
+    const atStart =
+      input.selectionEnd === 0 || (input.selectionStart === 0 && input.selectionEnd === input.value.length);
     let target: [number, string] | undefined;
     if (event.key === "ArrowDown" || (event.key === "Enter" && !event.shiftKey)) target = [row + 1, key];
     if (event.key === "ArrowUp" || (event.key === "Enter" && event.shiftKey)) target = [row - 1, key];
@@ -80,14 +101,24 @@ export function Sheet<Row>({ rows, columns, id, onEdits, wrong, label, rowHeight
       line.split("\t").flatMap((text, j) => {
         const target = rows[row + i];
         const column = typed[place + j];
-        return target && column && text.trim() ? [{ id: id(target), key: column.key, text: text.trim() }] : [];
+        return target && column && text.trim()
+          ? [{ id: id(target), key: column.key, text: text.trim() }]
+          : [];
       }),
     );
     onEdits?.(edits);
   }
 
   return (
-    <div ref={scroller} role="table" aria-label={label} aria-rowcount={rows.length + 1} tabIndex={SCROLLS} className="sheet relative overflow-auto" style={{ maxHeight: printing ? "none" : maxHeight }}>
+    <div
+      ref={scroller}
+      role="table"
+      aria-label={label}
+      aria-rowcount={rows.length + 1}
+      tabIndex={SCROLLS}
+      className="sheet relative overflow-auto"
+      style={{ maxHeight: printing ? "none" : maxHeight }}
+    >
       <div role="rowgroup" className="sticky top-0 z-10 min-w-max border-b border-strong-rule bg-sheet">
         <div role="row" aria-rowindex={1} className="grid items-end gap-x-3 px-3 py-1.5" style={grid}>
           {columns.map((c) => (
@@ -165,7 +196,7 @@ interface CellProps {
 
 function Cell({ name, row, column, text, hint, wrong, onKeyDown, onPaste, onCommit }: CellProps) {
   const [draft, setDraft] = useState<string | null>(null);
-  return (
+  const input = (
     <input
       aria-label={name}
       data-row={row}
@@ -173,7 +204,6 @@ function Cell({ name, row, column, text, hint, wrong, onKeyDown, onPaste, onComm
       className="written w-full"
       value={draft ?? text}
       placeholder={hint}
-      title={wrong}
       autoComplete="off"
       aria-invalid={wrong ? true : undefined}
       onChange={(e) => setDraft(e.target.value)}
@@ -188,5 +218,14 @@ function Cell({ name, row, column, text, hint, wrong, onKeyDown, onPaste, onComm
       }}
       onPaste={onPaste}
     />
+  );
+  if (!wrong) return input;
+  return (
+    <span className="flex items-center">
+      {input}
+      <Explained label={`what is wrong with ${name}`} className="px-1 font-bold text-alarm" why={wrong}>
+        ?
+      </Explained>
+    </span>
   );
 }

@@ -3,13 +3,19 @@ import { NavLink } from "react-router";
 import type { Schemas } from "../api/client";
 import { STAGES, type Stage } from "../api/queries";
 
-const NAMES: Record<Stage, string> = { plan: "Plan", cut: "Cut", glue: "Glue", break: "Break", compare: "Compare" };
+const NAMES: Record<Stage, string> = {
+  plan: "Plan",
+  cut: "Cut",
+  glue: "Glue",
+  break: "Break",
+  compare: "Compare",
+};
 
 export function done(p: Schemas["Progress"]): Record<Stage, number> {
   const share = (n: number, of: number) => (of ? n / of : 0);
   return {
     plan: p.locked ? 1 : 0.4,
-    cut: share(p.measured, p.pieces),
+    cut: p.to_measure ? share(p.measured, p.pieces) : p.locked ? 1 : 0,
     glue: share(p.glued - 0.5 * p.in_clamps, p.joints),
     break: share(p.observed, p.pieces),
     compare: p.pieces > 0 && p.observed === p.pieces ? 1 : 0,
@@ -21,7 +27,7 @@ export function nextStage(p: Schemas["Progress"]): Stage {
   if (!p.locked) return "plan";
   if (p.observed === p.pieces) return "compare";
   if (p.glued === p.joints && p.in_clamps === 0) return "break";
-  if (p.measured < p.pieces && p.glued === 0) return "cut";
+  if (p.to_measure && p.measured < p.pieces && p.glued === 0) return "cut";
   return "glue";
 }
 
@@ -30,7 +36,8 @@ export function countOf(p: Schemas["Progress"], stage: Stage): string {
     case "plan":
       return p.locked ? "locked" : "draft";
     case "cut":
-      return p.locked ? `${p.measured} of ${p.pieces} measured` : "";
+      if (!p.locked) return "";
+      return p.to_measure ? `${p.measured} of ${p.pieces} measured` : "nothing to measure";
     case "glue":
       return p.locked ? `${p.glued} of ${p.joints} glued` : "";
     case "break":
@@ -42,9 +49,20 @@ export function countOf(p: Schemas["Progress"], stage: Stage): string {
 
 function Ticks() {
   return (
-    <svg aria-hidden className="absolute inset-x-0 top-0 h-2 w-full text-strong-rule" preserveAspectRatio="none" viewBox="0 0 100 8">
+    <svg
+      aria-hidden
+      className="absolute inset-x-0 top-0 h-2 w-full text-strong-rule"
+      preserveAspectRatio="none"
+      viewBox="0 0 100 8"
+    >
       {Array.from({ length: 10 }, (_, i) => (
-        <path key={i} d={`M${i * 10 + 0.2} 0v${i === 0 ? 8 : i === 5 ? 6 : 4}`} stroke="currentColor" strokeWidth="1" vectorEffect="non-scaling-stroke" />
+        <path
+          key={i}
+          d={`M${i * 10 + 0.2} 0v${i === 0 ? 8 : i === 5 ? 6 : 4}`}
+          stroke="currentColor"
+          strokeWidth="1"
+          vectorEffect="non-scaling-stroke"
+        />
       ))}
     </svg>
   );
@@ -65,7 +83,9 @@ export function Straightedge({ progress }: { progress: Schemas["Progress"] }) {
             >
               <Ticks />
               <span className="block truncate text-sm font-semibold sm:text-lg">{NAMES[stage]}</span>
-              <span className="hidden h-5 truncate text-sm text-faded sm:block">{countOf(progress, stage)}</span>
+              <span className="hidden h-5 truncate text-sm text-faded sm:block">
+                {countOf(progress, stage)}
+              </span>
               <span aria-hidden className="absolute inset-x-0 bottom-0 h-1.5 bg-rule/60">
                 <span className="block h-full bg-spruce" style={{ width: `${100 * shares[stage]}%` }} />
               </span>
@@ -81,7 +101,11 @@ export function Straightedge({ progress }: { progress: Schemas["Progress"] }) {
 export function Notches({ progress }: { progress: Schemas["Progress"] }) {
   const shares = done(progress);
   return (
-    <span className="grid w-full max-w-52 grid-cols-5 gap-0.5" role="img" aria-label={STAGES.map((s) => `${NAMES[s]} ${Math.round(100 * shares[s])} %`).join(", ")}>
+    <span
+      className="grid w-full max-w-52 grid-cols-5 gap-0.5"
+      role="img"
+      aria-label={STAGES.map((s) => `${NAMES[s]} ${Math.round(100 * shares[s])} %`).join(", ")}
+    >
       {STAGES.map((stage) => (
         <span key={stage} className="h-2.5 bg-rule">
           <span className="block h-full bg-spruce" style={{ width: `${100 * shares[stage]}%` }} />

@@ -1,11 +1,13 @@
 /**
- * One row a treatment, one mark a specimen on a shared axis. The shape says how it failed; an arrow says "at least", a bar "between". A band is the
- * 95 % interval of the mean, the solid reference an upright band behind all rows, the rig's limit a wall.
+ * One row a treatment, one mark a specimen on a shared axis. The shape says how it failed; an arrow says
+ * "at least", a bar "between". A band is the 95 % interval of the mean, the solid reference an upright
+ * band behind all rows, the rig's limit a wall.
  */
 import { useLayoutEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { Mark, MarkIcon, MARK_NAMES } from "./marks";
-import { useUnits } from "./units";
+import { useUnits, type Units } from "./units";
+import { inWords } from "./figures";
 
 type Treatment = Schemas["TreatmentResult"];
 const NARROW = 600;
@@ -40,18 +42,27 @@ export function StrengthPlot({ view }: Props) {
   const intervals = Math.max(0, ...rows.map((t) => t.ci_high ?? 0));
   // An interval far beyond every piece runs off the picture rather than squeezing it.
   const top = Math.max(marks * 1.08, Math.min(intervals * 1.02, marks * 1.35)) || 1;
-  const wall = view.limit !== null && view.limit <= top * 1.15 ? view.limit : null;
-  const most = Math.max(top, wall ?? 0) * (wall ? 1.02 : 1);
+  const walls = view.limits.filter((limit) => limit <= top * 1.15);
+  const most = Math.max(top, ...walls) * (walls.length ? 1.02 : 1);
   const x = (v: number) => left + ((width - left - RIGHT) * v) / most;
   const height = TOP + rows.length * ROW + 40;
-  const ticks = niceTicks(units.convert(most, dimension)).map((t) => ({ shown: t, at: t / units.convert(1, dimension) }));
+  const ticks = niceTicks(units.convert(most, dimension)).map((t) => ({
+    shown: t,
+    at: t / units.convert(1, dimension),
+  }));
 
   return (
     <figure className="sheet px-3 py-2">
       <div ref={holder} className="w-full overflow-hidden">
-        <svg width={width} height={height} role="img" aria-label={summary(view)}>
+        <svg width={width} height={height} role="img" aria-label={summary(view, units)}>
           {solid && solid.ci_low !== null && solid.ci_high !== null && (
-            <rect x={x(Math.max(0, solid.ci_low))} y={TOP} width={Math.max(1, x(Math.min(most, solid.ci_high)) - x(Math.max(0, solid.ci_low)))} height={rows.length * ROW} className="fill-wood-pale/55" />
+            <rect
+              x={x(Math.max(0, solid.ci_low))}
+              y={TOP}
+              width={Math.max(1, x(Math.min(most, solid.ci_high)) - x(Math.max(0, solid.ci_low)))}
+              height={rows.length * ROW}
+              className="fill-wood-pale/55"
+            />
           )}
           {ticks.map((t) => (
             <g key={t.shown}>
@@ -61,21 +72,41 @@ export function StrengthPlot({ view }: Props) {
               </text>
             </g>
           ))}
-          <text x={(left + width - RIGHT) / 2} y={height - 4} textAnchor="middle" className="fill-faded text-[13px]">
+          <text
+            x={(left + width - RIGHT) / 2}
+            y={height - 4}
+            textAnchor="middle"
+            className="fill-faded text-[13px]"
+          >
             {view.figure_name}, {units.symbol(dimension)}
           </text>
-          {solid && solid.mean !== null && <path d={`M${x(solid.mean)} ${TOP}v${rows.length * ROW}`} className="stroke-wood" strokeWidth="1.5" strokeDasharray="7 3" />}
+          {solid && solid.mean !== null && (
+            <path
+              d={`M${x(solid.mean)} ${TOP}v${rows.length * ROW}`}
+              className="stroke-wood"
+              strokeWidth="1.5"
+              strokeDasharray="7 3"
+            />
+          )}
           {rows.map((t, i) => (
-            <TreatmentRow key={t.letter} t={t} y={TOP + i * ROW} height={ROW} x={x} narrow={narrow} end={width - RIGHT} />
+            <TreatmentRow
+              key={t.letter}
+              t={t}
+              y={TOP + i * ROW}
+              height={ROW}
+              x={x}
+              narrow={narrow}
+              end={width - RIGHT}
+            />
           ))}
-          {wall !== null && (
-            <g>
+          {walls.map((wall) => (
+            <g key={wall}>
               <path d={`M${x(wall)} ${TOP}v${rows.length * ROW}`} className="stroke-alarm" strokeWidth="3" />
               <text x={x(wall) - 5} y={TOP + 12} textAnchor="end" className="fill-alarm text-[12px]">
-                rig ends here
+                the rig ended here
               </text>
             </g>
-          )}
+          ))}
         </svg>
       </div>
       <Legend view={view} solid={Boolean(solid)} />
@@ -106,26 +137,74 @@ function TreatmentRow({ t, y, height, x, narrow, end }: RowProps) {
         {t.label.length > short ? `${t.label.slice(0, short - 1)}…` : t.label}
         <title>{t.label}</title>
       </text>
-      <text x={narrow ? end : 24} y={narrow ? name : middle + 15} textAnchor={narrow ? "end" : undefined} className="fill-faded text-[13px]">
+      <text
+        x={narrow ? end : 24}
+        y={narrow ? name : middle + 15}
+        textAnchor={narrow ? "end" : undefined}
+        className={`text-[13px] ${t.flags.length ? "fill-notice" : "fill-faded"}`}
+      >
         {note(t)}
       </text>
       {t.ci_low !== null && t.ci_high !== null && (
-        <rect x={x(Math.max(0, t.ci_low))} y={middle - 17} width={Math.max(1, Math.min(end, x(t.ci_high)) - x(Math.max(0, t.ci_low)))} height={34} rx="2" className="fill-spruce/15 stroke-spruce/50" />
+        <rect
+          x={x(Math.max(0, t.ci_low))}
+          y={middle - 17}
+          width={Math.max(1, Math.min(end, x(t.ci_high)) - x(Math.max(0, t.ci_low)))}
+          height={34}
+          rx="2"
+          className="fill-spruce/15 stroke-spruce/50"
+        />
       )}
-      {t.mean !== null && <path d={`M${x(t.mean)} ${middle - 21}v42`} className="stroke-spruce" strokeWidth="3" />}
-      {t.bounded && t.mean_low !== null && <path d={`M${x(t.mean_low)} ${middle - 21}v42m0-21h18m-5-4 5 4-5 4`} className="fill-none stroke-spruce" strokeWidth="2.2" strokeDasharray={undefined} />}
-      {t.marks.map((m, i) => {
-        const at = m.high === null || m.high === m.low ? m.low : (m.low + m.high) / 2;
-        const dy = ((i * 37) % 23) - 11;
-        return (
-          <g key={m.code} transform={`translate(${x(at)} ${middle + dy})`}>
-            {m.high !== null && m.high !== m.low && <path d={`M${x(m.low) - x(at)} 0H${x(m.high) - x(at)}`} className="stroke-ink" strokeWidth="1.6" />}
-            {m.high === null && <path d="M4 0h14m-4-4 4 4-4 4" className="fill-none stroke-ink" strokeWidth="1.6" />}
-            <Mark mode={m.failure_mode} />
-            <title>{`${m.code}: ${MARK_NAMES[m.failure_mode ?? ""] ?? ""}${m.wood_failure_pct === null ? "" : `, wood failure ${m.wood_failure_pct} %`}`}</title>
-          </g>
-        );
-      })}
+      {t.mean !== null && (
+        <path d={`M${x(t.mean)} ${middle - 21}v42`} className="stroke-spruce" strokeWidth="3" />
+      )}
+      {t.bounded && t.mean_low !== null && (
+        <path
+          d={
+            t.mean_high === null
+              ? `M${x(t.mean_low)} ${middle - 21}v42m0-21h18m-5-4 5 4-5 4`
+              : `M${x(t.mean_low)} ${middle - 21}v42m0-21H${x(t.mean_high)}m0-21v42`
+          }
+          className="fill-none stroke-spruce"
+          strokeWidth="2.2"
+        />
+      )}
+      {t.marks.map((m, i) => (
+        <PieceMark key={m.code} m={m} x={x} y={middle + ((i * 37) % 23) - 11} />
+      ))}
+    </g>
+  );
+}
+
+/** One piece: where it lies or between what, how it failed; hollow where it does not count. */
+function PieceMark({ m, x, y }: { m: Schemas["Mark"]; x: (v: number) => number; y: number }) {
+  const isRange = m.high !== null && m.high !== m.low;
+  const at = isRange ? (m.low + (m.high ?? m.low)) / 2 : m.low;
+  const words = [
+    MARK_NAMES[m.failure_mode ?? ""] ?? "",
+    m.wood_failure_pct === null ? "" : `wood failure ${m.wood_failure_pct} %`,
+    m.hollow ? `does not count: ${m.reason}` : "",
+    ...m.flags,
+  ];
+  return (
+    <g transform={`translate(${x(at)} ${y})`} opacity={m.hollow ? 0.55 : 1}>
+      {isRange && (
+        <path
+          d={`M${x(m.low) - x(at)} 0H${x(m.high ?? m.low) - x(at)}`}
+          className="stroke-ink"
+          strokeWidth="1.6"
+        />
+      )}
+      {m.high === null && (
+        <path d="M4 0h14m-4-4 4 4-4 4" className="fill-none stroke-ink" strokeWidth="1.6" />
+      )}
+      {m.hollow ? (
+        <circle r="5" className="fill-none stroke-faded" strokeWidth="1.4" strokeDasharray="2 2" />
+      ) : (
+        <Mark mode={m.failure_mode} />
+      )}
+      {m.flags.length > 0 && <path d="M-5 8h10" className="stroke-notice" strokeWidth="2.5" />}
+      <title>{`${m.code}: ${words.filter(Boolean).join(", ")}`}</title>
     </g>
   );
 }
@@ -133,20 +212,25 @@ function TreatmentRow({ t, y, height, x, narrow, end }: RowProps) {
 function note(t: Treatment): string {
   const parts = [t.is_control ? "control" : "", `n ${t.n}`];
   if (t.fell_apart) parts.push(`${t.fell_apart} fell apart`);
+  if (t.flags.length) parts.push("to mind");
+  if (t.left_out) parts.push(`${t.left_out} not run`);
   if (t.void) parts.push(`${t.void} void`);
   if (t.unbroken) parts.push(`${t.unbroken} to break`);
   return parts.filter(Boolean).join(", ");
 }
 
-function summary(view: Schemas["CompareView"]): string {
-  return `Strength plot. ${view.treatments.map((t) => `${t.label}: ${t.mean === null ? (t.mean_low === null ? "not broken" : `at least ${t.mean_low.toFixed(1)}`) : `mean ${t.mean.toFixed(1)}`} ${view.unit}, n ${t.n}`).join("; ")}. The table below has all numbers.`;
+function summary(view: Schemas["CompareView"], units: Units): string {
+  const rows = view.treatments.map((t) => inWords(units, view, t));
+  return `Strength plot. ${rows.join("; ")}. The table below has all numbers.`;
 }
 
 function niceTicks(most: number): number[] {
   const raw = most / 6;
   const power = 10 ** Math.floor(Math.log10(raw));
   const step = [1, 2, 2.5, 5, 10].map((m) => m * power).find((s) => s >= raw) ?? raw;
-  return Array.from({ length: Math.floor(most / step + 1e-9) + 1 }, (_, i) => Number((i * step).toPrecision(6)));
+  return Array.from({ length: Math.floor(most / step + 1e-9) + 1 }, (_, i) =>
+    Number((i * step).toPrecision(6)),
+  );
 }
 
 function Legend({ view, solid }: { view: Schemas["CompareView"]; solid: boolean }) {
@@ -160,6 +244,12 @@ function Legend({ view, solid }: { view: Schemas["CompareView"]; solid: boolean 
       ))}
       <span>Bar: mean, with its 95 % interval</span>
       <span>Arrow: at least</span>
+      {view.treatments.some((t) => t.marks.some((m) => m.hollow)) && (
+        <span>Hollow, dashed: does not count</span>
+      )}
+      {view.treatments.some((t) => t.marks.some((m) => m.flags.length)) && (
+        <span>Underlined: something to mind</span>
+      )}
       {solid && <span>Dashed: solid wood</span>}
     </figcaption>
   );

@@ -1,12 +1,41 @@
 /** Undo and redo of what was done in this stage, by button or Ctrl+Z and Ctrl+Shift+Z. */
 import { useEffect } from "react";
-import { useUndo, useWrite, writes, type Stage } from "../api/queries";
+import type { Problem, Schemas } from "../api/client";
+import { useShopUndo, useUndo, useWrite, writes, type Stage } from "../api/queries";
 import { Button, ProblemNote } from "./controls";
 
 export function UndoBar({ batch, stage }: { batch: number; stage: Stage }) {
   const { data } = useUndo(batch, stage);
   const undo = useWrite(() => writes.undo(batch, stage), batch);
   const redo = useWrite(() => writes.redo(batch, stage), batch);
+  return <Bar data={data} undo={undo} redo={redo} />;
+}
+
+/**
+ * The same for what belongs to no batch: settings, rig, hours, bottles, boards; or `only` for what is
+ * told so.
+ */
+export function ShopUndoBar({ only = "" }: { only?: string }) {
+  const { data } = useShopUndo();
+  const undo = useWrite(writes.undoInShop);
+  const redo = useWrite(writes.redoInShop);
+  if (![data?.undo, data?.redo].some((said) => said?.startsWith(only))) return null;
+  return <Bar data={data} undo={undo} redo={redo} />;
+}
+
+interface Act {
+  isPending: boolean;
+  error: Problem | null;
+  mutate: (nothing: undefined) => void;
+}
+
+interface BarProps {
+  data: Schemas["UndoView"] | undefined;
+  undo: Act;
+  redo: Act;
+}
+
+function Bar({ data, undo, redo }: BarProps) {
   const canUndo = Boolean(data?.undo) && !undo.isPending;
   const canRedo = Boolean(data?.redo) && !redo.isPending;
   const runUndo = undo.mutate;
@@ -14,7 +43,8 @@ export function UndoBar({ batch, stage }: { batch: number; stage: Stage }) {
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      const typing = e.target instanceof HTMLElement && e.target.matches("input[type=text], input:not([type]), textarea");
+      const typing =
+        e.target instanceof HTMLElement && e.target.matches("input[type=text], input:not([type]), textarea");
       if (typing || !(e.ctrlKey || e.metaKey) || e.key.toLowerCase() !== "z") return;
       e.preventDefault();
       if (e.shiftKey && canRedo) runRedo(undefined);
@@ -27,11 +57,21 @@ export function UndoBar({ batch, stage }: { batch: number; stage: Stage }) {
   return (
     <div className="no-print">
       <div className="flex flex-wrap items-center gap-x-3">
-        <Button look="quiet" disabled={!canUndo} onClick={() => undo.mutate(undefined)} title="Ctrl+Z">
+        <Button
+          look="quiet"
+          disabled={!canUndo}
+          onClick={() => undo.mutate(undefined)}
+          aria-keyshortcuts="Control+Z"
+        >
           Undo{data?.undo ? `: ${lower(data.undo)}` : ""}
         </Button>
         {data?.redo && (
-          <Button look="quiet" disabled={!canRedo} onClick={() => redo.mutate(undefined)} title="Ctrl+Shift+Z">
+          <Button
+            look="quiet"
+            disabled={!canRedo}
+            onClick={() => redo.mutate(undefined)}
+            aria-keyshortcuts="Control+Shift+Z"
+          >
             Redo: {lower(data.redo)}
           </Button>
         )}

@@ -6,10 +6,15 @@ type Look = "main" | "plain" | "quiet" | "bench";
 
 const LOOKS: Record<Look, string> = {
   main: "bg-spruce text-white hover:bg-spruce-deep disabled:bg-strong-rule px-4 py-2 font-semibold",
-  plain: "border border-strong-rule bg-sheet hover:border-spruce hover:text-spruce-deep px-3 py-1.5 disabled:text-faded disabled:border-rule",
-  quiet: "text-spruce underline underline-offset-4 decoration-1 hover:decoration-2 px-1 py-1 disabled:text-faded disabled:no-underline",
+  plain:
+    "border border-strong-rule bg-sheet hover:border-spruce hover:text-spruce-deep px-3 py-1.5 " +
+    "disabled:text-faded disabled:border-rule",
+  quiet:
+    "text-spruce underline underline-offset-4 decoration-1 hover:decoration-2 px-1 py-1 " +
+    "disabled:text-faded disabled:no-underline",
   bench:
-    "bg-spruce text-white hover:bg-spruce-deep disabled:bg-strong-rule min-h-14 px-6 text-xl font-semibold shadow-lift",
+    "bg-spruce text-white hover:bg-spruce-deep disabled:bg-strong-rule min-h-14 px-6 text-xl " +
+    "font-semibold shadow-lift",
 };
 
 interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
@@ -18,7 +23,13 @@ interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
 }
 
 export function Button({ look = "plain", className = "", type = "button", ...rest }: ButtonProps) {
-  return <button type={type} className={`rounded-md ${LOOKS[look]} disabled:cursor-not-allowed ${className}`} {...rest} />;
+  return (
+    <button
+      type={type}
+      className={`rounded-md ${LOOKS[look]} disabled:cursor-not-allowed ${className}`}
+      {...rest}
+    />
+  );
 }
 
 /** A key to press, shown beside what it does. */
@@ -48,20 +59,46 @@ export function ProblemNote({ problem, only }: { problem: Problem | null; only?:
   );
 }
 
+interface DoubtProps {
+  problem: Problem | null;
+  busy: boolean;
+  /** Called with what was asked, to be sent back as confirmed. */
+  onConfirm: (asked: string[]) => void;
+  act: string;
+}
+
+/** What was refused; where it was only doubted, it can be done all the same, and is flagged. */
+export function DoubtNote({ problem, busy, onConfirm, act }: DoubtProps) {
+  return (
+    <>
+      <ProblemNote problem={problem} />
+      {problem?.isDoubt && (
+        <Button autoFocus disabled={busy} onClick={() => onConfirm(problem.errors.map((e) => e.field))}>
+          {act} all the same
+        </Button>
+      )}
+    </>
+  );
+}
+
 function fieldName(field: string): string {
+  if (["early", "over capacity"].includes(field)) return "Is that so?";
   return field.includes(" ") ? field : field.replace(/_(n|mm|mpa|s|pct|c)$/, "").replace(/[._]/g, " ");
 }
 
 /** Something worth knowing before going on, beside the thing it is about. */
-export function Mind({ children }: { children: ReactNode }) {
-  return <p className="border-l-4 border-mind bg-mind-pale px-3 py-1.5 text-mind">{children}</p>;
+export function Notice({ children }: { children: ReactNode }) {
+  return <p className="border-l-4 border-notice bg-notice-pale px-3 py-1.5 text-notice">{children}</p>;
 }
 
 /** The usual cautions of a method or a glue: short, always in sight where the act takes place. */
 export function Cautions({ items }: { items: readonly string[] }) {
   if (!items.length) return null;
   return (
-    <aside aria-label="Cautions" className="border-y border-mind/40 bg-mind-pale px-3 py-2 text-sm text-mind">
+    <aside
+      aria-label="Cautions"
+      className="border-y border-notice/40 bg-notice-pale px-3 py-2 text-sm text-notice"
+    >
       <ul className="flex flex-wrap gap-x-6 gap-y-1">
         {items.map((text) => (
           <li key={text}>{text}</li>

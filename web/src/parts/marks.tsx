@@ -1,4 +1,7 @@
-/** How a piece failed, as a shape of its own: the same mark in the plot, its legend and the lists. Colour only repeats what the shape says. */
+/**
+ * How a piece failed, as a shape of its own: the same mark in the plot, its legend and the lists. Colour
+ * only repeats what the shape says.
+ */
 const WOOD = "fill-wood stroke-wood";
 const GLUE = "fill-glue stroke-glue";
 const HOLLOW_GLUE = "fill-sheet stroke-glue";
@@ -17,7 +20,14 @@ export const MARK_NAMES: Record<string, string> = {
 export function Mark({ mode }: { mode: string | null | undefined }) {
   switch (mode) {
     case "interface":
-      return <path d="M-4.500-4.500h9M-4.500 4.500h9M-4.500 0h9" className="stroke-glue" strokeWidth="2.2" fill="none" />;
+      return (
+        <path
+          d="M-4.500-4.500h9M-4.500 4.500h9M-4.500 0h9"
+          className="stroke-glue"
+          strokeWidth="2.2"
+          fill="none"
+        />
+      );
     case "in-glue":
       return <path d="M0-5.500 3.300 0 0 5.500-3.300 0z" className={GLUE} strokeWidth="1.2" />;
     case "wood-at-line":
@@ -40,7 +50,13 @@ export function Mark({ mode }: { mode: string | null | undefined }) {
 
 export function MarkIcon({ mode }: { mode: string | null | undefined }) {
   return (
-    <svg viewBox="-8 -8 16 16" width="18" height="18" aria-hidden className="inline-block shrink-0 align-[-0.2em]">
+    <svg
+      viewBox="-8 -8 16 16"
+      width="18"
+      height="18"
+      aria-hidden
+      className="inline-block shrink-0 align-[-0.2em]"
+    >
       <Mark mode={mode} />
     </svg>
   );

@@ -1,4 +1,7 @@
-/** Quantities are read by the server: what is pressed while one is on its way there waits until it is back. */
+/**
+ * Quantities are read by the server: what is pressed while one is on its way there waits until it is
+ * back.
+ */
 import type { SyntheticEvent } from "react";
 
 const reading = new Set<Promise<boolean>>();
@@ -9,7 +12,10 @@ export function isRead(work: Promise<boolean>): void {
   void work.finally(() => reading.delete(work));
 }
 
-/** A handler for a form or a button that runs once every quantity is read, and not at all if one was refused. */
+/**
+ * A handler for a form or a button that runs once every quantity is read, and not at all if one was
+ * refused.
+ */
 export function whenRead<T extends HTMLElement>(act: () => void): (event: SyntheticEvent<T>) => void {
   return (event) => {
     event.preventDefault();

@@ -15,15 +15,15 @@ export async function allowReminders(): Promise<boolean> {
 }
 
 export function useReminders(due: readonly Schemas["DueView"][]): void {
-  const told = useRef(new Set<string>());
+  const noted = useRef(new Set<string>());
   useEffect(() => {
     const look = () => {
       if (!remindersAllowed()) return;
       for (const d of due) {
         const ahead = new Date(d.at).getTime() - Date.now();
         const key = `${d.batch_id} ${d.what} ${d.at}`;
-        if (ahead > BEFORE_MS || ahead < -LATE_MS || told.current.has(key)) continue;
-        told.current.add(key);
+        if (ahead > BEFORE_MS || ahead < -LATE_MS || noted.current.has(key)) continue;
+        noted.current.add(key);
         new Notification(d.what, { body: `${d.pieces} of ${d.batch}`, tag: key });
       }
     };

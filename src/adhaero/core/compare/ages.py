@@ -6,9 +6,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from statistics import median
 
+from adhaero.core.times import span
+
 APART = 0.2
 """Share of the younger age by which the middle ages of two treatments may differ before it is pointed out."""
-H = 3600.0
+LEAST_S = 600.0
+"""And by how much at least: a pause between two breaks is no age."""
 
 
 @dataclass(frozen=True)
@@ -26,9 +29,10 @@ class AgeGap:
 
 
 def _range(ages: tuple[float, float]) -> str:
-    divide, unit = (H, "h") if ages[1] < 72 * H else (24 * H, "days")
-    low, high = (f"{a / divide:.3g}" for a in ages)
-    return f"{low} {unit}" if low == high else f"{low} to {high} {unit}"
+    low, high = (span(x) for x in ages)
+    if low == high:
+        return low
+    return f"{low.split()[0]} to {high}" if low.split()[-1] == high.split()[-1] else f"{low} to {high}"
 
 
 def age_gap(ages_s: Mapping[str, Sequence[float]], apart: float = APART) -> AgeGap | None:
@@ -40,6 +44,6 @@ def age_gap(ages_s: Mapping[str, Sequence[float]], apart: float = APART) -> AgeG
     if len(middles) < 2:
         return None
     young, old = min(middles, key=lambda t: middles[t]), max(middles, key=lambda t: middles[t])
-    if middles[old] <= middles[young] * (1 + apart):
+    if middles[old] - middles[young] <= max(LEAST_S, apart * middles[young]):
         return None
     return AgeGap(young, old, (min(ages_s[young]), max(ages_s[young])), (min(ages_s[old]), max(ages_s[old])))

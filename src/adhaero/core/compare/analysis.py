@@ -11,54 +11,22 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from adhaero.core.compare.groups import (
-    Kruskal,
-    Pair,
-    Welch,
-    cliques,
-    games_howell,
-    kruskal_wallis,
-    letters,
-    welch_anova,
-)
-from adhaero.core.compare.ratios import Ratio, ratio_of_means
-from adhaero.core.compare.summary import TreatmentSummary, summarise_data
-from adhaero.core.observation import Datum, Kind
-
-WEAK_N = 3
-"""Below this number of pieces nothing is claimed that rests on scatter."""
-
-
-@dataclass(frozen=True)
-class Piece:
-    """One specimen's part in the analysis; ``datum`` is ``None`` while unbroken, void, held, seen or excluded."""
-
-    code: str
-    datum: Datum | None
-    failure_mode: str | None = None
-    wood_failure_pct: float | None = None
-    void: bool = False
-    held: bool = False
-    seen: bool = False
-    set_up: int | None = None
-    nominal_area: bool = False
-
-
-@dataclass(frozen=True)
-class Group:
-    """A treatment with its pieces. ``species`` finds the matching solid reference."""
-
-    letter: str
-    label: str
-    role: str
-    is_control: bool
-    species: str
-    pieces: Sequence[Piece]
+from adhaero.core.compare.data import WEAK_N, Group
+from adhaero.core.compare.descriptive import TreatmentSummary, summarise_data
+from adhaero.core.compare.letters import cliques, letters
+from adhaero.core.compare.pairwise import Pair, Tails, Welch, games_howell_again, welch_anova
+from adhaero.core.compare.ranks import Kruskal, kruskal_wallis
+from adhaero.core.compare.ratio import Ratio, ratio_of_means
+from adhaero.core.observation import Kind
+from adhaero.core.piece_record import Known
 
 
 @dataclass(frozen=True)
 class Row:
-    """One treatment in figures; ``efficiency`` is against the solid reference of its own species."""
+    """One treatment in figures; ``efficiency`` is against the solid wood that is loaded the same way.
+
+    ``held`` pieces broke while a load stood on them: they bore it, and count.
+    """
 
     group: Group
     summary: TreatmentSummary
@@ -66,6 +34,7 @@ class Row:
     unbroken: int
     void: int
     held: int
+    left_out: int
     wood_failure_pct: float | None
     modes: dict[str, int]
     efficiency: Ratio | None
@@ -76,7 +45,7 @@ class Row:
 
 @dataclass(frozen=True)
 class Analysis:
-    """The whole comparison. ``pairs`` index into ``tested``, which index into ``rows``."""
+    """The whole comparison. ``pairs`` index into ``tested``, those into ``rows``; ``tails`` are for the next look."""
 
     rows: list[Row]
     tested: list[int]
@@ -84,24 +53,24 @@ class Analysis:
     pairs: list[Pair]
     kruskal: Kruskal | None
     set_ups: list[int] = field(default_factory=list)
+    tails: Tails | None = None
 
 
 def _values(group: Group, fallen_as_zero: bool) -> list[float]:
-    kinds = (Kind.EXACT, Kind.FELL_APART) if fallen_as_zero else (Kind.EXACT,)
-    return [p.datum.low for p in group.pieces if p.datum is not None and p.datum.kind in kinds]
+    kinds = (Known.EXACT, Known.BELOW) if fallen_as_zero else (Known.EXACT,)
+    return [p.datum.low for p in group.pieces if p.datum.known in kinds]
 
 
 def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_as_zero: bool) -> Row:
-    broken = [p for p in group.pieces if p.datum is not None]
-    summary = summarise_data([p.datum for p in broken if p.datum is not None], fallen_as_zero=fallen_as_zero)
-    opened = [p for p in group.pieces if p.datum is not None or p.seen]
+    summary = summarise_data([p.datum for p in group.pieces if p.datum.counts], fallen_as_zero=fallen_as_zero)
+    opened = [p for p in group.pieces if p.opened]
     wood = [p.wood_failure_pct for p in opened if p.wood_failure_pct is not None]
-    void, held = sum(p.void for p in group.pieces), sum(p.held for p in group.pieces)
+    void = sum(p.kind is Kind.VOID for p in group.pieces)
     efficiency, missing = None, None
     if group.role != "solid":
-        reference = solid.get(group.species)
+        reference = solid.get(group.solid) if group.solid else None
         if reference is None:
-            missing = f"no solid reference of {group.species}"
+            missing = group.no_solid or "no solid reference"
         elif summary.bounded or reference[1].bounded:
             missing = "a mean that is only a bound has no ratio"
         elif not summary.n or not reference[1].n:
@@ -112,9 +81,10 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         group=group,
         summary=summary,
         made=len(group.pieces),
-        unbroken=len(group.pieces) - len(opened) - void - held,
+        unbroken=len(group.pieces) - len(opened) - void,
         void=void,
-        held=held,
+        held=sum(p.kind is Kind.HELD for p in group.pieces),
+        left_out=len(group.left_out),
         wood_failure_pct=sum(wood) / len(wood) if wood else None,
         modes=dict(Counter(p.failure_mode for p in opened if p.failure_mode)),
         efficiency=efficiency,
@@ -143,7 +113,7 @@ def _unchanged(old: Analysis | None, groups: Sequence[Group]) -> dict[int, Row]:
     same = {
         i: row
         for i, (row, g) in enumerate(zip(old.rows, groups, strict=True))
-        if row.group.label == g.label
+        if (row.group.label, row.group.left_out, row.group.control) == (g.label, g.left_out, g.control)
         and len(row.group.pieces) == len(g.pieces)
         and all(a is b for a, b in zip(row.group.pieces, g.pieces, strict=True))
     }
@@ -162,16 +132,17 @@ def analyse(
     solid: dict[str, tuple[Group, TreatmentSummary]] = {}
     for g in groups:
         if g.role == "solid":
-            data = [p.datum for p in g.pieces if p.datum is not None]
-            solid[g.species] = g, summarise_data(data, fallen_as_zero=fallen_as_zero)
+            data = [p.datum for p in g.pieces if p.datum.counts]
+            solid[g.solid] = g, summarise_data(data, fallen_as_zero=fallen_as_zero)
     rows = [kept[i] if i in kept else _row(g, solid, fallen_as_zero) for i, g in enumerate(groups)]
     tested = [i for i, r in enumerate(rows) if r.group.role != "solid" and r.untested is None]
     values = [_values(rows[i].group, fallen_as_zero) for i in tested]
-    pairs = games_howell(values, alpha)
+    known = old.tails if old else None
+    pairs, tails = games_howell_again(values, alpha, known)
     order = sorted(range(len(tested)), key=lambda t: (-(rows[tested[t]].summary.mean or 0.0), t))
     sets = cliques(order, pairs, alpha) if len(tested) > 1 else None
     if sets is not None:
         named = letters(order, sets)
         rows = [Row(**{**vars(r), "letters": named[tested.index(i)]}) if i in tested else r for i, r in enumerate(rows)]
     set_ups = sorted({p.set_up for g in groups for p in g.pieces if p.set_up is not None})
-    return Analysis(rows, tested, welch_anova(values), pairs, kruskal_wallis(values), set_ups)
+    return Analysis(rows, tested, welch_anova(values), pairs, kruskal_wallis(values), set_ups, tails)

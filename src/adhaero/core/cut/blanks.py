@@ -6,9 +6,10 @@ the rig holds. A solid piece has the outer size of the joint that it stands for.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 
+from adhaero.core.grain import ACROSS, ALONG
 from adhaero.core.joint_forms import Sizes
 
 STEP, GRIP, REST = 6.0, 60.0, 20.0
@@ -79,7 +80,47 @@ _SOLIDS: dict[str, Make] = {
 }
 
 
-def blanks(method: str, role: str, sizes: Mapping[str, float]) -> tuple[Blank, ...]:
-    """The blanks of one piece of a method: two or three of a joint, one of a solid piece."""
+_ENDWAYS = ("butt-pull", "bend-three-point", "bend-four-point")
+"""Methods whose halves meet end to end, so that what overlaps in the joint must be added to them."""
+
+
+def overlap_mm(form: str, sizes: Mapping[str, float]) -> float:
+    """How far the two halves of a joint form run past each other, along the grain, mm."""
+    match form:
+        case "scarf":
+            return sizes["slope"] * sizes["depth"]
+        case "finger":
+            return sizes["finger_length"]
+        case "half-lap":
+            return sizes["other_width"]
+    return 0.0
+
+
+_DRAWN: dict[str, str] = {
+    **dict.fromkeys(("compression-shear", "butt-pull", "bend-three-point", "bend-four-point"), ALONG),
+    "edge-fold": ACROSS,
+}
+"""Methods whose blanks turn with the grain, and how their blanks lie as given above: a half that is loaded the other
+way has its grain across its length.
+"""
+
+
+def blanks(
+    method: str, role: str, sizes: Mapping[str, float], form: str = "", loaded: Sequence[str] = ()
+) -> tuple[Blank, ...]:
+    """The blanks of one piece of a method: two or three of a joint, one of a solid piece.
+
+    The joint's own length is added: halves that overlap in a scarf make a bar that still reaches over its span.
+    ``loaded`` says how each of them is loaded, along or across its grain: blanks follow their grain.
+    """
     made = _SOLIDS.get(method) if role == "solid" else None
-    return (made or _JOINTS[method])(sizes)
+    found = (made or _JOINTS[method])(sizes)
+    more = overlap_mm(form, sizes) / 2 if role != "solid" and method in _ENDWAYS else 0.0
+    if more:
+        found = tuple(replace(b, length_mm=b.length_mm + more) for b in found)
+    drawn = _DRAWN.get(method, "")
+    turned = [bool(drawn) and way not in ("", drawn) for way in (*loaded, *[""] * len(found))]
+    return tuple(
+        replace(b, length_mm=b.width_mm, width_mm=b.length_mm) if turn else b
+        for b, turn in zip(found, turned, strict=False)
+    )

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from adhaero.core.cut.layout import Board, Need, Place, Rect, fewest_boards, places
 from adhaero.core.plan.allocation import Balance, balance, counts, deal, loads
+from adhaero.core.quantity import Dimension
+from adhaero.core.units import METRIC, Units
 
 FEWEST, ALL, BY_TREATMENT = "fewest", "all", "treatment"
 SAFE_LENGTH_MM = 150.0
@@ -158,17 +160,39 @@ def balance_of(table: dict[int, dict[int, int]], used: set[int], wanted: Sequenc
     return Balance(worst, any(f.confounded for f in found))
 
 
-def cautions(needs: Sequence[Need], boards: Sequence[Board]) -> list[str]:
+def balance_on(home: Mapping[str, int], wanted: Sequence[Wanted]) -> Balance:
+    """The balance of the pieces that have a place now: ``home`` is the board of each, by its code."""
+    table: dict[int, dict[int, int]] = {}
+    for w in wanted:
+        if w.code in home:
+            own = table.setdefault(w.treatment, {})
+            own[home[w.code]] = own.get(home[w.code], 0) + 1
+    return balance_of(table, set(home.values()), [w for w in wanted if w.code in home])
+
+
+def still_short(short: Sequence[Short], home: Mapping[str, int], wanted: Sequence[Wanted]) -> list[Short]:
+    """What was short and still is: places that were found since, or pieces that left, count no more."""
+    found = []
+    for s in short:
+        alike = [w for w in wanted if w.species == s.species and w.code not in home]
+        left = min(s.pieces, len(alike))
+        if left:
+            found.append(replace(s, pieces=left, length_mm=s.length_mm * left / s.pieces))
+    return found
+
+
+def cautions(needs: Sequence[Need], boards: Sequence[Board], units: Units = METRIC) -> list[str]:
     """What to mind at the machines, made specific by the lengths that come up."""
     shortest = min((b.length_mm for n in needs for b in n.blanks), default=SAFE_LENGTH_MM)
     found = []
     if shortest < SAFE_LENGTH_MM:
         found.append(
-            f"Blanks of {shortest:g} mm are too short to hold: plane and joint the long strips first, crosscut last, "
-            "with a hold-down and the stop clear of the off-cut."
+            f"Blanks of {units.typed(shortest, Dimension.LENGTH)} are too short to hold: plane and joint the long "
+            "strips first, crosscut last, with a hold-down and the stop clear of the off-cut."
         )
     if any(b.length_mm < 2 * SAFE_LENGTH_MM for b in boards):
-        found.append("A board under 300 mm is too short for jointer and planer: fix it to a longer carrier.")
+        least = units.text(2 * SAFE_LENGTH_MM, Dimension.LENGTH)
+        found.append(f"A board under {least} is too short for jointer and planer: fix it to a longer carrier.")
     return found
 
 

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 from adhaero.core.plan.document import Level
 from adhaero.core.plan.fields import FIELDS
-from adhaero.core.quantity import BASE, shown
+from adhaero.core.quantity import Dimension
+from adhaero.core.times import span
+from adhaero.core.units import Units
 
 
 @dataclass(frozen=True)
@@ -18,11 +20,14 @@ class Departure:
     planned: float
     actual: float
 
-    def in_words(self, unit: str = "") -> str:
+    def in_words(self, units: Units) -> str:
         """For example "clamp time 26 h instead of 24 h"."""
         f = FIELDS[self.field]
         assert f.dimension is not None
-        values = [shown(v, unit or BASE[f.dimension], f.dimension) for v in (self.actual, self.planned)]
+        if f.dimension is Dimension.TIME:
+            values = [span(v) for v in (self.actual, self.planned)]
+        else:
+            values = [units.text(v, f.dimension) for v in (self.actual, self.planned)]
         return f"{f.name.lower()} {values[0]} instead of {values[1]}"
 
 

@@ -1,6 +1,7 @@
 """Exposure paths: what joints go through before they are broken, step by step, read from what people write.
 
-"soak 6 h at 18 °C, dry 12 h, soak 6 h" is 24 h with two wet phases; "5 x (freeze 12 h, thaw 12 h)" repeats.
+"soak 6 h at 18 °C, dry 12 h, soak 6 h" is 24 h with two wet phases; "5 x (freeze 12 h, thaw 12 h)" repeats; "3 weeks
+outdoors" is weather, and wet at the break unless a drying follows.
 """
 
 from __future__ import annotations
@@ -10,17 +11,24 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from adhaero.core.refusal import Refusal, refuse
+from adhaero.core.times import span
 
-WET = ("soak", "boil", "steam", "damp")
+WET = ("soak", "boil", "steam", "damp", "weather")
 DRY = "dry"
-KINDS = (*WET, DRY, "freeze", "thaw", "heat", "cool", "rest", "weather")
+KINDS = (*WET, DRY, "freeze", "thaw", "heat", "cool", "rest")
 MOST_STEPS = 400
 _UNITS = {"s": 1, "min": 60, "h": 3600, "hour": 3600, "hours": 3600, "d": 86400, "day": 86400, "days": 86400,
-          "wk": 604800, "week": 604800, "weeks": 604800}  # fmt: skip
+          "wk": 604800, "week": 604800, "weeks": 604800, "mo": 2629800, "month": 2629800, "months": 2629800,
+          "y": 31557600, "year": 31557600, "years": 31557600}  # fmt: skip
+_SAID = {"outdoors": "weather", "outside": "weather", "weathered": "weather", "soaked": "soak", "water": "soak",
+         "boiled": "boil", "steamed": "steam", "frozen": "freeze", "freezer": "freeze", "frost": "freeze",
+         "thawed": "thaw", "dried": DRY, "drying": DRY, "heated": "heat", "oven": "heat", "indoors": DRY}  # fmt: skip
+"""Other words that people use for the phases."""
 _STEP = re.compile(
     r"^(?P<kind>[a-z]+)\s+(?P<time>\d+(?:[.,]\d+)?)\s*(?P<unit>[a-z]+)"
     r"(?:\s+at\s+(?P<at>-?\d+(?:[.,]\d+)?)\s*(?P<scale>°?\s*[cf]))?$"
 )
+_TIME_FIRST = re.compile(r"^(\d+(?:[.,]\d+)?\s*[a-z]+)\s+(?:in the |in )?([a-z]+)(\s+at\s+.*)?$")
 _REPEAT = re.compile(r"(\d+)\s*[x×]\s*\(([^()]*)\)")
 
 
@@ -67,12 +75,7 @@ class Path:
     def in_words(self) -> str:
         """For example "24 h in all, 2 wet phases"."""
         phases = {0: "never wet", 1: "1 wet phase"}.get(self.wet_phases, f"{self.wet_phases} wet phases")
-        return f"{_span(self.total_s)} in all, {phases}"
-
-
-def _span(seconds: float) -> str:
-    hours = seconds / 3600
-    return f"{hours:.3g} h" if hours < 72 else f"{hours / 24:.4g} days"
+        return f"{span(self.total_s)} in all, {phases}"
 
 
 def _steps(text: str) -> list[str]:
@@ -89,16 +92,18 @@ def parse(text: str) -> Path:
     """The path that a text states. ``Refusal`` names the phase that cannot be read."""
     found: list[Step] = []
     for part in _steps(text.lower()):
-        match = _STEP.match(part)
-        if match is None or match["kind"] not in KINDS or match["unit"] not in _UNITS:
+        turned = _TIME_FIRST.match(part)
+        match = _STEP.match(f"{turned[2]} {turned[1]}{turned[3] or ''}" if turned else part)
+        kind = _SAID.get(match["kind"], match["kind"]) if match else ""
+        if match is None or kind not in KINDS or match["unit"] not in _UNITS:
             raise refuse("conditioning", f"{part[:40]!r} is no phase", "Write it like: soak 6 h at 18 °C, dry 12 h.")
         seconds = float(match["time"].replace(",", ".")) * _UNITS[match["unit"]]
         at = None if match["at"] is None else float(match["at"].replace(",", "."))
         if at is not None and match["scale"].endswith("f"):
             at = (at - 32) / 1.8
-        if not 0 < seconds <= 20 * 366 * 86400:
+        if not 0 < seconds <= 50 * 366 * 86400:
             raise refuse("conditioning", f"{part[:40]!r} does not last", "State how long the phase is.")
-        found.append(Step(match["kind"], seconds, at))
+        found.append(Step(kind, seconds, at))
     if len(found) > MOST_STEPS:
         raise refuse("conditioning", f"has {len(found)} phases", f"Use at most {MOST_STEPS}.")
     return Path(tuple(found))

@@ -36,7 +36,7 @@ RANGES: dict[str, tuple[str, float, float]] = {
 @dataclass(frozen=True)
 class Limits:
     """What holds for a glue at a bench; times in s, ``None`` where nothing is known. ``at_c`` is the air they are for,
-    ``label`` whether the bottle's own label stated any of them.
+    ``stated`` which of them the bottle's own label states; the others are usual for the family.
     """
 
     open_s: float | None
@@ -46,7 +46,11 @@ class Limits:
     pressure_high_mpa: float | None
     least_c: float | None
     at_c: float
-    label: bool
+    stated: frozenset[str] = frozenset()
+
+    def whose(self, key: str) -> str:
+        """Where a limit comes from, in a word."""
+        return "label" if key in self.stated else "usual"
 
 
 def check_label(label: Label, field: str = "limits") -> None:
@@ -91,7 +95,7 @@ def limits(family: str, label: Label | None = None, air_c: float | None = None) 
         pressure_high_mpa=own.get("pressure_high_mpa", usual.pressure_high_mpa if usual else None),
         least_c=own.get("least_c"),
         at_c=at,
-        label=bool(own),
+        stated=frozenset(own),
     )
 
 

@@ -30,9 +30,9 @@ def state(events: Sequence[BottleEvent], at: datetime) -> str:
 
     Frozen, taken out and found thick, then used 22 h later: "frozen once, thawed 22 h, thick paste".
     """
-    told = sorted((e for e in events if e.at <= at), key=lambda e: e.at)
-    frosts = [e for e in told if e.kind == "frozen"]
-    thaws = [e for e in told if e.kind == "thawed"]
+    known = sorted((e for e in events if e.at <= at), key=lambda e: e.at)
+    frosts = [e for e in known if e.kind == "frozen"]
+    thaws = [e for e in known if e.kind == "thawed"]
     said = []
     if frosts:
         said.append("frozen once" if len(frosts) == 1 else f"frozen {len(frosts)} times")
@@ -41,11 +41,11 @@ def state(events: Sequence[BottleEvent], at: datetime) -> str:
         else:
             hours = (at - thaws[-1].at).total_seconds() / 3600
             said.append(f"thawed {hours:.0f} h" if hours < 72 else f"thawed {hours / 24:.0f} days")
-    elif any(e.kind == "frost-free" for e in told):
+    elif any(e.kind == "frost-free" for e in known):
         said.append("kept frost-free")
-    looks = [e.note for e in told if e.kind == "looks" and e.note]
+    looks = [e.note for e in known if e.kind == "looks" and e.note]
     if looks:
         said.append(looks[-1])
-    if any(e.kind == "used up" for e in told):
+    if any(e.kind == "used up" for e in known):
         said.append("used up")
     return ", ".join(said)

@@ -5,44 +5,38 @@ Everything here is advice. A plan with caveats may be locked; the report repeats
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 from adhaero.core.glue.clamping import crushes
-from adhaero.core.glue.exposure import path_of
-from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.wood import WOODS, moisture_at, movement_mm
+from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.design import reach
-from adhaero.core.plan.document import Level, Plan, cells, level_name, method_of, records
+from adhaero.core.plan.document import Level, Plan, level_name, method_of
 from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
-from adhaero.core.quantity import Dimension, shown
+from adhaero.core.plan.glues import family_of, is_glued
+from adhaero.core.plan.label_caveats import label_caveats
+from adhaero.core.plan.records import cell_ids, cells, control_cell, records
+from adhaero.core.quantity import Dimension
+from adhaero.core.units import Units
 
+MOST_MADE = 60
+"""Pieces of each treatment beyond which nobody goes."""
 CROSS_GRAIN_MM = 0.5
 """Movement across a crossed line above which the line is worked loose over the seasons: a bench rule of thumb."""
 
 
-@dataclass(frozen=True)
-class Caveat:
-    """``change`` is what the remedy does to the plan's document, ``remedy`` what its button says."""
-
-    field: str
-    text: str
-    remedy: str = ""
-    change: Mapping[str, Any] | None = None
-
-
-def caveats(plan: Plan) -> list[Caveat]:
+def caveats(plan: Plan, units: Units) -> list[Caveat]:
     """What the plan cannot find out, or does against the usual. Assumes that it could be locked."""
     found = [Caveat("sizes", text) for text in method_of(plan).warnings(plan.sizes)]
     found += [
         *_numbers(plan),
         *_controls(plan),
-        *_label(plan),
+        *label_caveats(plan, units),
         *_runs_along(plan),
-        *_movement(plan),
-        *_crush(plan),
-        *_exposure(plan),
+        *_movement(plan, units),
+        *_crush(plan, units),
+        *_woods(plan),
     ]
     return list({c.text: c for c in found}.values())
 
@@ -62,17 +56,29 @@ def _numbers(plan: Plan) -> Iterator[Caveat]:
                 f"{plan.replicates} of each show differences of {100 * r.all_pairs:.0f} %; "
                 f"{100 * plan.assumptions.matters:.0f} % matters to you and takes {r.needed}."
             )
-            if r.needed <= 60:
+            if r.needed <= MOST_MADE:
                 yield Caveat("replicates", text, f"Make {r.needed} of each", {"replicates": r.needed})
             else:
-                share = round(r.all_pairs + 0.005, 2)
-                change = {"assumptions": {"matters": min(0.9, share)}}
-                yield Caveat("replicates", text, f"Ask for {100 * share:.0f} % only", change)
+                yield from _too_many(plan, text)
+
+
+def _too_many(plan: Plan, text: str) -> Iterator[Caveat]:
+    """More pieces than anybody makes: what a larger number shows, and that fewer treatments show more."""
+    more = min(20, 2 * plan.replicates)
+    shown = reach(replace(plan, replicates=more))
+    made = len(cells(plan)) + len(plan.extras)
+    if made > 2:
+        text += f" Fewer than {made} treatments, or each against one control only, show more with the same work."
+    if more > plan.replicates and shown.all_pairs is not None:
+        remedy = f"Make {more} of each ({100 * shown.all_pairs:.0f} %)"
+        yield Caveat("replicates", text, remedy, {"replicates": more})
+    else:
+        yield Caveat("replicates", text)
 
 
 def _controls(plan: Plan) -> Iterator[Caveat]:
-    if plan.control is None and not any(e.control for e in plan.extras):
-        first = cells(plan)[0] if cells(plan) else None
+    if control_cell(plan) is None and not any(e.control for e in plan.extras):
+        first = cell_ids(plan, cells(plan)[0]) if cells(plan) else None
         text = "No control: nothing to measure 'better' against."
         yield Caveat("control", text, "Take the first treatment", {"control": first} if first else None)
     if method_of(plan).solid and plan.solid_reference < 3:
@@ -86,36 +92,6 @@ def _controls(plan: Plan) -> Iterator[Caveat]:
 
 def _number(level: Level | None) -> float | None:
     return level.value if level is not None and isinstance(level.value, float | int) else None
-
-
-def _label(plan: Plan) -> Iterator[Caveat]:
-    varied = {f.key for f in plan.factors}
-    for record in records(plan):
-        family = GLUES.get(str(record["glue"].value))
-        pressure, clamp, opened = (_number(record.get(k)) for k in ("pressure_mpa", "clamp_s", "open_s"))
-        if family is None:
-            continue
-        low, high = family.pressure_low_mpa, family.pressure_high_mpa
-        if pressure is not None and not low <= pressure <= high:
-            side = "below" if pressure < low else "above"
-            nearest = low if pressure < low else high
-            typed = level_name("pressure_mpa", record["pressure_mpa"])
-            text = f"{family.name}: {typed} is {side} the usual {low:g} to {high:g} MPa."
-            free = "pressure_mpa" not in varied and "glue" not in varied
-            yield Caveat("constants.pressure_mpa", text, f"Press with {nearest:g} MPa" if free else "",
-                         {"constants": {"pressure_mpa": vars(Level(nearest, "MPa"))}} if free else None)  # fmt: skip
-        if clamp is not None and clamp < family.clamp_s:
-            text = (
-                f"{family.name}: {level_name('clamp_s', record['clamp_s'])} in the clamp is shorter than the usual "
-                f"{family.clamp_s / 3600:g} h."
-            )
-            free = "clamp_s" not in varied
-            yield Caveat("constants.clamp_s", text, f"Clamp for {family.clamp_s / 3600:g} h" if free else "",
-                         {"constants": {"clamp_s": vars(Level(family.clamp_s, "h"))}} if free else None)  # fmt: skip
-        if opened is not None and opened > family.open_s:
-            minutes = family.open_s / 60
-            text = f"{family.name}: open for {opened / 60:g} min, longer than the usual {minutes:g} min."
-            yield Caveat("constants.open_s", text)
 
 
 def _runs_along(plan: Plan) -> Iterator[Caveat]:
@@ -138,7 +114,7 @@ def _runs_along(plan: Plan) -> Iterator[Caveat]:
         yield Caveat("policy", text, "Same for all", {"policy": "same-for-all"})
 
 
-def _movement(plan: Plan) -> Iterator[Caveat]:
+def _movement(plan: Plan, units: Units) -> Iterator[Caveat]:
     """Crossed grain: how far the seasons move one piece against the other."""
     a = plan.assumptions
     for record in records(plan):
@@ -152,26 +128,27 @@ def _movement(plan: Plan) -> Iterator[Caveat]:
         if moved > CROSS_GRAIN_MM:
             most = width * CROSS_GRAIN_MM / moved
             text = (
-                f"Crossed grain: {width:g} mm of {wood.name.lower()} move {moved:.1f} mm between "
-                f"{a.humidity_low_pct:g} and {a.humidity_high_pct:g} % humidity; up to about {most:.0f} mm wide a line "
-                "bears that."
+                f"Crossed grain: {units.text(width, Dimension.LENGTH)} of {wood.name.lower()} move "
+                f"{units.text(moved, Dimension.LENGTH, 0.1)} between "
+                f"{a.humidity_low_pct:g} and {a.humidity_high_pct:g} % humidity; "
+                f"up to about {units.text(most, Dimension.LENGTH)} wide a line bears that."
             )
             yield Caveat("sizes.width_mm", text)
 
 
-def _crush(plan: Plan) -> Iterator[Caveat]:
+def _crush(plan: Plan, units: Units) -> Iterator[Caveat]:
     for record in records(plan):
         wood, pressure = WOODS.get(str(record["species"].value)), _number(record.get("pressure_mpa"))
         if wood and pressure and crushes(pressure, wood.crush_across_mpa):
             text = (
                 f"{level_name('pressure_mpa', record['pressure_mpa'])} comes near crushing {wood.name.lower()} "
-                f"({wood.crush_across_mpa:g} MPa across the grain)."
+                f"({units.text(wood.crush_across_mpa, Dimension.STRESS)} across the grain)."
             )
             yield Caveat("constants.pressure_mpa", text)
 
 
 def rig_caveats(
-    plan: Plan, forecast: Sequence[Expected], rig: Range | None, fit: tuple[str, float] | None
+    plan: Plan, forecast: Sequence[Expected], rig: Range | None, fit: tuple[str, float] | None, units: Units
 ) -> list[Caveat]:
     """What the forecast says about the rig; ``fit`` is the size with which it breaks 19 of 20 pieces."""
     if rig is None:
@@ -181,8 +158,8 @@ def rig_caveats(
     found = []
     if strong:
         worst = max(strong, key=lambda e: e.beyond or 0.0)
-        limit = shown(rig.limit_n, "N", Dimension.FORCE)
-        load, share = shown(round(worst.load_n, -1), "N", Dimension.FORCE), 100 * (worst.beyond or 0)
+        limit = units.text(rig.limit_n, Dimension.FORCE)
+        load, share = units.text(worst.load_n, Dimension.FORCE), 100 * (worst.beyond or 0)
         text = (
             f"Too strong for the rig: treatment {worst.letter} is expected near {load}, the rig is used up to {limit}. "
             f"About {share:.0f} % of its pieces would not break."
@@ -193,25 +170,31 @@ def rig_caveats(
             key, value = fit
             size = next(s for s in method_of(plan).sizes_for() if s.key == key)
             change = {"sizes": {key: value}}
-            found.append(Caveat("sizes", text, f"Make the {size.name.lower()} {value:g} mm", change))
+            found.append(
+                Caveat("sizes", text, f"Make the {size.name.lower()} {units.text(value, Dimension.LENGTH)}", change)
+            )
     if weak:
         letters = ", ".join(e.letter for e in weak)
         text = (
             f"Too weak to read well: treatment {letters} breaks within fifty steps of the rig "
-            f"({shown(rig.resolution_n, 'N', Dimension.FORCE)} each). Make the joint larger or read it finer."
+            f"({units.text(rig.resolution_n, Dimension.FORCE)} each). Make the joint larger or read it finer."
         )
         found.append(Caveat("sizes", text))
     return found
 
 
-def _exposure(plan: Plan) -> Iterator[Caveat]:
-    """A conditioning in words without times: nothing can be scheduled for it."""
-    for own in records(plan):
-        level = own.get("conditioning")
-        text = str(level.value) if level is not None and level.value is not None else "dry"
-        if text != "dry" and path_of(text) is None:
-            yield Caveat(
-                "conditioning",
-                f"{text!r} states no times: neither bath nor break is scheduled for it. "
-                "Write it like: soak 6 h at 18 °C, dry 12 h, soak 6 h.",
+def _woods(plan: Plan) -> Iterator[Caveat]:
+    """A wood that the program knows nothing of: no other stands in for it."""
+    for record in records(plan):
+        species = str(record["species"].value)
+        if species not in WOODS:
+            text = (
+                f"{species.capitalize()} is no wood of the list: its load can't be forecast. Break a trial piece first."
             )
+            yield Caveat("constants.species", text)
+        glue = record["glue"].value
+        if is_glued(glue) and not family_of(plan, glue):
+            text = (
+                f"{glue} is of no known family: its load can't be forecast. Choose its family, or break a trial piece."
+            )
+            yield Caveat("constants.glue", text)

@@ -2,28 +2,27 @@
 
 from __future__ import annotations
 
-from adhaero.core.plan.document import (
-    MAX_SPECIMENS,
-    Factor,
-    Level,
-    Plan,
-    cells,
-    forms_of,
-    level_name,
-    method_of,
-    pieces_in_all,
-    records,
-)
+from collections.abc import Iterator
+
+from adhaero.core.glue.exposure import path_of
+from adhaero.core.glue.limits import check_label
+from adhaero.core.joint_forms import FORMS
+from adhaero.core.materials.glue import GLUES
+from adhaero.core.plan.document import MAX_SPECIMENS, Factor, Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.fields import FIELDS
-from adhaero.core.quantity import BASE, shown
+from adhaero.core.plan.glues import BY_LABEL, as_label_says, is_glued, label_of
+from adhaero.core.plan.records import cells, control_cell, forms_of, pieces_in_all, records, wanted_forms
+from adhaero.core.quantity import BASE, UNITS
 from adhaero.core.refusal import Problem, Problems, Refusal
+from adhaero.core.units import METRIC, Units, as_typed
 
 TOLERATED = ("pressure_mpa", "clamp_s", "cure_s", "air_c", "spread_g_m2")
 """Fields whose real value is on record and can be held against the planned one."""
+MOST_LEVELS = 64
 CONTROLS = ("plain", "untreated", "dry", "time-zero", "standard")
 
 
-def problems(plan: Plan) -> list[Problem]:
+def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     """Everything that keeps the plan from being locked, each with its field and remedy."""
     p = Problems()
     p.check(
@@ -35,7 +34,9 @@ def problems(plan: Plan) -> list[Problem]:
     p.check(len(plan.question) <= 500, "question", "is longer than 500 characters", "Shorten it.")
     p.check(len(plan.guess) <= 2000, "guess", "is longer than 2000 characters", "Shorten it.")
     try:
-        method_of(plan).refuse_bad_sizes(plan.sizes, forms=forms_of(plan))
+        _check_forms(plan, p)
+        if not p.found:
+            method_of(plan).refuse_bad_sizes(plan.sizes, forms=forms_of(plan), units=units)
     except Refusal as refusal:
         p.take(refusal)
     p.check(
@@ -71,6 +72,7 @@ def problems(plan: Plan) -> list[Problem]:
     p.check(0 <= plan.spares <= 50, "spares", "must be 0 to 50 of each treatment", "One of each is usual.")
     p.check(0 <= plan.dummies <= 500, "dummies", "must be 0 to 500", "Take as many as clamps have empty places.")
     _check_asked(plan, p)
+    _check_products(plan, p)
     for key, width in plan.tolerances.items():
         fits = key in TOLERATED and width > 0
         p.check(fits, f"tolerances.{key}", "is no tolerance", "State one above zero, of a time, a pressure or the air.")
@@ -91,11 +93,13 @@ def problems(plan: Plan) -> list[Problem]:
         "must lie between alpha and 100 %",
         "80 % is usual.",
     )
-    if plan.control is not None:
-        fits = len(plan.control) == len(plan.factors) and all(
-            0 <= c < len(f.levels) for c, f in zip(plan.control, plan.factors, strict=False)
-        )
-        p.check(fits, "control", "the control is not one of the treatments", "Choose it again.")
+    by_key = {f.key: f for f in plan.factors}
+    for key, chosen in plan.control.items():
+        fits = key in by_key and by_key[key].place(chosen) is not None
+        p.check(fits, f"control.{key}", "the control is not one of the levels", "Choose it again.")
+    control = control_cell(plan)
+    if control is not None and cells(plan) and control not in cells(plan):
+        p.add("control", "the control is one of the cells that are left out", "Make it, or choose another control.")
     if not p.found:
         p.check(bool(cells(plan)), "dropped", "no treatment of the grid is left", "Tick at least two cells.")
         p.check(
@@ -110,7 +114,50 @@ def problems(plan: Plan) -> list[Problem]:
             f"Stay under {MAX_SPECIMENS}: fewer levels or pieces, or two batches.",
         )
         _check_times(plan, p)
+        _check_conditioning(plan, p)
     return p.found  # fmt: skip
+
+
+def _check_forms(plan: Plan, p: Problems) -> None:
+    """A joint form that the method cannot break is no other one without a word."""
+    method = method_of(plan)
+    able = ", ".join(FORMS[f].name.lower() for f in method.forms)
+    for form in wanted_forms(plan):
+        name = FORMS[form].name if form in FORMS else form
+        where = next((f"factors.{i}.levels.{j}" for i, f in enumerate(plan.factors) if f.key == "form"
+                      for j, level in enumerate(f.levels) if level.value == form), "constants.form")  # fmt: skip
+        p.check(form in method.forms, where, f"{name} cannot be broken by {method.name.lower()}",
+                f"Choose one of: {able}; or another method.")  # fmt: skip
+
+
+def _check_products(plan: Plan, p: Problems) -> None:
+    for name, product in plan.products.items():
+        where = f"products.{name}"
+        known = not product.family or product.family in GLUES
+        p.check(known, f"{where}.family", f"{product.family[:40]!r} is no family of glues", "Choose one of the list.")
+        thinned = product.thinned_pct
+        p.check(thinned is None or 0 < thinned <= 50, f"{where}.thinned_pct", "must be up to 50 %", "Type percent.")
+        try:
+            check_label(product.label, f"{where}.label")
+        except Refusal as refusal:
+            p.take(refusal)
+    if plan.policy == BY_LABEL:
+        for where, level in _glue_levels(plan):
+            unknown = is_glued(level.value) and not as_label_says(label_of(plan, level.value) or {})
+            p.check(not unknown, where, f"what the label of {level.value!s:.40} says is not known",
+                    "Choose its family or state its limits; or make all under the same conditions.")  # fmt: skip
+
+
+def _glue_levels(plan: Plan) -> Iterator[tuple[str, Level]]:
+    """Every level of the glue, with its place in the document."""
+    for i, factor in enumerate(plan.factors):
+        if factor.key == "glue":
+            yield from ((f"factors.{i}.levels.{j}", level) for j, level in enumerate(factor.levels))
+    if "glue" in plan.constants and not any(f.key == "glue" for f in plan.factors):
+        yield "constants.glue", plan.constants["glue"]
+    for i, extra in enumerate(plan.extras):
+        if "glue" in extra.changes:
+            yield f"extras.{i}.changes.glue", extra.changes["glue"]
 
 
 def _check_asked(plan: Plan, p: Problems) -> None:
@@ -147,10 +194,10 @@ def _check_factor(i: int, factor: Factor, p: Problems) -> None:
         "Name what differs.",
     )
     p.check(
-        2 <= len(factor.levels) <= 8,
+        2 <= len(factor.levels) <= MOST_LEVELS,
         f"{where}.levels",
         f"{factor.name or 'the factor'} has {len(factor.levels)} level{'s' * (len(factor.levels) != 1)}",
-        "Give it two to eight levels.",
+        f"Give it two to {MOST_LEVELS} levels.",
     )
     names = [level_name(factor.key, level) for level in factor.levels]
     for j, name in enumerate(names):
@@ -167,6 +214,7 @@ def _check_value(where: str, key: str, level: Level, p: Problems) -> None:
         fine = 0 < len(value.strip()) <= 80
         if p.check(fine, where, "is empty or longer than 80 characters", "Type a short text.") and known:
             listed = known.choices is not None and (value in known.choices or known.free_text)
+            listed = listed or value in known.words
             p.check(
                 listed,
                 where,
@@ -177,17 +225,38 @@ def _check_value(where: str, key: str, level: Level, p: Problems) -> None:
         p.add(where, f"{known.name} cannot be a number", "Choose one from the list.")
     elif known is not None and known.dimension is not None:
         unit = level.unit or BASE[known.dimension]
-        low, high = (shown(v, unit, known.dimension) for v in (known.low, known.high))
+        if (known.dimension, unit) not in UNITS:
+            able = ", ".join(u.symbol for u in UNITS.values() if u.dimension is known.dimension)
+            p.add(where, f"{unit[:20]!r} is no unit of {known.dimension.value}", f"Use one of: {able}.")
+            return
+        shown = Units(((known.dimension, unit),))
+        low, high = (shown.text(v, known.dimension) for v in (known.low, known.high))
         p.check(
             known.low <= value <= known.high, where,
-            f"{known.name} of {shown(value, unit, known.dimension)} is outside {low} to {high}",
+            f"{known.name} of {as_typed(value, known.dimension, unit)} is outside {low} to {high}",
             "Check the number and its unit.",
         )  # fmt: skip
+
+
+def _check_conditioning(plan: Plan, p: Problems) -> None:
+    """A conditioning without times could be locked and then never be done."""
+    for record in records(plan):
+        text = level_text(record.get("conditioning")) or "dry"
+        if text != "dry" and path_of(text) is None:
+            where = "factors" if any(f.key == "conditioning" for f in plan.factors) else "constants.conditioning"
+            p.add(
+                where, f"the conditioning {text[:40]!r} states no times", "Write it like: soak 6 h at 18 °C, dry 12 h."
+            )
+            return
 
 
 def _check_times(plan: Plan, p: Problems) -> None:
     for record in records(plan):
         clamp, cure = record["clamp_s"].value, record["cure_s"].value
+        if isinstance(clamp, str) and isinstance(cure, str):
+            text = "clamp time and age each stand for the other: neither has a number"
+            p.add("constants.cure_s", text, "Type one of the two as a time.")
+            return
         if isinstance(clamp, float | int) and isinstance(cure, float | int) and clamp > cure:
             p.add(
                 "constants.cure_s",

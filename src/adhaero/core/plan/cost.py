@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from adhaero.core.cut.blanks import blanks
-from adhaero.core.plan.design import Treatment, treatments
+from adhaero.core.cut.blanks import blanks, overlap_mm
+from adhaero.core.plan.design import Treatment
 from adhaero.core.plan.document import Plan
 
 WASTE = 1.35
@@ -34,14 +35,11 @@ class Cost:
         return self.cut_h + self.glue_h + self.break_h
 
 
-def cost(plan: Plan, glued_area_mm2: float) -> Cost:
-    """What the plan takes as it stands."""
-    return _of(plan, treatments(plan), glued_area_mm2)
-
-
-def _of(plan: Plan, made: list[Treatment], glued_area_mm2: float) -> Cost:
+def cost(plan: Plan, made: Sequence[Treatment], glued_area_mm2: float) -> Cost:
+    """What the plan takes as it stands; ``made`` are its treatments."""
     c = plan.costs
-    own = {role: blanks(plan.method, role, plan.sizes) for role in ("joint", "solid")}
+    longest = _longest(plan, made)
+    own = {role: blanks(plan.method, role, plan.sizes, longest) for role in ("joint", "solid")}
     broken = sum(t.replicates for t in made)
     solid = sum(t.replicates for t in made if t.role == "solid")
     # Spares and dummies are cut and glued, and not broken.
@@ -66,6 +64,15 @@ def _of(plan: Plan, made: list[Treatment], glued_area_mm2: float) -> Cost:
     )
 
 
-def costs(plan: Plan, counts: list[int], glued_area_mm2: float) -> list[Cost]:
-    """The same for other numbers of pieces of each treatment."""
-    return [cost(replace(plan, replicates=n, extra_replicates=()), glued_area_mm2) for n in counts]
+def _longest(plan: Plan, made: Sequence[Treatment]) -> str:
+    """The joint form whose halves take the most wood."""
+    return max({t.form for t in made if t.role != "solid"}, key=lambda f: overlap_mm(f, plan.sizes))
+
+
+def costs(plan: Plan, made: Sequence[Treatment], counts: Sequence[int], glued_area_mm2: float) -> list[Cost]:
+    """The same for other numbers of pieces of each treatment of the grid."""
+
+    def with_each(n: int) -> list[Treatment]:
+        return [t if t.cell is None else replace(t, replicates=n) for t in made]
+
+    return [cost(replace(plan, replicates=n), with_each(n), glued_area_mm2) for n in counts]

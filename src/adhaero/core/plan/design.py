@@ -6,24 +6,28 @@ import random
 from collections.abc import Container, Mapping
 from dataclasses import dataclass, replace
 
+from adhaero.core.grain import ACROSS, ALONG
 from adhaero.core.plan.codes import new_codes
-from adhaero.core.plan.document import (
-    Extra,
-    Level,
-    Plan,
-    cells,
-    level_name,
-    method_of,
-    record_of,
-    record_of_extra,
-    solid_count,
-    treatment_name,
-)
+from adhaero.core.plan.document import Extra, Level, Plan, level_name, method_of, treatment_name
 from adhaero.core.plan.power import (
     comparisons,
     difference_curve,
     pieces_needed,
     smallest_difference,
+)
+from adhaero.core.plan.records import (
+    SOLID_GRAIN,
+    Solid,
+    cell_count,
+    cell_ids,
+    cells,
+    control_cell,
+    form_of,
+    is_in,
+    record_of,
+    record_of_extra,
+    solid_key,
+    solids_of,
 )
 
 SOLID, JOINT = "solid", "joint"
@@ -35,9 +39,11 @@ COUNTS, SPARE, DUMMY, TRIAL = "counts", "spare", "dummy", "trial"
 class Treatment:
     """One combination of levels, a single treatment, or a solid reference of one species.
 
-    ``letter`` names it in short; ``changed`` are the fields in which a single treatment differs from the plan's record.
+    ``id`` names it in the plan for good, ``letter`` in short; ``changed`` are the fields outside the factors in which
+    it differs from the plan's constants.
     """
 
+    id: str
     letter: str
     label: str
     role: str
@@ -74,12 +80,6 @@ def letter(index: int) -> str:
     return text
 
 
-def form_of(plan: Plan, record: Mapping[str, Level]) -> str:
-    """The joint form of a record, as the plan's method can break it."""
-    level = record.get("form")
-    return method_of(plan).form(level.value if level is not None else None).key
-
-
 def other_species(record: Mapping[str, Level]) -> str:
     """Material of the second adherend: the first one's unless stated."""
     level = record.get("species_b")
@@ -90,53 +90,69 @@ def treatments(plan: Plan) -> list[Treatment]:
     """All treatments in grid order, the single ones, then a solid reference for every species among them
     (percentages need their own wood).
     """
-    own = dict(plan.extra_replicates)
+    control = control_cell(plan)
     found = []
     for i, cell in enumerate(cells(plan)):
         names = [treatment_name(f, f.levels[c]) for f, c in zip(plan.factors, cell, strict=True)]
+        record = record_of(plan, cell)
         found.append(
             Treatment(
+                id=_cell_id(plan, cell),
                 letter=letter(i),
                 label=" · ".join(names),
                 role=JOINT,
                 cell=cell,
-                record=record_of(plan, cell),
-                replicates=own.get(cell, plan.replicates),
-                is_control=cell == plan.control,
-                control="standard" if cell == plan.control else None,
-                form=form_of(plan, record_of(plan, cell)),
+                record=record,
+                replicates=cell_count(plan, cell),
+                is_control=cell == control,
+                control="standard" if cell == control else None,
+                form=form_of(plan, record),
+                changed=_off_constants(plan, record),
             )
         )
     found += [_single(plan, e, len(found) + i) for i, e in enumerate(e for e in plan.extras if not e.late)]
-    if plan.solid_reference and method_of(plan).solid:
-        species = list(dict.fromkeys(t.record["species"] for t in found))
-        for level in species:
-            count = solid_count(plan, level)
-            if not count:
-                continue
-            name = level_name("species", level).lower()
-            label = f"Solid {name}"
-            record = {"species": level}
-            found.append(
-                Treatment(
-                    letter(len(found)),
-                    label,
-                    SOLID,
-                    None,
-                    record,
-                    count,
-                    is_control=False,
-                    control="solid",
-                )
-            )
+    solids = solids_of(plan, [t.record for t in found])
+    both = {s.grain for s in solids} == {ALONG, ACROSS}
+    for solid in solids:
+        found.append(_solid(plan, solid, len(found), tell=both or solid.grain != method_of(plan).solid_grain))
     found += [_single(plan, e, len(found) + i) for i, e in enumerate(e for e in plan.extras if e.late)]
     return found
 
 
+def _solid(plan: Plan, s: Solid, place: int, *, tell: bool) -> Treatment:
+    label = f"Solid {level_name('species', s.species).lower()}"
+    record = {"species": s.species}
+    if s.grain:
+        label += f" {s.grain} the grain" if tell else ""
+        record[SOLID_GRAIN] = Level(s.grain)
+    return Treatment(
+        f"solid:{solid_key(plan, s.species, s.grain)}",
+        letter(place),
+        label,
+        SOLID,
+        None,
+        record,
+        s.count,
+        is_control=False,
+        control="solid",
+        changed=(SOLID_GRAIN,) if s.grain else (),
+    )
+
+
+def _cell_id(plan: Plan, cell: tuple[int, ...]) -> str:
+    return "+".join(f"{key}={level}" for key, level in cell_ids(plan, cell).items())
+
+
+def _off_constants(plan: Plan, record: Mapping[str, Level]) -> tuple[str, ...]:
+    """Fields that are no factor and yet not as they are for all: by the glue's label, or by what a word stands for."""
+    varied = {f.key for f in plan.factors}
+    return tuple(k for k, v in record.items() if k not in varied and v != plan.constants.get(k))
+
+
 def _single(plan: Plan, e: Extra, place: int) -> Treatment:
     record = record_of_extra(plan, e)
-    form, keys = form_of(plan, record), tuple(e.changes)
-    return Treatment(letter(place), e.label, JOINT, None, record, e.replicates, False, e.control, form, keys)
+    form, keys = form_of(plan, record), tuple(dict.fromkeys([*e.changes, *_off_constants(plan, record)]))
+    return Treatment(e.id, letter(place), e.label, JOINT, None, record, e.replicates, False, e.control, form, keys)
 
 
 def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]:
@@ -184,12 +200,11 @@ def more_specimens(
 def with_more(plan: Plan, t: Treatment, count: int) -> Plan:
     """The plan's document after ``count`` more pieces of a treatment were decided."""
     if t.cell is not None:
-        own = dict(plan.extra_replicates) | {t.cell: t.replicates + count}
-        return replace(plan, extra_replicates=tuple(own.items()))
+        rest = [(c, n) for c, n in plan.extra_replicates if not is_in(plan, t.cell, c)]
+        return replace(plan, extra_replicates=(*rest, (cell_ids(plan, t.cell), t.replicates + count)))
     if t.role == SOLID:
-        species = str(t.record["species"].value)
-        return replace(plan, solid_own={**plan.solid_own, species: t.replicates + count})
-    extras = tuple(replace(e, replicates=e.replicates + count) if e.label == t.label else e for e in plan.extras)
+        return replace(plan, solid_own={**plan.solid_own, t.id.removeprefix("solid:"): t.replicates + count})
+    extras = tuple(replace(e, replicates=e.replicates + count) if e.id == t.id else e for e in plan.extras)
     return replace(plan, extras=extras)
 
 

@@ -7,20 +7,23 @@ unit.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
-from itertools import product
-from typing import Any
+from typing import Any, TypeVar
 
+from adhaero.core.glue.pressing import PRESSED
 from adhaero.core.method import Method, nominal_sizes
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.fields import FIELDS, value_name
-from adhaero.core.quantity import BASE, Dimension, shown
+from adhaero.core.quantity import BASE, Dimension
 from adhaero.core.refusal import Problem, Refusal
+from adhaero.core.units import as_typed
 
-FORMAT = 3
+FORMAT = 5
 """2 brought joint forms, single treatments and the costs; 3 brought tolerances, spares, dummies, claims and side
-questions that name their treatments. Older documents are read as what they meant.
+questions that name their treatments; in 4 everything is named by ids, never by position, label or wording; 5 brought
+glues of the user's own, levels in words beside numbers and the order of levels. Older documents are read as what they
+meant (core.plan.formats).
 """
 MAX_SPECIMENS = 5000
 Value = str | float | None
@@ -30,20 +33,69 @@ Value = str | float | None
 class Level:
     """One level of a factor: a text, a number (known quantities in SI), or ``None`` for 'none'.
 
-    ``unit`` is the unit it was typed in, for showing it the same way.
+    ``unit`` is the unit it was typed in, for showing it the same way. ``id`` names the level within its factor for
+    good: retyping "4 h" as "240 min" leaves everything that is tied to it where it is.
     """
 
     value: Value
     unit: str = ""
+    id: str = field(default="", compare=False)
 
 
 @dataclass(frozen=True)
 class Factor:
-    """What is varied. ``key`` is a field of the record, or a key of the user's own with its ``name``."""
+    """What is varied. ``key`` is a field of the record, or a key of the user's own with its ``name``.
+
+    ``order`` is how its levels stand: by "value" where they are numbers, or as "typed".
+    """
 
     key: str
     name: str
     levels: tuple[Level, ...]
+    order: str = "typed"
+
+    def __post_init__(self) -> None:
+        """Every level has its own id."""
+        object.__setattr__(self, "levels", _identified(self.levels, "l"))
+
+    def place(self, level_id: str) -> int | None:
+        """The place of the level with that id."""
+        return next((i for i, level in enumerate(self.levels) if level.id == level_id), None)
+
+
+@dataclass(frozen=True)
+class Product:
+    """What a glue level of the user's own stands for: a bottle of the shop, a product or a mixture.
+
+    ``family`` keeps its cautions, times and limits where ``label`` (see core.glue.limits) states none; empty for a glue
+    of no known family. ``bottle`` is the shop's bottle that it is taken from. ``thinned_pct`` is in percent.
+    """
+
+    family: str = ""
+    label: Mapping[str, float] = field(default_factory=dict)
+    bottle: int | None = None
+    grade: str = ""
+    thickness: str = ""
+    additive: str = ""
+    thinned_pct: float | None = None
+
+
+T = TypeVar("T", "Level", "Extra", "Asked")
+
+
+def _identified(things: Sequence[T], prefix: str) -> tuple[T, ...]:
+    """The things, those without an id (or with one that stands before) given the next free one."""
+    found: list[T] = []
+    taken = {x.id for x in things if x.id}
+    seen: set[str] = set()
+    for x in things:
+        own = x.id
+        if not own or own in seen:
+            own = next(f"{prefix}{n}" for n in range(1, len(things) + len(taken) + 2) if f"{prefix}{n}" not in taken)
+            taken.add(own)
+        seen.add(own)
+        found.append(x if own == x.id else replace(x, id=own))
+    return tuple(found)
 
 
 @dataclass(frozen=True)
@@ -84,27 +136,35 @@ class Extra:
     replicates: int
     control: str | None = None
     late: bool = False
+    id: str = field(default="", compare=False)
 
 
 @dataclass(frozen=True)
 class Asked:
-    """A side question, or a claim to be tested, with the labels of the treatments that answer it."""
+    """A side question, or a claim to be tested, with the ids of the treatments that answer it."""
 
     text: str
     treatments: tuple[str, ...] = ()
+    id: str = field(default="", compare=False)
+
+
+Cell = Mapping[str, str]
+"""Cells of the grid by id: factor key -> level id. A factor that is not named stands for each of its levels."""
 
 
 @dataclass(frozen=True)
 class Plan:
-    """A plan. ``constants`` holds the fields that are not varied; ``control`` the level index of each factor.
+    """A plan. ``constants`` holds the fields that are not varied; ``control`` the id of each factor's control level.
 
-    ``dropped`` lists cells (level indices) that are not made, ``extra_replicates`` cells with a count of their own,
-    ``extras`` single treatments beside the grid. ``start`` names the question that the plan began from,
+    ``dropped`` lists cells that are not made, ``extra_replicates`` cells with a count of their own, ``extras`` single
+    treatments beside the grid. ``start`` names the question that the plan began from,
     ``tolerance_mm`` how far a measured size may be off before the piece is questioned,
-    ``guesses`` the load in N that is guessed for a treatment (by its label); locking the plan seals them.
+    ``guesses`` the load in N that is guessed for a treatment (by its id); locking the plan seals them.
     ``tolerances`` says how far a field may leave its planned value, in its base unit, before it is pointed out.
     ``spares`` are made of every treatment in case one is spoiled, ``dummies`` only fill places in clamps, and
-    ``solid_own`` are solid references with a count of their own, by species.
+    ``solid_own`` are solid references with a count of their own, by species; ``products`` what a glue level that is no
+    mere family stands for, by the level's value. ``solid_as_loaded`` has solid pieces of every direction in which the
+    joints are loaded; plans of older formats have the method's usual one only.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -117,10 +177,10 @@ class Plan:
     factors: tuple[Factor, ...] = ()
     constants: Mapping[str, Level] = field(default_factory=dict)
     replicates: int = 6
-    control: tuple[int, ...] | None = None
+    control: Cell = field(default_factory=dict)
     solid_reference: int = 4
-    dropped: tuple[tuple[int, ...], ...] = ()
-    extra_replicates: tuple[tuple[tuple[int, ...], int], ...] = ()
+    dropped: tuple[Cell, ...] = ()
+    extra_replicates: tuple[tuple[Cell, int], ...] = ()
     side_questions: tuple[Asked, ...] = ()
     claims: tuple[Asked, ...] = ()
     extras: tuple[Extra, ...] = ()
@@ -131,61 +191,20 @@ class Plan:
     spares: int = 0
     dummies: int = 0
     solid_own: Mapping[str, int] = field(default_factory=dict)
+    products: Mapping[str, Product] = field(default_factory=dict)
+    solid_as_loaded: bool = True
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT
 
+    def __post_init__(self) -> None:
+        """Everything that can be tied to has an id."""
+        for name, prefix in (("extras", "x"), ("side_questions", "q"), ("claims", "c")):
+            object.__setattr__(self, name, _identified(getattr(self, name), prefix))
+
     def to_json(self) -> dict[str, Any]:
         """The document as plain JSON values."""
         return asdict(self)
-
-
-def plan_from_json(document: Mapping[str, Any]) -> Plan:
-    """A plan from its document. Raises ``Refusal`` for another format or a wrong shape."""
-    try:
-        if document["format"] not in range(1, FORMAT + 1):
-            raise Refusal(
-                [
-                    Problem(
-                        "format",
-                        f"plan format {document['format']} is not known",
-                        "Open it with the version of the program that wrote it.",
-                    )
-                ]
-            )
-        rest = dict(document)
-        rest["factors"] = tuple(
-            Factor(f["key"], f["name"], tuple(Level(**v) for v in f["levels"])) for f in document["factors"]
-        )
-        rest["constants"] = {k: Level(**v) for k, v in document["constants"].items()}
-        rest["assumptions"] = Assumptions(**document["assumptions"])
-        rest["costs"] = Costs(**document.get("costs", {}))
-        rest["extras"] = tuple(_extra(e) for e in document.get("extras", ()))
-        rest["guesses"] = {str(k): float(v) for k, v in document.get("guesses", {}).items()}
-        rest["tolerances"] = {str(k): float(v) for k, v in document.get("tolerances", {}).items()}
-        rest["solid_own"] = {str(k): int(v) for k, v in document.get("solid_own", {}).items()}
-        for key in ("side_questions", "claims"):
-            rest[key] = tuple(_asked(a) for a in document.get(key, ()))
-        if document["format"] < 3:
-            rest.pop("predictions", None)
-        rest["format"] = FORMAT
-        rest["control"] = None if document["control"] is None else tuple(document["control"])
-        rest["dropped"] = tuple(tuple(c) for c in document["dropped"])
-        rest["extra_replicates"] = tuple((tuple(c), n) for c, n in document["extra_replicates"])
-        return Plan(**rest)
-    except (KeyError, TypeError, AttributeError, ValueError) as error:
-        if isinstance(error, Refusal):
-            raise
-        raise Refusal([Problem("plan", f"the document is not a plan: {error}", "Check the file.")]) from error
-
-
-def _extra(e: Mapping[str, Any]) -> Extra:
-    return Extra(e["label"], {k: Level(**v) for k, v in e["changes"].items()}, int(e["replicates"]), e.get("control"),
-                 bool(e.get("late", False)))  # fmt: skip
-
-
-def _asked(a: Mapping[str, Any] | str) -> Asked:
-    return Asked(a) if isinstance(a, str) else Asked(a["text"], tuple(a["treatments"]))
 
 
 def first_plan() -> Plan:
@@ -210,12 +229,12 @@ def _usual_unit(dimension: Dimension | None) -> str:
 def level_name(key: str, level: Level) -> str:
     """A level in words: the choice's name, or the number in the unit it was typed in."""
     if level.value is None:
-        return "none"
+        return "not stated" if key in FIELDS and FIELDS[key].dimension else "none"
     known = FIELDS.get(key)
     if isinstance(level.value, str):
         return value_name(key, level.value)
     if known is not None and known.dimension is not None:
-        return shown(level.value, level.unit or BASE[known.dimension], known.dimension)
+        return as_typed(level.value, known.dimension, level.unit or BASE[known.dimension])
     return f"{level.value:g} {level.unit}".strip()
 
 
@@ -223,6 +242,8 @@ def treatment_name(factor: Factor, level: Level) -> str:
     """A level as it names a treatment: a glue or a species speaks for itself, a number needs its factor's name."""
     name = level_name(factor.key, level)
     known = FIELDS.get(factor.key)
+    if known is not None and known.words and isinstance(level.value, str):
+        return PRESSED.get(level.value, name.lower())
     speaks = known is not None and known.choices is not None
     return name if speaks else f"{factor.name.lower()} {name}"
 
@@ -235,66 +256,6 @@ def method_of(plan: Plan) -> Method:
     return found
 
 
-def cells(plan: Plan) -> list[tuple[int, ...]]:
-    """Level indices of every treatment that is made, the last factor running fastest."""
-    grid = product(*(range(len(f.levels)) for f in plan.factors))
-    return [c for c in grid if c not in plan.dropped]
-
-
-def record_of(plan: Plan, cell: tuple[int, ...]) -> dict[str, Level]:
-    """The whole record of a treatment: constants with this cell's levels over them, free factors included."""
-    record = dict(plan.constants)
-    for factor, index in zip(plan.factors, cell, strict=True):
-        record[factor.key] = factor.levels[index]
-    return record
-
-
-def base_cell(plan: Plan) -> tuple[int, ...]:
-    """The cell that single treatments start from: the control, or the first level of every factor."""
-    return plan.control if plan.control is not None else (0,) * len(plan.factors)
-
-
-def record_of_extra(plan: Plan, extra: Extra) -> dict[str, Level]:
-    """The whole record of a single treatment."""
-    return {**record_of(plan, base_cell(plan)), **extra.changes}
-
-
-def records(plan: Plan) -> list[dict[str, Level]]:
-    """The records of all joints that the plan makes: the grid, then the single treatments."""
-    return [record_of(plan, c) for c in cells(plan)] + [record_of_extra(plan, e) for e in plan.extras]
-
-
-def forms_of(plan: Plan) -> tuple[str, ...]:
-    """The joint forms that the plan makes, each once, as its method can break them."""
-    method = method_of(plan)
-    found = (
-        [method.form(_text(r.get("form"))).key for r in records(plan)] if all(f.levels for f in plan.factors) else []
-    )
-    return tuple(dict.fromkeys(found)) or (method.form(_text(plan.constants.get("form"))).key,)
-
-
-def completed(plan: Plan) -> Plan:
-    """The plan with the usual value of every size that its method and joint forms ask for and that is not stated."""
-    if plan.method not in METHODS:
-        return plan
-    usual = {s.key: s.nominal for s in METHODS[plan.method].sizes_for(forms_of(plan))}
-    return replace(plan, sizes={**usual, **plan.sizes})
-
-
-def _text(level: Level | None) -> str | None:
+def level_text(level: Level | None) -> str | None:
+    """The text of a level; ``None`` for a number or nothing."""
     return level.value if level is not None and isinstance(level.value, str) else None
-
-
-def pieces_in_all(plan: Plan) -> int:
-    """Number of pieces that a lock would make, spares and dummies included."""
-    own = dict(plan.extra_replicates)
-    joints = sum(own.get(c, plan.replicates) for c in cells(plan)) + sum(e.replicates for e in plan.extras)
-    treated = len(cells(plan)) + len(plan.extras)
-    species = {r["species"] for r in records(plan) if "species" in r} if method_of(plan).solid else set()
-    solids = sum(solid_count(plan, level) for level in species)
-    return joints + solids + plan.spares * treated + plan.dummies
-
-
-def solid_count(plan: Plan, species: Level) -> int:
-    """How many solid pieces of a species the plan makes."""
-    return plan.solid_own.get(str(species.value), plan.solid_reference)

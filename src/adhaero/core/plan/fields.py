@@ -5,8 +5,10 @@ A factor is one of these, or a name of the user's own: free factors are carried,
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
+from adhaero.core.glue.pressing import MEANS
 from adhaero.core.joint import METALS, ORIENTATIONS
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES, NO_GLUE
@@ -19,6 +21,7 @@ class Field:
     """A field of the record. ``choices`` maps keys to names; a quantity has a dimension and a range instead.
 
     A plan must state what is ``needed``; what is not, and is not stated, is as usual and nobody looks at it.
+    ``words`` may stand for a number of the quantity: what they stand for is worked out in core.plan.records.
     """
 
     key: str
@@ -31,6 +34,7 @@ class Field:
     high: float = 0.0
     needed: bool = True
     may_be_none: bool = False
+    words: Mapping[str, str] = field(default_factory=dict)
 
 
 CONDITIONINGS: dict[str, str] = {
@@ -82,6 +86,9 @@ PREPS: dict[str, str] = {
     "oily": "Oily",
 }
 
+AT_RELEASE, UNTIL_BROKEN = "at release", "until broken"
+"""Words for a time: an age that is the clamp time, and a clamp time that is the age."""
+
 _DAY = 86400.0
 _GLUE_NAMES = {k: g.name for k, g in GLUES.items()} | {NO_GLUE: "No glue"}
 
@@ -102,9 +109,14 @@ FIELDS: dict[str, Field] = {
         Field("orientation", "Grain orientation", "long-parallel", {k: o.name for k, o in ORIENTATIONS.items()}),
         Field("glue", "Glue", "pva-indoor", _GLUE_NAMES, free_text=True, may_be_none=True),
         Field("prep", "Surface prep", "planed", PREPS, free_text=True),
-        Field("pressure_mpa", "Clamp pressure", 0.8, dimension=Dimension.STRESS, low=0.0, high=20.0),
-        Field("clamp_s", "Clamp time", 4 * 3600.0, dimension=Dimension.TIME, low=0.0, high=60 * _DAY),
-        Field("cure_s", "Cure time", 3 * _DAY, dimension=Dimension.TIME, low=0.0, high=20 * 366 * _DAY),
+        Field("pressure_mpa", "Clamp pressure", 0.8, dimension=Dimension.STRESS, low=0.0, high=20.0, may_be_none=True,
+              words=MEANS),
+        Field("clamp_s", "Clamp time", 4 * 3600.0, dimension=Dimension.TIME, low=0.0, high=60 * _DAY,
+              words={UNTIL_BROKEN: "Until broken"}),
+        Field("cure_s", "Cure time", 3 * _DAY, dimension=Dimension.TIME, low=0.0, high=50 * 366 * _DAY,
+              words={AT_RELEASE: "At release"}),
+        _more("press_by", "Means of pressing", None, MEANS),
+        _more("grit", "Sanding grit", 120.0, dimension=Dimension.NUMBER, low=16, high=5000),
         _more("form", "Joint form", None, {k: f.name for k, f in FORMS.items()}),
         _more("conditioning", "Conditioning", "dry", CONDITIONINGS, free_text=True),
         _more("species_b", "Other adherend", None, _MATERIALS, free_text=True),
@@ -126,4 +138,6 @@ def value_name(field: str, value: str | float) -> str:
     known = FIELDS.get(field)
     if known is not None and known.choices is not None and isinstance(value, str):
         return known.choices.get(value, value)
+    if known is not None and isinstance(value, str):
+        return known.words.get(value, value)
     return str(value)

@@ -43,6 +43,7 @@ def _times(key: str, *values: float, unit: str = "h") -> Factor:
     return Factor(key, FIELDS[key].name, tuple(Level(v, unit) for v in values))
 
 
+_AGES = (*(Level(n * _YEAR / 12, "mo") for n in (1, 6)), *(Level(n * _YEAR, "y") for n in (1, 2, 5)))
 _COMMON = ("pva-indoor", "pva-damp", "polyurethane", "epoxy-slow")
 
 QUESTIONS: dict[str, Question] = {
@@ -72,8 +73,7 @@ QUESTIONS: dict[str, Question] = {
         Question("how-ages", "How does it age?", "How does the bond age over the years?",
                  "Pulls over five years: keep spares, store all in one place, glue all on one day.",
                  (_f("glue", "pva-indoor", "polyurethane", "epoxy-slow"),
-                  Factor("cure_s", "Age at the break", (Level(30 * _DAY, "d"), Level(_YEAR / 2, "d"), Level(_YEAR, "d"),
-                         Level(2 * _YEAR, "d"), Level(5 * _YEAR, "d")))), control=(0, 0)),
+                  Factor("cure_s", "Age at the break", _AGES)), control=(0, 0)),
         Question("which-form", "Which joint form?", "Which corner joint is strongest?",
                  "Same member size for all; note the glued area of each: area alone does not explain.",
                  (_f("form", "mortise-tenon", "dowelled", "loose-tenon-along", "mitre"),), method="racking",
@@ -116,7 +116,7 @@ def plan_for(key: str) -> Plan:
         factors=q.factors,
         constants={k: v for k, v in constants.items() if k not in varied},
         replicates=q.replicates,
-        control=q.control,
+        control={f.key: f.levels[i].id for f, i in zip(q.factors, q.control or (), strict=False)},
         solid_reference=4 if method.solid else 0,
         extras=q.extras,
         policy=q.policy,

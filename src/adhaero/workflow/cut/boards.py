@@ -7,17 +7,20 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-from adhaero.core.cut import cutlist, taken
+from adhaero.core.cut import cutlist, recutting
 from adhaero.core.cut.blanks import blanks
 from adhaero.core.cut.cutlist import CutBlank, Cutting, Short, Wanted
 from adhaero.core.cut.layout import Board, Need, Rect, Saw
 from adhaero.core.plan.allocation import Balance
 from adhaero.core.plan.fields import value_name
+from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Problems, refuse
+from adhaero.core.units import Units
 from adhaero.store import boards as store
 from adhaero.store.boards import StoredBoard
-from adhaero.workflow.facts import Facts, find_piece, load
-from adhaero.workflow.workshop import Act, NotFound, Workshop
+from adhaero.workflow.batch_record import BatchRecord, find_piece
+from adhaero.workflow.context import Act, AppContext, NotFound
+from adhaero.workflow.record_loading import load
 
 SPOILED = "spoiled"
 
@@ -82,7 +85,7 @@ def _check(b: StoredBoard) -> None:
     p.raise_if_any()
 
 
-def add_board(w: Workshop, b: StoredBoard, key: str | None) -> dict[str, Any]:
+def add_board(w: AppContext, b: StoredBoard, key: str | None) -> dict[str, Any]:
     """A new board; its label must be new."""
     clean = replace(b, label=b.label.strip())
     _check(clean)
@@ -95,7 +98,7 @@ def add_board(w: Workshop, b: StoredBoard, key: str | None) -> dict[str, Any]:
     return w.perform(Act("shop", "board", f"Added the board {clean.label}", key=key, request=repr(clean)), body)
 
 
-def retire_board(w: Workshop, board_id: int, key: str | None) -> dict[str, Any]:
+def retire_board(w: AppContext, board_id: int, key: str | None) -> dict[str, Any]:
     """Take a board out of use."""
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
@@ -107,11 +110,11 @@ def retire_board(w: Workshop, board_id: int, key: str | None) -> dict[str, Any]:
     return w.perform(Act("shop", "retire", "Took a board out of use", key=key, request=f"retire {board_id}"), body)
 
 
-def _wanted(facts: Facts, saw: Saw) -> list[Wanted]:
-    order = {t: i for i, t in enumerate(facts.treatments)}
+def _wanted(record: BatchRecord, saw: Saw) -> list[Wanted]:
+    order = {t: i for i, t in enumerate(record.treatments)}
     found = []
-    for s in facts.pieces:
-        need = Need(blanks(facts.plan.method, s.role, facts.plan.sizes), saw)
+    for s in record.pieces:
+        need = Need(blanks(record.plan.method, s.role, record.plan.sizes, record.form(s).key, record.loaded(s)), saw)
         found.append(Wanted(s.code, order[s.treatment_id], s.species_a, need))
     return found
 
@@ -119,7 +122,7 @@ def _wanted(facts: Facts, saw: Saw) -> list[Wanted]:
 def _stock(conn: sqlite3.Connection, batch_id: int, saw: Saw) -> list[Board]:
     """The boards of the shop without what other batches take from them."""
     others = store.taken_by_others(conn, batch_id)
-    return [taken.without(b, others.get(b.id, ()), saw.kerf) for b in store.boards(conn)]
+    return [recutting.without(b, others.get(b.id, ()), saw.kerf) for b in store.boards(conn)]
 
 
 def _document(found: Cutting, saw: Saw, share: str) -> dict[str, Any]:
@@ -137,7 +140,7 @@ def _cutting(d: dict[str, Any]) -> Cutting:
 
 
 def lay_out(
-    w: Workshop, batch_id: int, saw: Saw, chosen: Sequence[int] | None, share: str, person: str, key: str | None
+    w: AppContext, batch_id: int, saw: Saw, chosen: Sequence[int] | None, share: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """Lay out all pieces of a batch on boards of the shop (all, or the ``chosen`` ones). Replaces an older layout."""
     p = Problems()
@@ -149,37 +152,40 @@ def lay_out(
     p.raise_if_any()
     seed = w.new_seed()
 
-    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
+    def prepare(conn: sqlite3.Connection) -> Cutting:
+        record = load(w, conn, batch_id)
         stock = [b for b in _stock(conn, batch_id, saw) if chosen is None or b.id in chosen]
-        wanted = _wanted(facts, saw)
+        wanted = _wanted(record, saw)
         if not stock:
             raise refuse("boards", "there is no board to cut from", "Add boards under Shop.")
-        found = cutlist.cutting(wanted, stock, seed, share=share)
+        return cutlist.cutting(wanted, stock, seed, share=share)
+
+    def write(conn: sqlite3.Connection, action_id: int, found: Cutting) -> dict[str, Any]:
         store.add_cut_plan(conn, batch_id, _document(found, saw, share), seed, w.stamp(), action_id)
         return {"pieces": len({b.code for b in found.blanks if b.code})}
 
     request = f"{saw}{chosen}{share}"
-    return w.perform(Act("cut", "layout", "Laid the blanks out", batch_id, person, key=key, request=request), body)
+    act = Act("cut", "layout", "Laid the blanks out", batch_id, person, key=key, request=request)
+    return w.perform_prepared(act, prepare, write)
 
 
-def recut(w: Workshop, batch_id: int, code: str, person: str, key: str | None) -> dict[str, Any]:
+def recut(w: AppContext, batch_id: int, code: str, person: str, key: str | None) -> dict[str, Any]:
     """Give a spoiled piece a place that was left over: on its own board if there is one. The old place is lost."""
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
-        piece, plan = find_piece(conn, facts, code), store.cut_plan(conn, batch_id)
+        record = load(w, conn, batch_id, action_id)
+        piece, plan = find_piece(conn, record, code), store.cut_plan(conn, batch_id)
         if plan is None:
             raise refuse("code", "nothing is laid out yet", "Lay the blanks out first.")
         cut = _cutting(plan.document)
         own = [b for b in cut.blanks if b.code == piece.code]
         if not own:
             raise refuse("code", f"{piece.code} has no place on a board", "Find places for the new pieces first.")
-        runs = taken.left_over(cut.blanks, [(b.side, b.rect.length, b.rect.width) for b in own])
+        runs = recutting.left_over(cut.blanks, [(b.side, b.rect.length, b.rect.width) for b in own])
         runs.sort(key=lambda run: run[0].board_id != own[0].board_id)
         if not runs:
             raise refuse("code", "no place is left over for it on these boards", "Add a board and lay out again.")
-        blanks = taken.given(taken.given(cut.blanks, own, SPOILED), runs[0], piece.code)
+        blanks = recutting.given(recutting.given(cut.blanks, own, SPOILED), runs[0], piece.code)
         document = {**plan.document, "blanks": [asdict(b) for b in blanks], "spare": cut.spare - 1}
         store.add_cut_plan(conn, batch_id, document, plan.seed, w.stamp(), action_id)
         return {"pieces": 1}
@@ -187,59 +193,66 @@ def recut(w: Workshop, batch_id: int, code: str, person: str, key: str | None) -
     return w.perform(Act("cut", "recut", f"Recut {code}", batch_id, person, key=key, request=f"recut {code}"), body)
 
 
-def place_more(w: Workshop, batch_id: int, person: str, key: str | None) -> dict[str, Any]:
+def place_more(w: AppContext, batch_id: int, person: str, key: str | None) -> dict[str, Any]:
     """Find places for pieces that have none yet (made by an amendment); what is laid out stays where it is."""
 
-    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
+    def prepare(conn: sqlite3.Connection) -> tuple[dict[str, Any], int, int]:
+        record = load(w, conn, batch_id)
         plan = store.cut_plan(conn, batch_id)
         if plan is None:
             raise refuse("code", "nothing is laid out yet", "Lay the blanks out first.")
         saw, cut = Saw(**plan.document["saw"]), _cutting(plan.document)
-        every = _wanted(facts, saw)
+        every = _wanted(record, saw)
         placed = {b.code for b in cut.blanks}
         missing = [x for x in every if x.code not in placed]
-        more = taken.with_more(cut, missing, every, _stock(conn, batch_id, saw), saw, w.new_seed())
-        store.add_cut_plan(
-            conn, batch_id, _document(more, saw, plan.document["share"]), plan.seed, w.stamp(), action_id
-        )
-        return {"pieces": len({b.code for b in more.blanks} - placed)}
+        more = recutting.with_more(cut, missing, every, _stock(conn, batch_id, saw), saw, w.new_seed())
+        found = len({b.code for b in more.blanks} - placed)
+        return _document(more, saw, plan.document["share"]), plan.seed, found
 
-    return w.perform(Act("cut", "layout", "Found places for new pieces", batch_id, person, key=key), body)
+    def write(conn: sqlite3.Connection, action_id: int, made: tuple[dict[str, Any], int, int]) -> dict[str, Any]:
+        document, seed, found = made
+        store.add_cut_plan(conn, batch_id, document, seed, w.stamp(), action_id)
+        return {"pieces": found}
+
+    act = Act("cut", "layout", "Found places for new pieces", batch_id, person, key=key)
+    return w.perform_prepared(act, prepare, write)
 
 
-def layout(w: Workshop, conn: sqlite3.Connection, facts: Facts) -> CutLayout | None:
+def layout(w: AppContext, conn: sqlite3.Connection, record: BatchRecord) -> CutLayout | None:
     """The plan at the saw that stands, as it is shown; ``None`` before there is one."""
-    plan = store.cut_plan(conn, facts.batch.id)
+    plan = store.cut_plan(conn, record.batch.id)
     if plan is None:
         return None
     d = plan.document
     saw, cut = Saw(**d["saw"]), _cutting(plan.document)
     stock = {b.id: b for b in store.boards(conn)}
-    others = store.taken_by_others(conn, facts.batch.id)
+    others = store.taken_by_others(conn, record.batch.id)
     known = [stock[b] for b in d["boards"] if b in stock]
-    letter = {s.code: facts.treatments[s.treatment_id].letter for s in facts.pieces}
-    needs = list({w_.need.blanks: w_.need for w_ in _wanted(facts, saw)}.values())
+    letter = {s.code: record.treatments[s.treatment_id].letter for s in record.pieces}
+    wanted = _wanted(record, saw)
+    needs = list({x.need.blanks: x.need for x in wanted}.values())
     maps = [BoardMap(b, [x for x in cut.blanks if x.board_id == b.id],
-                     list(taken.bands(others.get(b.id, ()), b, 0.0))) for b in known]  # fmt: skip
-    placed = {b.code for b in cut.blanks}
+                     list(recutting.bands(others.get(b.id, ()), b, 0.0))) for b in known]  # fmt: skip
+    home = {b.code: b.board_id for b in reversed(cut.blanks) if b.code not in ("", SPOILED)}
+    placed = set(home)
+    even, short = cutlist.balance_on(home, wanted), cutlist.still_short(cut.short, home, wanted)
     clashes = [m.board.label for m in maps if any(t.overlaps(b.rect) for t in m.taken for b in m.blanks)]
     return CutLayout(
         maps=maps,
         shares=[_share(m, letter) for m in maps],
-        worst=d["balance"]["worst"],
-        confounded=d["balance"]["confounded"],
+        worst=even.worst,
+        confounded=even.confounded,
         spare=cut.spare,
         lower_bound=cut.lower_bound,
         fences_mm=cutlist.fences(needs, known),
         stops_mm=cutlist.stops(needs),
-        short=cut.short,
-        sentences=[*_sentences(cut.short, d["balance"], clashes), *cutlist.cautions(needs, known)],
+        short=short,
+        sentences=[*_sentences(short, even, clashes, record.units), *cutlist.cautions(needs, known, record.units)],
         saw=saw,
         share=d["share"],
         seed=plan.seed,
-        stale=len(known) < len(d["boards"]) or placed - {"", SPOILED} - set(letter) != set(),
-        placeless=[s.code for s in facts.pieces if s.code not in placed],
+        stale=len(known) < len(d["boards"]) or placed - set(letter) != set(),
+        placeless=[s.code for s in record.pieces if s.code not in placed],
     )
 
 
@@ -251,13 +264,12 @@ def _share(m: BoardMap, letter: dict[str, str]) -> Share:
     return Share(m.board.label, dict(sorted(counts.items())))
 
 
-def _sentences(short: list[Short], balance: dict[str, Any], clashes: list[str]) -> list[str]:
+def _sentences(short: list[Short], even: Balance, clashes: list[str], units: Units) -> list[str]:
     found = [f"{label} is laid out for another batch too: lay out again." for label in clashes]
-    found += [
-        f"You are short by {s.length_mm / 1000:.1f} m of {value_name('species', s.species).lower()}, ripped "
-        f"{s.strip_mm:g} mm wide: {s.pieces} pieces have no place."
-        for s in short
-    ]
-    if balance["confounded"]:
+    for s in short:
+        wide, wood = units.text(s.strip_mm, Dimension.LENGTH), value_name("species", s.species).lower()
+        left = "1 piece has" if s.pieces == 1 else f"{s.pieces} pieces have"
+        found.append(f"You are short by {s.length_mm / 1000:.1f} m of {wood}, ripped {wide} wide: {left} no place.")
+    if even.confounded:
         found.append("Every treatment comes from boards of its own: board and treatment cannot be told apart.")
     return found

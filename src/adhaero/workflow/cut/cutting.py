@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from adhaero.core.cut.blanks import blanks
+from adhaero.core.cut.measurements import MEASUREMENTS
 from adhaero.core.joint_forms import Size
 from adhaero.core.observation import Kind
-from adhaero.core.plan.document import forms_of
+from adhaero.core.plan.records import forms_of
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats.labels import Symbol, symbol
@@ -19,17 +20,12 @@ from adhaero.store import boards as store_boards
 from adhaero.store import shop, specimens
 from adhaero.store.boards import StoredBoard
 from adhaero.store.specimens import Specimen
+from adhaero.workflow.batch_record import BatchRecord, find_piece
+from adhaero.workflow.context import Act, AppContext
 from adhaero.workflow.cut import boards
 from adhaero.workflow.cut.boards import CutLayout
-from adhaero.workflow.facts import Facts, find_piece, load
-from adhaero.workflow.workshop import Act, Workshop
+from adhaero.workflow.record_loading import load
 
-_OTHER: dict[str, tuple[str, Dimension, float, float]] = {
-    "gap": ("Gap", Dimension.LENGTH, 0, 20),
-    "moisture": ("Moisture", Dimension.SHARE, 0, 200),
-    "mass": ("Mass", Dimension.MASS, 0.1, 100_000),
-}
-"""What may be measured of every piece beside the sizes of its method: name, dimension, sane range."""
 FAR_OFF = 0.15
 """A size this share away from the nominal one is questioned: a slip of the unit or a wrong piece."""
 
@@ -77,60 +73,60 @@ class CutView:
     stock: list[StoredBoard]
 
 
-def _sizes(facts: Facts) -> tuple[Size, ...]:
-    return facts.method.sizes_for(forms_of(facts.plan))
+def _sizes(record: BatchRecord) -> tuple[Size, ...]:
+    return record.method.sizes_for(forms_of(record.plan))
 
 
-def _question(facts: Facts, specimen_id: int) -> str | None:
+def _question(record: BatchRecord, specimen_id: int) -> str | None:
     """What is odd about a piece's sizes: so far off that it is a slip, or beyond the plan's tolerance."""
-    names = {s.key: s.name for s in _sizes(facts)}
-    for key, m in facts.measured.get(specimen_id, {}).items():
-        nominal = facts.plan.sizes.get(key)
+    names = {s.key: s.name for s in _sizes(record)}
+    for key, m in record.measured.get(specimen_id, {}).items():
+        nominal = record.plan.sizes.get(key)
         if not nominal or key not in names:
             continue
         off = m.value - nominal
         if abs(off / nominal) > FAR_OFF:
-            return (
-                f"{names[key]} is {100 * off / nominal:+.0f} % off the planned {nominal:g} mm: right piece, right unit?"
-            )
-        if abs(off) > facts.plan.tolerance_mm + 1e-9:
-            return f"{names[key]} is {off:+.1f} mm off; the plan allows {facts.plan.tolerance_mm:g} mm."
+            planned = record.units.typed(nominal, Dimension.LENGTH)
+            return f"{names[key]} is {100 * off / nominal:+.0f} % off the planned {planned}: right piece, right unit?"
+        if abs(off) > record.plan.tolerance_mm + 1e-9:
+            far, allowed = (record.units.text(x, Dimension.LENGTH) for x in (abs(off), record.plan.tolerance_mm))
+            return f"{names[key]} is {far} too {'large' if off > 0 else 'small'}; the plan allows {allowed}."
     return None
 
 
-def _row(facts: Facts, s: Specimen) -> CutRow:
-    t = facts.treatments[s.treatment_id]
+def _row(record: BatchRecord, s: Specimen) -> CutRow:
+    t = record.treatments[s.treatment_id]
     return CutRow(
         code=s.code,
         treatment=t.letter,
         label=t.label,
         role=s.role,
-        part=facts.part(s),
-        instead_of=facts.parts[s.id].instead_of if s.id in facts.parts else "",
+        part=record.part(s),
+        instead_of=record.parts[s.id].instead_of if s.id in record.parts else "",
         replicate=s.replicate,
         halves=_halves(s),
-        sizes={k: SizeView(m.value, m.typed) for k, m in facts.measured.get(s.id, {}).items()},
-        area_mm2=facts.area_mm2(s),
-        measured=facts.is_measured(s.id),
-        aside=s.id in facts.observed and facts.observed[s.id].observation.kind is Kind.VOID,
-        question=_question(facts, s.id),
+        sizes={k: SizeView(m.value, m.typed) for k, m in record.measured.get(s.id, {}).items()},
+        area_mm2=record.area_mm2(s),
+        measured=record.is_measured(s.id),
+        aside=s.id in record.observed and record.observed[s.id].observation.kind is Kind.VOID,
+        question=_question(record, s.id),
     )
 
 
-def view(w: Workshop, batch_id: int) -> CutView:
+def view(w: AppContext, batch_id: int) -> CutView:
     """The cut sheet of a locked batch, in the order of the plan."""
     with w.db.read() as conn:
-        facts = load(w, conn, batch_id)
-        laid, stock = boards.layout(w, conn, facts), store_boards.boards(conn)
-    made_of = {role: len(blanks(facts.plan.method, role, facts.plan.sizes)) for role in ("joint", "solid")}
-    wood = [m for s in facts.pieces for m in (s.species_a, s.species_b, s.species_b)[: made_of[s.role]]]
-    rows = [facts.row("cut", s, _row) for s in facts.pieces]
+        record = load(w, conn, batch_id)
+        laid, stock = boards.layout(w, conn, record), store_boards.boards(conn)
+    made_of = {role: len(blanks(record.plan.method, role, record.plan.sizes)) for role in ("joint", "solid")}
+    wood = [m for s in record.pieces for m in (s.species_a, s.species_b, s.species_b)[: made_of[s.role]]]
+    rows = [record.row("cut", s, _row) for s in record.pieces]
     return CutView(
         batch_id=batch_id,
-        name=facts.batch.name,
-        nominal=dict(facts.plan.sizes),
-        size_names={s.key: s.name for s in _sizes(facts)} | {k: name for k, (name, *_) in _OTHER.items()},
-        to_measure=list(facts.to_measure),
+        name=record.batch.name,
+        nominal=dict(record.plan.sizes),
+        size_names={s.key: s.name for s in _sizes(record)} | {k: m.name for k, m in MEASUREMENTS.items()},
+        to_measure=list(record.to_measure),
         blanks=dict(Counter(wood)),
         rows=rows,
         measured=sum(r.measured for r in rows),
@@ -150,15 +146,15 @@ class Label:
     symbol: Symbol
 
 
-def labels(w: Workshop, batch_id: int, *, blind: bool) -> list[Label]:
+def labels(w: AppContext, batch_id: int, *, blind: bool) -> list[Label]:
     """A label for every half in the order of the plan. A blind one does not tell the treatment."""
     with w.db.read() as conn:
-        facts = load(w, conn, batch_id)
-        laid = boards.layout(w, conn, facts)
+        record = load(w, conn, batch_id)
+        laid = boards.layout(w, conn, record)
     board = {b.code: m.board.label for m in laid.maps for b in m.blanks} if laid else {}
     found = []
-    for s in facts.pieces:
-        t = facts.treatments[s.treatment_id]
+    for s in record.pieces:
+        t = record.treatments[s.treatment_id]
         shown = ("", "") if blind else (t.letter, t.label)
         for half in _halves(s):
             found.append(Label(half, *shown, board.get(s.code, ""), symbol(half.upper())))
@@ -178,16 +174,17 @@ class Typed:
     text: str
 
 
-def read_size(facts: Facts, quantity: str, text: str, length_unit: str, field: str) -> float:
+def read_size(record: BatchRecord, quantity: str, text: str, length_unit: str, field: str) -> float:
     """A typed size in its base unit; ``Refusal`` with ``field`` for what cannot be."""
-    size = next((s for s in _sizes(facts) if s.key == quantity), None)
+    size = next((s for s in _sizes(record) if s.key == quantity), None)
     if size is not None:
         dimension = Dimension.LENGTH if size.unit else Dimension.NUMBER
         name, low, high = size.name, size.low, size.high
-    elif quantity in _OTHER:
-        name, dimension, low, high = _OTHER[quantity]
+    elif quantity in MEASUREMENTS:
+        more = MEASUREMENTS[quantity]
+        name, dimension, low, high = more.name, more.dimension, more.low, more.high
     else:
-        known = [s.key for s in _sizes(facts)] + list(_OTHER)
+        known = [s.key for s in _sizes(record)] + list(MEASUREMENTS)
         raise refuse(field, f"{quantity!r} is not measured on a piece", "Use one of: " + ", ".join(known) + ".")
     default = {Dimension.LENGTH: length_unit, Dimension.SHARE: "%", Dimension.MASS: "g"}.get(dimension, "")
     try:
@@ -204,17 +201,17 @@ def read_size(facts: Facts, quantity: str, text: str, length_unit: str, field: s
     return value
 
 
-def measure(w: Workshop, batch_id: int, cells: Sequence[Typed], person: str, key: str | None) -> dict[str, Any]:
+def measure(w: AppContext, batch_id: int, cells: Sequence[Typed], person: str, key: str | None) -> dict[str, Any]:
     """Save typed sizes, all or none; every wrong cell is named (``CODE quantity``)."""
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
+        record = load(w, conn, batch_id, action_id)
         unit = shop.settings(conn).get("units", {}).get("length", "mm")
         problems, good = Problems(), []
         for cell in cells:
             try:
-                piece = find_piece(conn, facts, cell.code)
-                value = read_size(facts, cell.quantity, cell.text, unit, f"{piece.code} {cell.quantity}")
+                piece = find_piece(conn, record, cell.code)
+                value = read_size(record, cell.quantity, cell.text, unit, f"{piece.code} {cell.quantity}")
                 good.append((piece.id, cell.quantity, value, cell.text.strip()))
             except Refusal as refusal:
                 problems.take(refusal)

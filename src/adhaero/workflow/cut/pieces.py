@@ -1,4 +1,4 @@
-"""One piece in full: its members, what was done to their faces, what is wrong with the wood, and its history."""
+"""One piece in full: its adherends, what was done to their faces, what is wrong with the wood, and its history."""
 
 from __future__ import annotations
 
@@ -9,11 +9,13 @@ from datetime import datetime
 from typing import Any
 
 from adhaero.core.refusal import Problems, Refusal, refuse
-from adhaero.store import glueups, members
-from adhaero.store.members import Adherend, Step
-from adhaero.workflow.facts import Facts, find_piece, find_pieces, load
+from adhaero.store import adherends, glueups
+from adhaero.store.adherends import Adherend, Step
+from adhaero.workflow.batch_record import BatchRecord, find_piece, find_pieces
+from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.glue.air import stays
-from adhaero.workflow.workshop import Act, Workshop, iso, moment
+from adhaero.workflow.piece_records import flags
+from adhaero.workflow.record_loading import load
 
 MACHINED = ("planed", "jointed", "sawn", "sanded", "scraped")
 
@@ -33,13 +35,13 @@ class PieceView:
     """A piece in full. ``since_machining_h`` is the time from the last machining to gluing, by side.
 
     ``coarsest`` is the coarsest grit named; ``pair`` the two halves as they were glued, ``stood`` where
-    it stood with what the air was like meanwhile.
+    it stood with what the air was like meanwhile; ``flags`` what is worth minding about it.
     """
 
     code: str
     treatment: str
     label: str
-    members: list[Adherend]
+    adherends: list[Adherend]
     steps: list[Step]
     coarsest: int | None
     since_machining_h: dict[str, float]
@@ -47,32 +49,34 @@ class PieceView:
     pair: list[str]
     swapped: str
     stood: list[tuple[str, str]]
+    flags: list[str]
 
 
-def view(w: Workshop, batch_id: int, code: str) -> PieceView:
+def view(w: AppContext, batch_id: int, code: str) -> PieceView:
     """The piece with that code."""
     with w.db.read() as conn:
-        facts = load(w, conn, batch_id)
-        s = find_piece(conn, facts, code)
-        steps, own = members.steps(conn, s.id), glueups.events(conn, batch_id, {s.id})
-        adherends = members.adherends(conn, s.id)
-        stood = [(place, found.in_words() or "nothing was read") for place, found in stays(conn, facts, s, w.now())]
-    glued = facts.pressed_at(s) if facts.members.get(s.id) else None
+        record = load(w, conn, batch_id)
+        s = find_piece(conn, record, code)
+        steps, own = adherends.steps(conn, s.id), glueups.events(conn, batch_id, {s.id})
+        sides = adherends.adherends(conn, s.id)
+        stood = [(place, found.in_words() or "nothing was read") for place, found in stays(conn, record, s, w.now())]
+    glued = record.pressed_at(s) if record.members.get(s.id) else None
     swap = next((e for e in reversed(own) if e.kind == "swapped"), None)
-    halves = [f"{s.code}-{a.side}" for a in adherends] if s.role == "joint" else [s.code]
-    t = facts.treatments[s.treatment_id]
+    halves = [f"{s.code}-{a.side}" for a in sides] if s.role == "joint" else [s.code]
+    t = record.treatments[s.treatment_id]
     return PieceView(
         code=s.code,
         treatment=t.letter,
         label=t.label,
-        members=adherends,
+        adherends=sides,
         steps=steps,
         coarsest=min((x.grit for x in steps if x.grit), default=None),
         since_machining_h=_since_machining(steps, glued) if glued else {},
         defects=[Defect(e.value["side"], e.note, e.value["found"], e.at) for e in own if e.kind == "defect"],
-        pair=list(swap.value["pair"]) if swap else halves,
+        pair=list(swap.value["pair"]) or halves if swap else halves,
         swapped=swap.note if swap else "",
         stood=stood,
+        flags=[f.text for f in flags(record, s)],
     )
 
 
@@ -85,20 +89,20 @@ def _since_machining(steps: Sequence[Step], glued_at: datetime) -> dict[str, flo
 
 
 def note_defect(
-    w: Workshop, batch_id: int, code: str, side: str, text: str, person: str, key: str | None
+    w: AppContext, batch_id: int, code: str, side: str, text: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """Write down a fault of a member. Whether it was found before or after the test follows from the record."""
     words = " ".join(text.split())
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
-        piece = find_piece(conn, facts, code)
+        record = load(w, conn, batch_id, action_id)
+        piece = find_piece(conn, record, code)
         p = Problems()
-        p.check(side in {a.side for a in members.adherends(conn, piece.id)}, "side", "is no member of this piece",
+        p.check(side in {a.side for a in adherends.adherends(conn, piece.id)}, "side", "is no adherend of this piece",
                 "Choose one of its halves.")  # fmt: skip
         p.check(2 <= len(words) <= 300, "text", "the fault is not described", "Say what it is and where.")
         p.raise_if_any()
-        value = {"side": side, "found": "after the test" if piece.id in facts.observed else "before the test"}
+        value = {"side": side, "found": "after the test" if piece.id in record.observed else "before the test"}
         glueups.add_events(conn, [piece.id], "defect", w.stamp(), words, action_id, value)
         return {"pieces": 1}
 
@@ -109,13 +113,13 @@ def note_defect(
 
 
 def write_steps(
-    w: Workshop, batch_id: int, codes: Sequence[str], steps: Sequence[Step], person: str, key: str | None
+    w: AppContext, batch_id: int, codes: Sequence[str], steps: Sequence[Step], person: str, key: str | None
 ) -> dict[str, Any]:
     """Write what was done to the faces, in order, for several pieces at once (both sides, or the one named)."""
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
-        pieces = find_pieces(conn, facts, codes)
+        record = load(w, conn, batch_id, action_id)
+        pieces = find_pieces(conn, record, codes)
         p = Problems()
         p.check(bool(pieces), "codes", "no piece is chosen", "Choose the pieces that this was done to.")
         p.check(bool(steps), "steps", "there is no step", "Write the first one down.")
@@ -133,7 +137,7 @@ def write_steps(
             Step(s.side, i, s.step.strip(), s.grit, s.amount_g_m2, s.dilution, s.wait_s, _stored(s.at))
             for i, s in enumerate(steps, 1)
         ]
-        members.add_steps(conn, [s.id for s in pieces], listed, action_id)
+        adherends.add_steps(conn, [s.id for s in pieces], listed, action_id)
         return {"pieces": len(pieces)}
 
     request = f"{list(codes)}{list(steps)}"
@@ -158,11 +162,11 @@ class Pairing:
     text: str
 
 
-def check_pair(w: Workshop, batch_id: int, first: str, second: str) -> Pairing:
+def check_pair(w: AppContext, batch_id: int, first: str, second: str) -> Pairing:
     """Whether two labels, typed or scanned, are the halves of one piece."""
     with w.db.read() as conn:
-        facts = load(w, conn, batch_id)
-        a, b = _half(conn, facts, first, "first"), _half(conn, facts, second, "second")
+        record = load(w, conn, batch_id)
+        a, b = _half(conn, record, first, "first"), _half(conn, record, second, "second")
     if a[0] != b[0]:
         return Pairing(False, f"{a[0]}-{a[1]} and {b[0]}-{b[1]} belong to two pieces.")
     if a[1] == b[1]:
@@ -170,28 +174,32 @@ def check_pair(w: Workshop, batch_id: int, first: str, second: str) -> Pairing:
     return Pairing(True, f"{a[0]} is whole.")
 
 
-def note_swap(w: Workshop, batch_id: int, first: str, second: str, person: str, key: str | None) -> dict[str, Any]:
-    """Two halves that do not belong together were glued all the same: written down with the first one's piece."""
+def note_swap(w: AppContext, batch_id: int, first: str, second: str, person: str, key: str | None) -> dict[str, Any]:
+    """Two halves that do not belong together were glued all the same: both pieces are others now."""
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
-        a, b = _half(conn, facts, first, "first"), _half(conn, facts, second, "second")
+        record = load(w, conn, batch_id, action_id)
+        a, b = _half(conn, record, first, "first"), _half(conn, record, second, "second")
         if a[0] == b[0]:
             raise refuse("second", f"both belong to {a[0]}", "Nothing is swapped.")
-        pair = [f"{a[0]}-{a[1]}", f"{b[0]}-{b[1]}"]
-        note = f"{pair[0]} faces {pair[1]}"
-        glueups.add_events(conn, [facts.by_code()[a[0]].id], "swapped", w.stamp(), note, action_id, {"pair": pair})
-        return {"pieces": 1}
+        # Both pieces are others now: what faces the one half of the first leaves the other half of the second.
+        other = {"a": "b", "b": "a"}
+        rest = (a[0], other[a[1]]), (b[0], other[b[1]])
+        for (piece, _), (with_piece, _), halves in ((a, b, (a, b)), (b, a, rest)):
+            pair = [f"{code}-{side}" for code, side in halves]
+            glueups.add_events(conn, [record.by_code()[piece].id], "swapped", w.stamp(), f"{pair[0]} faces {pair[1]}",
+                               action_id, {"pair": pair, "with": with_piece})  # fmt: skip
+        return {"pieces": 2}
 
     act = Act("glue", "swap", f"{first} faces {second}", batch_id, person, key=key, request=f"{first} {second}")
     return w.perform(act, body)
 
 
-def _half(conn: sqlite3.Connection, facts: Facts, text: str, field: str) -> tuple[str, str]:
+def _half(conn: sqlite3.Connection, record: BatchRecord, text: str, field: str) -> tuple[str, str]:
     code, _, side = text.strip().lower().rpartition("-")
     if side not in ("a", "b") or not code:
         raise refuse(field, f"{text[:20]!r} names no half", "Type or scan the label: the code, a dash, a or b.")
     try:
-        return find_piece(conn, facts, code, field).code, side
+        return find_piece(conn, record, code, field).code, side
     except Refusal as refusal:
         raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal

@@ -11,47 +11,48 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from adhaero.core.glue import told
+from adhaero.core.glue import joint_records
 from adhaero.core.refusal import refuse
 from adhaero.store import glueups
-from adhaero.workflow.facts import Facts, find_pieces, load
-from adhaero.workflow.workshop import Act, Workshop, iso, moment
+from adhaero.workflow.batch_record import BatchRecord, find_pieces
+from adhaero.workflow.context import Act, AppContext, iso, moment
+from adhaero.workflow.record_loading import load
 
 IN, OUT = "in", "out"
 
 
 def unclamped(
-    conn: sqlite3.Connection, facts: Facts, codes: Sequence[str], at: datetime, note: str, action_id: int
+    conn: sqlite3.Connection, record: BatchRecord, codes: Sequence[str], at: datetime, note: str, action_id: int
 ) -> int:
     """Take joints out of their clamps; returns how many."""
-    pieces = find_pieces(conn, facts, codes)
+    pieces = find_pieces(conn, record, codes)
     for i, s in enumerate(pieces):
-        if facts.members.get(s.id) is None:
+        if record.members.get(s.id) is None:
             raise refuse(f"codes.{i}", f"{s.code} is in no clamp", "Glue it first.")
-        if s.id in facts.unclamped:
+        if s.id in record.unclamped:
             raise refuse(f"codes.{i}", f"{s.code} is already out of its clamps", "Leave it out.")
-        if at < facts.pressed_at(s):
+        if at < record.pressed_at(s):
             raise refuse("at", f"{s.code} was glued later than that", "Type when the clamps came off.")
     glueups.add_events(conn, [s.id for s in pieces], "unclamped", iso(at), note, action_id)
     return len(pieces)
 
 
 def conditioned(
-    conn: sqlite3.Connection, facts: Facts, codes: Sequence[str], way: str, at: datetime, action_id: int
+    conn: sqlite3.Connection, record: BatchRecord, codes: Sequence[str], way: str, at: datetime, action_id: int
 ) -> int:
     """Put joints into their conditioning, or take them out of it; returns how many."""
     if way not in (IN, OUT):
         raise refuse("way", f"{way[:20]!r} is no way", "Use in or out.")
-    pieces = find_pieces(conn, facts, codes)
+    pieces = find_pieces(conn, record, codes)
     for i, s in enumerate(pieces):
         field = f"codes.{i}"
-        if not facts.conditioning(s)[0]:
+        if not record.conditioning(s)[0]:
             raise refuse(field, f"{s.code} is not to be conditioned", "Leave it out.")
-        if s.id not in facts.unclamped:
+        if s.id not in record.members or record.is_held(s):
             raise refuse(field, f"{s.code} is not out of its clamps yet", "Take it out of them first.")
-        if (s.id, way) in facts.conditioned:
+        if (s.id, way) in record.conditioned:
             raise refuse(field, f"{s.code} is {way} already", "Leave it out.")
-        begun = facts.conditioned.get((s.id, IN))
+        begun = record.conditioned.get((s.id, IN))
         if way == OUT and (begun is None or at < moment(begun.at)):
             raise refuse(field, f"{s.code} was not in its conditioning then", "Put it in first.")
     glueups.add_events(conn, [s.id for s in pieces], "conditioned", iso(at), "", action_id, {"way": way})
@@ -59,8 +60,8 @@ def conditioned(
 
 
 @dataclass(frozen=True)
-class Told:
-    """Something told of joints: a kind of core.glue.told with its value."""
+class JointRecord:
+    """Something told of joints: a kind of core.glue.joint_records with its value."""
 
     kind: str
     codes: tuple[str, ...]
@@ -68,22 +69,22 @@ class Told:
     note: str = ""
 
 
-def tell(conn: sqlite3.Connection, facts: Facts, t: Told, at: datetime, action_id: int) -> int:
+def tell(conn: sqlite3.Connection, record: BatchRecord, t: JointRecord, at: datetime, action_id: int) -> int:
     """Write down what is told of joints; a later one of the kind holds, except for those that stand side by side."""
-    value = told.check(t.kind, t.value)
-    pieces = find_pieces(conn, facts, t.codes)
+    value = joint_records.check(t.kind, t.value)
+    pieces = find_pieces(conn, record, t.codes)
     for i, s in enumerate(pieces):
-        if s.id not in facts.members:
+        if s.id not in record.members:
             raise refuse(f"codes.{i}", f"{s.code} is not glued yet", "Glue it first.")
-        if s.id in facts.observed and t.kind != "inspected":
+        if s.id in record.observed and t.kind != "inspected":
             raise refuse(f"codes.{i}", f"{s.code} is broken already", "Undo its result first, or leave it out.")
-        if at < facts.pressed_at(s) - timedelta(hours=1):
+        if at < record.pressed_at(s) - timedelta(hours=1):
             raise refuse("at", f"{s.code} was glued later than that", "Type when it was.")
     glueups.add_events(conn, [s.id for s in pieces], t.kind, iso(at), t.note, action_id, value)
     return len(pieces)
 
 
-def _when(w: Workshop, at: datetime | None, remedy: str) -> datetime:
+def _when(w: AppContext, at: datetime | None, remedy: str) -> datetime:
     when = at or w.now()
     if when > w.now() + timedelta(minutes=5):
         raise refuse("at", "that lies in the future", remedy)
@@ -91,8 +92,8 @@ def _when(w: Workshop, at: datetime | None, remedy: str) -> datetime:
 
 
 def _perform(
-    w: Workshop, batch_id: int, about: tuple[str, str], person: str, key: str | None, request: str,
-    work: Callable[[sqlite3.Connection, Facts, int], int],
+    w: AppContext, batch_id: int, about: tuple[str, str], person: str, key: str | None, request: str,
+    work: Callable[[sqlite3.Connection, BatchRecord, int], int],
 ) -> dict[str, Any]:  # fmt: skip
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         return {"pieces": work(conn, load(w, conn, batch_id, action_id), action_id)}
@@ -102,29 +103,31 @@ def _perform(
 
 
 def unclamp(
-    w: Workshop, batch_id: int, codes: Sequence[str], at: datetime | None, note: str, person: str, key: str | None
+    w: AppContext, batch_id: int, codes: Sequence[str], at: datetime | None, note: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """Take joints out of their clamps, now or at a time stated."""
     when = _when(w, at, "Type when the clamps came off.")
     about = "unclamp", f"Unclamped {len(codes)} joints"
     return _perform(w, batch_id, about, person, key, f"{list(codes)}{at}{note}",
-                    lambda conn, facts, a: unclamped(conn, facts, codes, when, note, a))  # fmt: skip
+                    lambda conn, record, a: unclamped(conn, record, codes, when, note, a))  # fmt: skip
 
 
 def condition(
-    w: Workshop, batch_id: int, codes: Sequence[str], way: str, at: datetime | None, person: str, key: str | None
+    w: AppContext, batch_id: int, codes: Sequence[str], way: str, at: datetime | None, person: str, key: str | None
 ) -> dict[str, Any]:
     """Put joints into their conditioning (``in``), or take them out (``out``), now or at a time stated."""
     when = _when(w, at, "Type when it was.")
     about = "condition", f"{'Put into' if way == IN else 'Took out of'} conditioning: {len(codes)} joints"
     return _perform(w, batch_id, about, person, key, f"{way}{list(codes)}{at}",
-                    lambda conn, facts, a: conditioned(conn, facts, codes, way, when, a))  # fmt: skip
+                    lambda conn, record, a: conditioned(conn, record, codes, way, when, a))  # fmt: skip
 
 
-def tell_of(w: Workshop, batch_id: int, t: Told, at: datetime | None, person: str, key: str | None) -> dict[str, Any]:
+def tell_of(
+    w: AppContext, batch_id: int, t: JointRecord, at: datetime | None, person: str, key: str | None
+) -> dict[str, Any]:
     """Tell something of joints, now or for a time stated."""
     when = _when(w, at, "Type when it was.")
-    known = told.KINDS.get(t.kind)
+    known = joint_records.KINDS.get(t.kind)
     about = "told", f"{known.name if known else t.kind[:20]}: {len(t.codes)} joints"
     return _perform(w, batch_id, about, person, key, f"{t}{at}",
-                    lambda conn, facts, a: tell(conn, facts, t, when, a))  # fmt: skip
+                    lambda conn, record, a: tell(conn, record, t, when, a))  # fmt: skip

@@ -16,9 +16,9 @@ from adhaero.formats import climate_csv
 from adhaero.store import climate
 from adhaero.store.climate import StoredReading
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.facts import Facts
-from adhaero.workflow.glue.bench import bench
-from adhaero.workflow.workshop import Act, Workshop, iso, moment
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.context import Act, AppContext, iso, moment
+from adhaero.workflow.glue.working_hours import working_hours
 
 
 @dataclass(frozen=True)
@@ -32,13 +32,13 @@ class PlaceView:
     summary: str
 
 
-def take_in(w: Workshop, place: str, text: str, key: str | None) -> dict[str, Any]:
+def take_in(w: AppContext, place: str, text: str, key: str | None) -> dict[str, Any]:
     """Take in what a logger wrote at a place; all of it or nothing."""
     name = place.strip()
     if not 1 <= len(name) <= 60:
         raise refuse("place", "the place has no name, or a long one", "Name it: shelf A, the bath.")
     with w.db.read() as conn:
-        zone = ZoneInfo(bench(conn).hours.zone)
+        zone = ZoneInfo(working_hours(conn).hours.zone)
     rows = climate_csv.read(text, zone)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
@@ -58,7 +58,7 @@ class AirView:
     places: list[PlaceView]
 
 
-def view(w: Workshop) -> AirView:
+def view(w: AppContext) -> AirView:
     """All places that something was read at."""
     with w.db.read() as conn:
         found = {p: _readings(conn, p) for p in climate.places(conn)}
@@ -74,13 +74,13 @@ def _readings(conn: sqlite3.Connection, place: str) -> list[Reading]:
     return [Reading(moment(r.at), r.air_c, r.humidity_pct) for r in climate.readings(conn, place)]
 
 
-def stays(conn: sqlite3.Connection, facts: Facts, s: Specimen, now: datetime) -> Iterator[tuple[str, Stay]]:
+def stays(conn: sqlite3.Connection, record: BatchRecord, s: Specimen, now: datetime) -> Iterator[tuple[str, Stay]]:
     """Where a piece stood, one place after the other until its break, and what the air was like meanwhile."""
-    told = [e for e in facts.told.get(s.id, ()) if e.kind == "place"]
-    if not told:
+    joint_records = [e for e in record.joint_records.get(s.id, ()) if e.kind == "place"]
+    if not joint_records:
         return
-    seen = facts.observed.get(s.id)
-    ends = [moment(e.at) for e in told[1:]] + [moment(seen.at) if seen else now]
-    for e, end in zip(told, ends, strict=True):
+    seen = record.observed.get(s.id)
+    ends = [moment(e.at) for e in joint_records[1:]] + [moment(seen.at) if seen else now]
+    for e, end in zip(joint_records, ends, strict=True):
         place = str(e.value["where"]).strip()
         yield place, stay(_readings(conn, place), moment(e.at), end)

@@ -11,8 +11,8 @@ from adhaero.core.glue.schedule.explain import Reason, Remedy, applied
 from adhaero.core.glue.schedule.hours import joined, stretches
 from adhaero.core.glue.schedule.problem import Problem
 from adhaero.core.refusal import refuse
-from adhaero.workflow.glue.bench import Bench
-from adhaero.workflow.workshop import iso, moment
+from adhaero.workflow.context import iso, moment
+from adhaero.workflow.glue.working_hours import WorkingHours
 
 EVENING, HOURS = "evening", "hours"
 
@@ -32,21 +32,21 @@ class Allowed:
     codes: tuple[str, ...] = ()
 
 
-def with_allowed(problem: Problem, allowed: Sequence[Allowed], bench: Bench, start: datetime) -> Problem:
+def with_allowed(problem: Problem, allowed: Sequence[Allowed], working_hours: WorkingHours, start: datetime) -> Problem:
     """The problem with everything that is allowed. ``Refusal`` names the entry that cannot be read."""
     for i, a in enumerate(allowed):
         try:
-            problem = _with(problem, a, bench, start)
+            problem = _with(problem, a, working_hours, start)
         except (ValueError, KeyError, StopIteration):
             raise refuse(f"allowed.{i}", f"{a.text!r} cannot be applied", "Take it back and schedule again.") from None
     return problem
 
 
-def _with(problem: Problem, a: Allowed, bench: Bench, start: datetime) -> Problem:
+def _with(problem: Problem, a: Allowed, working_hours: WorkingHours, start: datetime) -> Problem:
     match a.kind:
         case "evening":
             day, low, high = (int(x) for x in a.key.split("-"))
-            hours = replace(bench.hours, weekly=(*bench.hours.weekly, (day, low, high)))
+            hours = replace(working_hours.hours, weekly=(*working_hours.hours.weekly, (day, low, high)))
             hours.check()
             last = max((b for _, b in problem.hours), default=0)
             return replace(problem, hours=tuple(joined([*problem.hours, *stretches(hours, start, last // 86400 + 1)])))

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 
 from adhaero.core.glue.clamping import clamps_along, line_of
 from adhaero.core.glue.limits import limits
+from adhaero.core.glue.pressing import CLAMPLESS, MEANS, OWN_FORCE
 from adhaero.core.glue.schedule.calendar import within
 from adhaero.core.glue.schedule.hours import Stretch, stretches
 from adhaero.core.glue.schedule.problem import Clamps, GlueLimits, Joint, Problem
@@ -16,17 +17,20 @@ from adhaero.core.glue.schedule.timetable import Slot
 from adhaero.core.glue.schedule.timing import BREAK, SOAK, UNCLAMP
 from adhaero.core.materials.glue import NO_GLUE
 from adhaero.core.plan.design import COUNTS
+from adhaero.core.units import METRIC, Units
 from adhaero.store import bottles
 from adhaero.store import clamps as store
 from adhaero.store.clamps import StoredClamp
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.facts import Facts
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.context import moment
 from adhaero.workflow.glue.allowing import Allowed, kept, with_allowed
-from adhaero.workflow.glue.bench import Bench, bench
-from adhaero.workflow.workshop import moment
+from adhaero.workflow.glue.working_hours import WorkingHours, working_hours
 
 H, D = 3600, 86400
-LEAST_TOLERANCE_S = 120
+LEAST_TOLERANCE_S, STUDIED_LEAST_S, STUDIED_SHARE = 120, 60, 0.01
+"""A time that is studied is aimed at: a hundredth, or a minute, is what hands need."""
+CLAMP_TIME, AGE = {"clamp_s"}, {"cure_s"}
 
 
 @dataclass(frozen=True)
@@ -37,59 +41,60 @@ class Demand:
     start: datetime
     follow_up: tuple[Slot, ...]
     late: tuple[str, ...]
-    bench: Bench
+    working_hours: WorkingHours
     allowed: tuple[Allowed, ...] = ()
+    units: Units = METRIC
 
 
 def demand(
-    conn: sqlite3.Connection, facts: Facts, start: datetime, *, allowed: Sequence[Allowed] | None = None
+    conn: sqlite3.Connection, record: BatchRecord, start: datetime, *, allowed: Sequence[Allowed] | None = None
 ) -> Demand:
     """What is to be scheduled from ``start`` on. Without ``allowed``, what the schedule that stands was allowed."""
-    b = bench(conn)
+    b = working_hours(conn)
     if allowed is None:
-        stands = store.schedule(conn, facts.batch.id)
+        stands = store.schedule(conn, record.batch.id)
         allowed = kept(stands.document if stands else None)
-    waiting = [
-        s for s in facts.pieces if s.role == "joint" and s.id not in facts.members and s.id not in facts.observed
-    ]
+    waiting = unglued(record)
     stored = store.clamps(conn)
     caul = max((c.caul_mm or 0.0 for c in stored), default=0.0)
-    joints = tuple(_joint(facts, s, b.tolerance, caul) for s in waiting)
-    kinds = tuple(_kind(c) for c in stored)
+    joints = tuple(_joint(record, s, b.tolerance, caul) for s in waiting)
+    kinds = (*(_kind(c) for c in stored), *_clampless(joints))
     horizon = _days(joints, kinds)
     hours = tuple(stretches(b.hours, start, horizon))
-    busy, held = _others(conn, facts.batch.id, start)
-    held += [(k, 0, until, n) for k, until, n in _in_use(facts, kinds, start)]
-    follow, late = _follow_up(facts, b, start, list(hours), list(busy))
-    glues = _glue_limits(conn, {j.glue for j in joints}, b.air_c)
+    busy, held = _others(conn, record.batch.id, start)
+    # Clamps that went out of use may still stand in the schedule of another batch.
+    held = [h for h in held if h[0] in {k.key for k in kinds if k.means not in CLAMPLESS}]
+    held += [(k, 0, until, n) for k, until, n in _in_use(record, kinds, start)]
+    follow, late = _follow_up(record, b, start, list(hours), list(busy))
+    glues = _glue_limits(conn, record, {j.glue for j in joints}, b.air_c)
     taken = sorted([*busy, *((s.start_s, s.end_s) for s in follow)])
     problem = Problem(joints, kinds, glues, hours, b.pace, tuple(taken), tuple(held))
     problem = with_allowed(problem, allowed, b, start)
-    return Demand(problem, start, tuple(follow), tuple(late), b, tuple(allowed))
+    return Demand(problem, start, tuple(follow), tuple(late), b, tuple(allowed), record.units)
 
 
-def _glue_limits(conn: sqlite3.Connection, families: set[str], air_c: float) -> dict[str, GlueLimits]:
+def _glue_limits(conn: sqlite3.Connection, record: BatchRecord, glues: set[str], air_c: float) -> dict[str, GlueLimits]:
     """Open time and pot life of each glue in the air of the bench: by the tightest label among its bottles."""
     labels: dict[str, list[dict[str, float]]] = {}
     for bottle in bottles.bottles(conn):
         if bottle.limits:
             labels.setdefault(bottle.family, []).append(bottle.limits)
     found = {}
-    for family in families:
-        if family == NO_GLUE:
-            found[family] = GlueLimits(D)
+    for glue in glues:
+        if glue == NO_GLUE:
+            found[glue] = GlueLimits(D)
             continue
-        able = [limits(family, label, air_c) for label in labels.get(family, [{}])]
+        family, own = record.glue_of(glue)
+        able = [limits(family, label, air_c) for label in ([own] if own else labels.get(family, [{}]))]
         opens, pots = [x.open_s for x in able if x.open_s], [x.pot_s for x in able if x.pot_s]
         if opens:
-            found[family] = GlueLimits(int(min(opens)), int(min(pots)) if pots else None)
+            found[glue] = GlueLimits(int(min(opens)), int(min(pots)) if pots else None)
     return found
 
 
-def unglued(facts: Facts) -> list[Specimen]:
+def unglued(record: BatchRecord) -> list[Specimen]:
     """The joints that still wait for their glue."""
-    gone = {**facts.members, **facts.observed}
-    return [s for s in facts.pieces if s.role == "joint" and s.id not in gone]
+    return [s for s in record.pieces if s.role == "joint" and s.id not in record.members and not record.finished(s)]
 
 
 def _days(joints: tuple[Joint, ...], kinds: tuple[Clamps, ...]) -> int:
@@ -100,37 +105,63 @@ def _days(joints: tuple[Joint, ...], kinds: tuple[Clamps, ...]) -> int:
     return int(longest / D) + 21 + rounds * 2
 
 
-def line_clamps(facts: Facts, s: Specimen, caul_mm: float) -> int:
+def line_clamps(record: BatchRecord, s: Specimen, caul_mm: float) -> int:
     """How many clamps the line of a joint wants, under cauls of that thickness."""
-    length, through = line_of(facts.form(s).key, facts.sizes(s.id))
+    length, through = line_of(record.form(s).key, record.sizes(s.id))
     return clamps_along(length, through, caul_mm) if length > 0 and through > 0 else 1
 
 
-def _joint(facts: Facts, s: Specimen, share: float, caul_mm: float) -> Joint:
-    tolerances = facts.plan.tolerances
-    clamp, cure = int(s.clamp_s or 0), int(s.cure_s or 0)
-    wet, dry = facts.conditioning(s)
+def _usual_tolerance(seconds: int, share: float, *, studied: bool) -> float:
+    """How far a time may be off where the plan states nothing."""
+    return max(STUDIED_LEAST_S, STUDIED_SHARE * seconds) if studied else max(LEAST_TOLERANCE_S, share * seconds)
+
+
+def _joint(record: BatchRecord, s: Specimen, share: float, caul_mm: float) -> Joint:
+    tolerances = record.plan.tolerances
+    means = record.pressed_by(s)
+    clamp, cure = 0 if means in CLAMPLESS else int(s.clamp_s or 0), int(s.cure_s or 0)
+    studied = {f.key for f in record.plan.factors}
+    wet, dry = record.conditioning(s)
     return Joint(
         code=s.code,
-        treatment=facts.treatments[s.treatment_id].letter,
+        treatment=record.treatments[s.treatment_id].letter,
         glue=s.glue,
-        force_n=(s.pressure_mpa or 0.0) * facts.area_mm2(s),
+        force_n=(s.pressure_mpa or 0.0) * record.pressed_mm2(s),
         clamp_s=clamp,
         cure_s=cure,
-        clamp_tol_s=int(tolerances.get("clamp_s", max(LEAST_TOLERANCE_S, share * clamp))),
-        cure_tol_s=int(tolerances.get("cure_s", max(LEAST_TOLERANCE_S, share * cure))),
+        clamp_tol_s=int(tolerances.get("clamp_s", _usual_tolerance(clamp, share, studied=bool(studied & CLAMP_TIME)))),
+        cure_tol_s=int(tolerances.get("cure_s", _usual_tolerance(cure, share, studied=bool(studied & AGE)))),
         wet_s=wet,
         dry_s=dry,
         wet_tol_s=max(600, int(share * max(wet, dry))),
-        breaks=facts.part(s) == COUNTS,
+        breaks=record.part(s) == COUNTS,
         replicate=s.replicate,
-        clamps=line_clamps(facts, s, caul_mm),
+        clamps=line_clamps(record, s, caul_mm) if means not in CLAMPLESS else 1,
+        means=means,
     )
 
 
+SHOP_MEANS = {"bar": "screw", "press": "screw"}
+"""Kinds of the shop's clamps -> means of pressing; the others are called alike."""
+FREE = "free-"
+"""Before the key of what stands in the schedule for no clamp at all."""
+
+
 def _kind(c: StoredClamp) -> Clamps:
-    force = c.force_n
-    return Clamps(str(c.id), c.label, c.count, c.places, force, force if c.kind == "weight" and force else 0.0)
+    means, force = SHOP_MEANS.get(c.kind, c.kind), c.force_n
+    own = force if means in OWN_FORCE and force else 0.0
+    return Clamps(str(c.id), c.label, c.count, c.places, force, own, means)
+
+
+def _clampless(joints: Sequence[Joint]) -> list[Clamps]:
+    """What presses joints without a clamp: as many as there are of them, so that nothing waits for it."""
+    means = dict.fromkeys(j.means for j in joints if j.clampless)
+    return [Clamps(f"{FREE}{m}", MEANS[m].lower(), len(joints), means=m) for m in means]
+
+
+def clamp_labels(stored: Sequence[StoredClamp]) -> dict[str, str]:
+    """The names of what a schedule presses with, by key."""
+    return {str(c.id): c.label for c in stored} | {f"{FREE}{m}": name.lower() for m, name in MEANS.items()}
 
 
 def _others(
@@ -153,23 +184,24 @@ def _others(
     return busy, held
 
 
-def _in_use(facts: Facts, kinds: tuple[Clamps, ...], start: datetime) -> list[tuple[str, int, int]]:
+def _in_use(record: BatchRecord, kinds: tuple[Clamps, ...], start: datetime) -> list[tuple[str, int, int]]:
     """Clamps that hold joints of this batch now, as (kind, until, how many): those that the bench took down; of joints
     glued without a schedule it is not on record, so the commonest kind, one a joint.
     """
+    kinds = tuple(k for k in kinds if k.means not in CLAMPLESS)
     if not kinds:
         return []
     known = {k.key: k for k in kinds}
     commonest = max(kinds, key=lambda k: k.count)
     lanes: dict[tuple[str, int], int] = {}
     loose: list[tuple[str, int, int]] = []
-    for s in facts.pieces:
-        member = facts.members.get(s.id)
-        if member is None or s.id in facts.unclamped:
+    for s in record.pieces:
+        member = record.members.get(s.id)
+        if member is None or not record.is_held(s):
             continue
-        left = facts.pressed_at(s) + timedelta(seconds=s.clamp_s or 0) - start
+        left = record.pressed_at(s) + timedelta(seconds=s.clamp_s or 0) - start
         until = max(1, int(left.total_seconds()))
-        own = facts.closed[s.id].value if s.id in facts.closed else {}
+        own = record.closed[s.id].value if s.id in record.closed else {}
         if own.get("clamp") in known:
             for number in (own["number"], *own.get("also", ())):
                 lane = own["clamp"], number
@@ -182,15 +214,15 @@ def _in_use(facts: Facts, kinds: tuple[Clamps, ...], start: datetime) -> list[tu
 
 
 def _follow_up(
-    facts: Facts, b: Bench, start: datetime, hours: list[Stretch], busy: list[Stretch]
+    record: BatchRecord, b: WorkingHours, start: datetime, hours: list[Stretch], busy: list[Stretch]
 ) -> tuple[list[Slot], list[str]]:
     """Unclamping and breaks that joints already glued are waiting for: in their window, or at once if that is over."""
     groups: dict[tuple[str, int, int], list[tuple[int, Specimen]]] = {}
-    for s in facts.pieces:
-        member = facts.members.get(s.id)
-        if member is None or s.id in facts.observed:
+    for s in record.pieces:
+        member = record.members.get(s.id)
+        if member is None or record.finished(s):
             continue
-        for kind, lasts_s, at_once in _open_tasks(facts, s):
+        for kind, lasts_s, at_once in _open_tasks(record, s):
             seconds = int((at_once - start).total_seconds())
             groups.setdefault((kind, member.glueup_id, lasts_s), []).append((seconds, s))
     slots: list[Slot] = []
@@ -205,23 +237,23 @@ def _follow_up(
         if at > due + tol:
             what = {UNCLAMP: "unclamped", SOAK: "put into conditioning"}.get(kind, "broken")
             late.append(
-                f"{len(own)} joints of glue-up {facts.glueups[glueup].number} are {what} {_late(at - due)} late."
+                f"{len(own)} joints of glue-up {record.glueups[glueup].number} are {what} {_late(at - due)} late."
             )
         busy.append((at, at + length))
         slots.append(Slot(kind, -1, at, at + length, tuple(s.code for _, s in own)))
     return slots, late
 
 
-def _open_tasks(facts: Facts, s: Specimen) -> list[tuple[str, int, datetime]]:
+def _open_tasks(record: BatchRecord, s: Specimen) -> list[tuple[str, int, datetime]]:
     """What a glued joint still waits for: (task, the time it takes its tolerance from, when it is due)."""
-    pressed, clamp, cure = facts.pressed_at(s), int(s.clamp_s or 0), int(s.cure_s or 0)
+    pressed, clamp, cure = record.pressed_at(s), int(s.clamp_s or 0), int(s.cure_s or 0)
     found = []
-    if s.id not in facts.unclamped:
+    if record.is_held(s):
         found.append((UNCLAMP, clamp, pressed + timedelta(seconds=clamp)))
-    if facts.conditioning(s)[0] and (s.id, "in") not in facts.conditioned:
+    if record.conditioning(s)[0] and (s.id, "in") not in record.conditioned:
         found.append((SOAK, cure, pressed + timedelta(seconds=cure)))
-    if facts.part(s) == COUNTS:
-        found.append((BREAK, cure, facts.due_at(s)))
+    if record.part(s) == COUNTS:
+        found.append((BREAK, cure, record.due_at(s)))
     return found
 
 

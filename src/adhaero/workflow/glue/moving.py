@@ -15,10 +15,10 @@ from adhaero.core.glue.schedule.timetable import timetable
 from adhaero.core.glue.schedule.timing import Chain, chain
 from adhaero.core.refusal import refuse
 from adhaero.store import clamps as store
-from adhaero.workflow.facts import load
+from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.glue import scheduling
 from adhaero.workflow.glue.demand import demand
-from adhaero.workflow.workshop import Act, Workshop, iso, moment
+from adhaero.workflow.record_loading import load
 
 NEAR_S = 15 * 60
 """How much later than asked a run may begin without a word."""
@@ -28,6 +28,7 @@ def _kept(problem: Problem, document: dict[str, Any]) -> tuple[list[Chain], Star
     """The runs of a schedule and their times, as far as their joints still wait for glue."""
     index = {j.code: i for i, j in enumerate(problem.joints)}
     place = {c["code"]: (c["clamp"], c["number"], *c.get("also", ())) for c in document["courses"]}
+    beside = {c["code"]: int(c.get("dummies", 0)) for c in document["courses"]}
     kinds = {c.key for c in problem.clamps}
     chains: list[Chain] = []
     starts: Starts = {}
@@ -37,7 +38,9 @@ def _kept(problem: Problem, document: dict[str, Any]) -> tuple[list[Chain], Star
         loads: dict[tuple[Any, ...], list[int]] = {}
         for code in s["codes"]:
             loads.setdefault(place[code], []).append(index[code])
-        run = Run(s["run"], tuple(Load(at[0], tuple(own), len(at) - 1) for at, own in loads.items()))
+        dummies = [beside[problem.joints[own[0]].code] for own in loads.values()]
+        held = [Load(at[0], tuple(own), len(at) - 1, n) for (at, own), n in zip(loads.items(), dummies, strict=True)]
+        run = Run(s["run"], tuple(held))
         made = chain(problem, run)
         starts_at = {x["kind"]: x["start_s"] for x in document["slots"] if x["run"] == s["run"]}
         if all(t.kind in starts_at for t in made.tasks):
@@ -47,7 +50,7 @@ def _kept(problem: Problem, document: dict[str, Any]) -> tuple[list[Chain], Star
 
 
 def move(
-    w: Workshop, batch_id: int, run: int, to: datetime, person: str, key: str | None, *, snap: bool = False
+    w: AppContext, batch_id: int, run: int, to: datetime, person: str, key: str | None, *, snap: bool = False
 ) -> dict[str, Any]:
     """Begin a run (as counted on the screen) at or soon after ``to``; the other runs stay where they are.
 
@@ -56,12 +59,12 @@ def move(
     """
     scheduling.stop(w, batch_id)
 
-    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
+    def prepare(conn: sqlite3.Connection) -> tuple[dict[str, Any], str]:
+        record = load(w, conn, batch_id)
         kept = store.schedule(conn, batch_id)
         if kept is None:
             raise refuse("run", "nothing is scheduled yet", "Make a schedule first.")
-        d = demand(conn, facts, moment(kept.document["start"]))
+        d = demand(conn, record, moment(kept.document["start"]))
         chains, starts = _kept(d.problem, kept.document)
         moved = next((c for c in chains if c.run.index == run - 1), None)
         if moved is None:
@@ -88,8 +91,11 @@ def move(
         reasons = [scheduling.reason(r) for r in old["reasons"]]
         trades = [scheduling.Trade(**t) for t in old["trades"]]
         document = scheduling.document(d, table, old["style"], reasons, trades, proved=False)
-        store.add_schedule(conn, batch_id, document, w.stamp(), action_id)
-        return {"start": iso(d.start + timedelta(seconds=found[0]))}
+        return document, iso(d.start + timedelta(seconds=found[0]))
+
+    def write(conn: sqlite3.Connection, action_id: int, made: tuple[dict[str, Any], str]) -> dict[str, Any]:
+        store.add_schedule(conn, batch_id, made[0], w.stamp(), action_id)
+        return {"start": made[1]}
 
     act = Act("glue", "schedule", f"Moved run {run}", batch_id, person, key=key, request=f"move {run} {to}")
-    return w.perform(act, body)
+    return w.perform_prepared(act, prepare, write)

@@ -22,13 +22,14 @@ from adhaero.core.glue.schedule.timing import Chain
 from adhaero.core.refusal import refuse
 from adhaero.formats import ical
 from adhaero.store import clamps as store
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.adherence import against_schedule
+from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.exchange import file_name
-from adhaero.workflow.facts import Facts, load
-from adhaero.workflow.glue.allowing import EVENING, Allowed, kept, lasting, with_allowed
-from adhaero.workflow.glue.bench import bench
-from adhaero.workflow.glue.demand import Demand, demand, unglued
-from adhaero.workflow.glue.kept import against_schedule
-from adhaero.workflow.workshop import Act, Workshop, iso, moment
+from adhaero.workflow.glue.allowing import Allowed, kept, lasting
+from adhaero.workflow.glue.demand import FREE, Demand, clamp_labels, demand, unglued
+from adhaero.workflow.glue.working_hours import working_hours
+from adhaero.workflow.record_loading import load
 
 STYLES = (BLOCKS, LOADS)
 IMPROVE_S = 35.0
@@ -111,7 +112,7 @@ class ScheduleView:
     seeking: bool
     found: int
     progress: Sought | None
-    kept: list[str]
+    adherence: list[str]
 
 
 @dataclass
@@ -126,8 +127,11 @@ class _Search:
     running: bool = True
     found: int = 0
     lock: threading.Lock = field(default_factory=threading.Lock)
+    thread: threading.Thread | None = None
 
 
+END_S = 10.0
+"""How long a search may take to notice that nobody wants it any more."""
 _SEARCHES: dict[tuple[int, int], _Search] = {}
 
 
@@ -148,7 +152,7 @@ def document(
 
 
 def make(
-    w: Workshop, batch_id: int, style: str, start: datetime | None, person: str, key: str | None, *,
+    w: AppContext, batch_id: int, style: str, start: datetime | None, person: str, key: str | None, *,
     seek: bool = True, seconds: float = IMPROVE_S, allowed: list[Allowed] | None = None,
 ) -> dict[str, Any]:  # fmt: skip
     """A schedule for all that is not glued yet, from ``start`` (or now) on. A better one is sought afterwards.
@@ -158,40 +162,59 @@ def make(
     if style not in STYLES:
         raise refuse("style", f"{style[:20]!r} is no way to compose runs", "Choose blocks or loads.")
     begin = max(start or w.now(), w.now()).astimezone(UTC).replace(second=0, microsecond=0)
-    first: list[tuple[Demand, list[Chain], Starts, Timetable]] = []
+    first: list[_Made] = []
 
-    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        d = demand(conn, load(w, conn, batch_id, action_id), begin, allowed=allowed)
-        if not d.problem.joints and not d.follow_up:
-            raise refuse("batch", "nothing is left to glue or to break", "Begin another batch, or amend the plan.")
-        if d.problem.joints and not d.problem.clamps:
-            raise refuse(
-                "clamps", "there is no clamp in the shop", "Say under Shop what presses: clamps, weights, a press."
-            )
-        seed = w.new_seed()
-        made = {s: first_schedule(d.problem, s, seed) for s in STYLES}
-        chains, starts, table = made[style]
-        _refuse_wrong(d.problem, table)
-        reasons = [lasting(r, begin) for r in explain(d.problem, table, clock(d))] if table.unplaced else []
-        trades = [
-            Trade(s, iso(begin + timedelta(seconds=t.finish_s)), t.visits, len(c), len(t.unplaced))
-            for s, (c, _, t) in made.items()
-        ]
-        store.add_schedule(
-            conn, batch_id, document(d, table, style, reasons, trades, proved=False), w.stamp(), action_id
-        )
-        first.append((d, chains, starts, table))
-        return {"pieces": len(table.courses)}
+    def prepare(conn: sqlite3.Connection) -> _Made:
+        d = demand(conn, load(w, conn, batch_id), begin, allowed=allowed)
+        return _first(d, style, w.new_seed())
+
+    def write(conn: sqlite3.Connection, action_id: int, m: _Made) -> dict[str, Any]:
+        made = document(m.demand, m.table, style, m.reasons, m.trades, proved=False)
+        store.add_schedule(conn, batch_id, made, w.stamp(), action_id)
+        first.append(m)
+        return {"pieces": len(m.table.courses)}
 
     act = Act("glue", "schedule", "Scheduled the gluing", batch_id, person, key=key, request=f"{style}{start}{allowed}")
     stop(w, batch_id)
-    answer = w.perform(act, body)
-    if first and seek and first[0][3].courses:
-        _seek(w, batch_id, style, person, *first[0], seconds=seconds)
+    answer = w.perform_prepared(act, prepare, write)
+    if first and seek and first[0].table.courses:
+        m = first[0]
+        _seek(w, batch_id, style, person, m.demand, m.chains, m.starts, m.table, seconds=seconds)
     return answer
 
 
-def _refuse_wrong(problem: Problem, table: Timetable) -> None:
+@dataclass(frozen=True)
+class _Made:
+    """A first schedule with what it was made from, and what came of the other way of composing."""
+
+    demand: Demand
+    chains: list[Chain]
+    starts: Starts
+    table: Timetable
+    reasons: list[Reason]
+    trades: list[Trade]
+
+
+def _first(d: Demand, style: str, seed: int) -> _Made:
+    if not d.problem.joints and not d.follow_up:
+        raise refuse("batch", "nothing is left to glue or to break", "Begin another batch, or amend the plan.")
+    if d.problem.joints and not d.problem.clamps:
+        raise refuse(
+            "clamps", "there is no clamp in the shop", "Say under Shop what presses: clamps, weights, a press."
+        )
+    made = {s: first_schedule(d.problem, s, seed) for s in STYLES}
+    chains, starts, table = made[style]
+    refuse_wrong(d.problem, table)
+    reasons = [lasting(r, d.start) for r in explain(d.problem, table, clock(d), d.units)] if table.unplaced else []
+    trades = [
+        Trade(s, iso(d.start + timedelta(seconds=t.finish_s)), t.visits, len(c), len(t.unplaced))
+        for s, (c, _, t) in made.items()
+    ]
+    return _Made(d, chains, starts, table, reasons, trades)
+
+
+def refuse_wrong(problem: Problem, table: Timetable) -> None:
+    """A schedule that breaks a rule is a fault of the program, and is never shown."""
     wrong = check(problem, table)
     if wrong:
         raise RuntimeError(f"the schedule breaks a rule: {wrong[0].text}")
@@ -199,12 +222,12 @@ def _refuse_wrong(problem: Problem, table: Timetable) -> None:
 
 def clock(d: Demand) -> Callable[[int], str]:
     """How a moment of the schedule is called in the user's own time."""
-    zone = ZoneInfo(d.bench.hours.zone)
+    zone = ZoneInfo(d.working_hours.hours.zone)
     return lambda s: (d.start + timedelta(seconds=s)).astimezone(zone).strftime("%a %H:%M")
 
 
 def _seek(
-    w: Workshop, batch_id: int, style: str, person: str, d: Demand, chains: list[Chain], starts: Starts,
+    w: AppContext, batch_id: int, style: str, person: str, d: Demand, chains: list[Chain], starts: Starts,
     table: Timetable, *, seconds: float,
 ) -> None:  # fmt: skip
     search = _Search(d.start, time.monotonic(), seconds, table)
@@ -225,10 +248,11 @@ def _seek(
         finally:
             search.running = False
 
-    threading.Thread(target=work, name=f"schedule {batch_id}", daemon=True).start()
+    search.thread = threading.Thread(target=work, name=f"schedule {batch_id}", daemon=True)
+    search.thread.start()
 
 
-def _keep(w: Workshop, batch_id: int, style: str, person: str, d: Demand, table: Timetable, *, proved: bool) -> None:
+def _keep(w: AppContext, batch_id: int, style: str, person: str, d: Demand, table: Timetable, *, proved: bool) -> None:
     """Write the better schedule, unless the one it came from no longer stands."""
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
@@ -248,33 +272,42 @@ def _keep(w: Workshop, batch_id: int, style: str, person: str, d: Demand, table:
         return
 
 
-def stop(w: Workshop, batch_id: int) -> None:
+def stop(w: AppContext, batch_id: int) -> None:
     """End the search for a better schedule; what it has found so far is kept."""
     search = _SEARCHES.get((id(w), batch_id))
     if search is not None:
         search.go = False
 
 
-def view(w: Workshop, batch_id: int) -> ScheduleView:
+def end_all(w: AppContext) -> None:
+    """End every search of a workshop that closes: a solver that is still at work would bring the program down."""
+    own = [key for key in _SEARCHES if key[0] == id(w)]
+    for search in [_SEARCHES.pop(key) for key in own]:
+        search.go = False
+        if search.thread is not None:
+            search.thread.join(END_S)
+
+
+def view(w: AppContext, batch_id: int) -> ScheduleView:
     """The schedule of a batch and what there is to schedule."""
     with w.db.read() as conn:
-        facts = load(w, conn, batch_id)
+        record = load(w, conn, batch_id)
         stored, kinds = store.schedule(conn, batch_id), store.clamps(conn)
-        zone = bench(conn).hours.zone
-        lateness = against_schedule(conn, facts)
-    waiting = {s.code for s in unglued(facts)}
+        zone = working_hours(conn).hours.zone
+        lateness = against_schedule(conn, record)
+    waiting = {s.code for s in unglued(record)}
     search = _SEARCHES.get((id(w), batch_id))
     return ScheduleView(
         batch_id=batch_id,
         waiting=len(waiting),
         clamps=sum(c.count for c in kinds),
         zone=zone,
-        schedule=_shown(facts, stored.document, waiting, {str(c.id): c.label for c in kinds}) if stored else None,
+        schedule=_shown(record, stored.document, waiting, clamp_labels(kinds)) if stored else None,
         trades=[Trade(**t) for t in stored.document["trades"]] if stored else [],
         seeking=search.running if search else False,
         found=search.found if search else 0,
         progress=_progress(search) if search and search.running else None,
-        kept=lateness,
+        adherence=lateness,
     )
 
 
@@ -284,24 +317,24 @@ def _progress(search: _Search) -> Sought:
     return Sought(share, iso(search.start + timedelta(seconds=best.finish_s)), best.visits)
 
 
-def _shown(facts: Facts, d: dict[str, Any], waiting: set[str], labels: dict[str, str]) -> Schedule:
+def _shown(record: BatchRecord, d: dict[str, Any], waiting: set[str], labels: dict[str, str]) -> Schedule:
     start = moment(d["start"])
 
     def at(seconds: int) -> str:
         return iso(start + timedelta(seconds=seconds))
 
-    by_code = facts.by_code()
-    letter = {c: facts.treatments[s.treatment_id].letter for c, s in by_code.items()}
+    by_code = record.by_code()
+    letter = {c: record.treatments[s.treatment_id].letter for c, s in by_code.items()}
     courses = [Course(**c) for c in d["courses"]]
     lanes: dict[tuple[str, int, int], list[Course]] = {}
     for c in courses:
-        for number in (c.number, *c.also):
+        for number in () if c.clamp.startswith(FREE) else (c.number, *c.also):
             lanes.setdefault((c.clamp, number, c.run), []).append(c)
     slots = [Slot(**{**s, "codes": tuple(s["codes"])}) for s in d["slots"]]
     return Schedule(
         start=d["start"],
         style=d["style"],
-        slots=[SlotView(s.kind, s.run + 1, at(s.start_s), at(s.end_s), list(s.codes), _done(facts, s)) for s in slots],
+        slots=[SlotView(s.kind, s.run + 1, at(s.start_s), at(s.end_s), list(s.codes), _done(record, s)) for s in slots],
         lanes=[
             LaneView(labels.get(k, "a clamp that is gone"), n, run + 1, at(own[0].mixed_s), at(own[0].released_s),
                      sorted({letter.get(c.code, "?") for c in own}))
@@ -325,44 +358,16 @@ def reason(r: dict[str, Any]) -> Reason:
     return Reason(tuple(r["codes"]), r["text"], tuple(Remedy(**x) for x in r["remedies"]), r["proved"])
 
 
-def _done(facts: Facts, s: Slot) -> bool:
+def _done(record: BatchRecord, s: Slot) -> bool:
     """Whether what the task is for has happened to all of its joints."""
-    ids = [facts.by_code()[c].id for c in s.codes if c in facts.by_code()]
+    pieces = [record.by_code()[c] for c in s.codes if c in record.by_code()]
+    ids, gone = [p.id for p in pieces], {p.id for p in pieces if record.finished(p)}
     if s.kind == "glue":
-        return all(i in facts.members for i in ids)
+        return all(i in record.members for i in ids)
     if s.kind in ("soak", "take out"):
         way = "in" if s.kind == "soak" else "out"
-        return all((i, way) in facts.conditioned or i in facts.observed for i in ids)
-    return all(i in (facts.unclamped if s.kind == "unclamp" else facts.observed) for i in ids)
-
-
-@dataclass(frozen=True)
-class WhatIf:
-    """What would come of a change: against the schedule as it stands."""
-
-    finish: str
-    visits: int
-    unplaced: int
-    before: Trade
-
-
-def what_if(w: Workshop, batch_id: int, clamps: dict[str, int], evenings: list[tuple[int, int, int]]) -> WhatIf:
-    """The schedule with ``clamps`` (id -> how many more) and further weekly stretches; nothing is kept."""
-    with w.db.read() as conn:
-        facts = load(w, conn, batch_id)
-        stored = store.schedule(conn, batch_id)
-        if stored is None:
-            raise refuse("schedule", "nothing is scheduled yet", "Make a schedule first.")
-        d = demand(conn, facts, moment(stored.document["start"]))
-    style = stored.document["style"]
-    before = first_schedule(d.problem, style)[2]
-    more = [Allowed("clamps", "", count, key) for key, count in clamps.items()]
-    more += [Allowed(EVENING, "", 0, f"{day}-{low}-{high}") for day, low, high in evenings]
-    problem = with_allowed(d.problem, more, d.bench, d.start)
-    after = first_schedule(problem, style)[2]
-    _refuse_wrong(problem, after)
-    trade = Trade(style, iso(d.start + timedelta(seconds=before.finish_s)), before.visits, 0, len(before.unplaced))
-    return WhatIf(iso(d.start + timedelta(seconds=after.finish_s)), after.visits, len(after.unplaced), trade)
+        return all((i, way) in record.conditioned or i in gone for i in ids)
+    return all(i in (record.unclamped if s.kind == "unclamp" else gone) for i in ids)
 
 
 _TITLES = {
@@ -374,10 +379,10 @@ _TITLES = {
 }
 
 
-def calendar(w: Workshop, batch_id: int) -> tuple[str, bytes]:
+def calendar(w: AppContext, batch_id: int) -> tuple[str, bytes]:
     """(file name, iCalendar file) of the schedule that stands."""
     with w.db.read() as conn:
-        facts = load(w, conn, batch_id)
+        record = load(w, conn, batch_id)
     found = view(w, batch_id).schedule
     if found is None:
         raise refuse("schedule", "nothing is scheduled yet", "Make a schedule first.")
@@ -386,9 +391,9 @@ def calendar(w: Workshop, batch_id: int) -> tuple[str, bytes]:
             f"{batch_id}-{s.run}-{s.kind.replace(' ', '-')}-{s.codes[0] if s.codes else n}",
             moment(s.start),
             moment(s.end),
-            f"{_TITLES[s.kind]} {len(s.codes)} {'joint' if len(s.codes) == 1 else 'joints'} ({facts.batch.name})",
+            f"{_TITLES[s.kind]} {len(s.codes)} {'joint' if len(s.codes) == 1 else 'joints'} ({record.batch.name})",
             ", ".join(s.codes),
         )
         for n, s in enumerate(found.slots)
     ]
-    return f"{file_name(facts.batch.name)}.ics", ical.write(facts.batch.name, entries, w.now())
+    return f"{file_name(record.batch.name)}.ics", ical.write(record.batch.name, entries, w.now())

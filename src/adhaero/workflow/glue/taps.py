@@ -7,16 +7,18 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
+from adhaero.core.compare.data import counted
 from adhaero.core.glue.clamping import force_n
 from adhaero.core.refusal import refuse
 from adhaero.store import actions, bottles, glueups
 from adhaero.store.glueups import Mix
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.facts import Facts, find_piece, load
+from adhaero.workflow.batch_record import BatchRecord, find_piece
+from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.glue import after
-from adhaero.workflow.glue.after import Told
-from adhaero.workflow.glue.benchwork import scheduled_clamp
-from adhaero.workflow.workshop import Act, Workshop, iso, moment
+from adhaero.workflow.glue.after import JointRecord
+from adhaero.workflow.glue.bench_guide import scheduled_clamp
+from adhaero.workflow.record_loading import load
 
 MIXED, COAT, SPREAD, CLAMPED, NOTE = "mixed", "coat", "spread", "clamped", "note"
 UNCLAMPED, IN, OUT, CLEANED = "unclamped", "in", "out", "cleaned"
@@ -28,7 +30,9 @@ NOTES = ("slipped", "starved", "much squeeze-out", "spilled")
 class Tap:
     """One tap. ``mixed`` lays out ``codes``; coat, spread, clamped and note are about ``code``, clamped under the mix
     that has key ``mix``; the others are about ``codes`` that are glued. ``text`` is a note, how squeeze-out was
-    cleaned, or of a mix what was not as its label has it.
+    cleaned, or of a mix what was not as its label has it. ``force_known`` of a mix says how the force of its clamps
+    will be known: measured (each is read, ``force_n`` of clamped), estimated (set as planned, by turns or feel),
+    unknown.
     """
 
     kind: str
@@ -41,9 +45,11 @@ class Tap:
     air_c: float | None = None
     humidity_pct: float | None = None
     bottle: str = ""
+    force_known: str = "unknown"
+    force_n: float | None = None
 
 
-def tap(w: Workshop, batch_id: int, t: Tap, person: str, key: str | None) -> dict[str, Any]:
+def tap(w: AppContext, batch_id: int, t: Tap, person: str, key: str | None) -> dict[str, Any]:
     """Take down one tap. Under the key of an earlier one nothing happens twice, in whatever order answers get lost."""
     if t.kind not in KINDS:
         raise refuse("kind", f"{t.kind[:20]!r} is no tap", "Use one of: " + ", ".join(KINDS) + ".")
@@ -51,19 +57,19 @@ def tap(w: Workshop, batch_id: int, t: Tap, person: str, key: str | None) -> dic
         raise refuse("at", "that lies in the future", "Check the clock of this device.")
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
+        record = load(w, conn, batch_id, action_id)
         match t.kind:
             case "mixed":
-                return {"pieces": _mix(conn, facts, t, person, action_id)}
+                return {"pieces": _mix(conn, record, t, person, action_id)}
             case "unclamped":
-                return {"pieces": after.unclamped(conn, facts, t.codes, t.at, "", action_id)}
+                return {"pieces": after.unclamped(conn, record, t.codes, t.at, "", action_id)}
             case "in" | "out":
-                return {"pieces": after.conditioned(conn, facts, t.codes, t.kind, t.at, action_id)}
+                return {"pieces": after.conditioned(conn, record, t.codes, t.kind, t.at, action_id)}
             case "cleaned":
-                told = Told("squeeze-out", t.codes, {"how": t.text})
-                return {"pieces": after.tell(conn, facts, told, t.at, action_id)}
+                joint_records = JointRecord("squeeze-out", t.codes, {"how": t.text})
+                return {"pieces": after.tell(conn, record, joint_records, t.at, action_id)}
             case _:
-                _one(conn, facts, t, action_id)
+                _one(conn, record, t, action_id)
                 return {"pieces": 1}
 
     kind = "mix" if t.kind == MIXED else t.kind
@@ -72,7 +78,7 @@ def tap(w: Workshop, batch_id: int, t: Tap, person: str, key: str | None) -> dic
 
 
 def _what(t: Tap) -> str:
-    many = f"{len(t.codes)} {'joint' if len(t.codes) == 1 else 'joints'}"
+    many = counted(len(t.codes), "joint")
     return {
         MIXED: f"Mixed glue for {many}",
         COAT: f"First coat on {t.code}",
@@ -86,49 +92,51 @@ def _what(t: Tap) -> str:
     }[t.kind]
 
 
-def _one(conn: sqlite3.Connection, facts: Facts, t: Tap, action_id: int) -> None:
+def _one(conn: sqlite3.Connection, record: BatchRecord, t: Tap, action_id: int) -> None:
     """A tap about one joint of the run."""
-    piece = find_piece(conn, facts, t.code)
+    piece = find_piece(conn, record, t.code)
     if t.kind == NOTE:
         if not 2 <= len(t.text.strip()) <= 300:
             raise refuse("text", "the note has no words", "Say what happened.")
         glueups.add_events(conn, [piece.id], NOTE, iso(t.at), t.text.strip(), action_id)
-    elif piece.id in facts.members:
+    elif piece.id in record.members:
         raise refuse("code", f"{piece.code} is already glued", "Go on with the next one.")
     elif t.kind == CLAMPED:
-        _clamp(conn, facts, piece, t, action_id)
+        _clamp(conn, record, piece, t, action_id)
     else:
         glueups.add_events(conn, [piece.id], t.kind, iso(t.at), "", action_id)
 
 
-def _mix(conn: sqlite3.Connection, facts: Facts, t: Tap, person: str, action_id: int) -> int:
+def _mix(conn: sqlite3.Connection, record: BatchRecord, t: Tap, person: str, action_id: int) -> int:
     if not t.codes:
         raise refuse("codes", "no joint is laid out", "Lay out the joints of this run.")
     for i, code in enumerate(t.codes):
-        if find_piece(conn, facts, code, f"codes.{i}").id in facts.members:
+        if find_piece(conn, record, code, f"codes.{i}").id in record.members:
             raise refuse(f"codes.{i}", f"{code} is already glued", "Leave it out.")
     bottle = next((b for b in bottles.bottles(conn) if b.label == t.bottle), None)
     values = {
         "started_at": iso(t.at), "person": person, "air_c": t.air_c, "humidity_pct": t.humidity_pct,
         "bottle": t.bottle, "bottle_id": bottle.id if bottle else None, "force_n": None, "clamps": 1,
-        "force_known": "estimated", "spread_g_m2": None, "faces": "one", "note": "",
+        "force_known": t.force_known, "spread_g_m2": None, "faces": "one", "note": "",
     }  # fmt: skip
-    glueup = glueups.add_glueup(conn, facts.batch.id, values, action_id)
+    glueup = glueups.add_glueup(conn, record.batch.id, values, action_id)
     glueups.add_mix(conn, Mix(glueup, iso(t.at), t.ratio.strip(), t.text.strip()), action_id)
     return len(t.codes)
 
 
-def _clamp(conn: sqlite3.Connection, facts: Facts, piece: Specimen, t: Tap, action_id: int) -> None:
-    made_by = actions.of_key(conn, t.mix)
-    row = conn.execute("SELECT id, started_at FROM current_glueup WHERE action_id = ?", (made_by,)).fetchone()
-    if row is None:
+def _clamp(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t: Tap, action_id: int) -> None:
+    made = glueups.made_by(conn, actions.of_key(conn, t.mix))
+    if made is None:
         raise refuse("mix", "there is no such mix", "Begin the run again: mix, then joint after joint.")
-    if t.at < moment(row["started_at"]):
+    if t.at < moment(made.started_at):
         raise refuse("at", f"{piece.code} cannot be clamped before its glue was mixed", "Check the clock.")
-    glueups.add_members(conn, row["id"], [piece.id], action_id)
-    member = next(m for m in glueups.members(conn, facts.batch.id, {piece.id}))
-    if piece.pressure_mpa:
-        changed = {"force_n": force_n(piece.pressure_mpa, facts.area_mm2(piece))}
-        glueups.except_member(conn, member, changed, action_id)
-    clamp = scheduled_clamp(conn, facts.batch.id, piece.code)
+    glueups.add_members(conn, made.id, [piece.id], action_id)
+    member = next(m for m in glueups.members(conn, record.batch.id, {piece.id}))
+    # A planned force is no read one: it is on record only where it was read, or where somebody says that it was set.
+    force = t.force_n
+    if force is None and made.force_known == "estimated" and piece.pressure_mpa is not None:
+        force = force_n(piece.pressure_mpa, record.pressed_mm2(piece))
+    if force is not None:
+        glueups.except_member(conn, member, {"force_n": force}, action_id)
+    clamp = scheduled_clamp(conn, record.batch.id, piece.code)
     glueups.add_events(conn, [piece.id], "closed", iso(t.at), "", action_id, clamp)

@@ -8,8 +8,8 @@ from datetime import datetime, timedelta
 
 from adhaero.core.plan.design import COUNTS, TRIAL
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.facts import Facts
-from adhaero.workflow.workshop import iso, moment
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.context import iso, moment
 
 UNCLAMP, CLEAN, IN, CHANGE, OUT, BREAK = "unclamp", "clean", "in", "change", "out", "break"
 FORGOTTEN = timedelta(hours=12)
@@ -31,39 +31,40 @@ class Task:
     what: str
 
 
-def tasks(facts: Facts, now: datetime | None = None) -> list[Task]:
+def tasks(record: BatchRecord, now: datetime | None = None) -> list[Task]:
     """All of them, the earliest first. With ``now``, also squeeze-out of which nobody has said what became of it, and
     the next change of phase inside a conditioning.
     """
     together: dict[tuple[str, int, object], list[tuple[datetime, Specimen]]] = {}
-    for s in facts.pieces:
-        member = facts.members.get(s.id)
-        if member is not None and s.id not in facts.observed:
-            for kind, at, alike in _of_joint(facts, s, now):
+    for s in record.pieces:
+        member = record.members.get(s.id)
+        if member is not None and not record.finished(s):
+            for kind, at, alike in _of_joint(record, s, now):
                 together.setdefault((kind, member.glueup_id, alike), []).append((at, s))
     found = []
     for (kind, glueup, alike), own in together.items():
         # Joints of one glue-up go together; the first of them says when.
         pieces = [s for _, s in own]
-        what = _what(facts, kind, glueup, pieces, alike)
+        what = _what(record, kind, glueup, pieces, alike)
         at = min(at for at, _ in own)
-        found.append(Task(kind, iso(at), tuple(s.code for s in pieces), facts.glueups[glueup].number, what))
+        found.append(Task(kind, iso(at), tuple(s.code for s in pieces), record.glueups[glueup].number, what))
     return sorted(found, key=lambda t: (t.at, ORDER.index(t.kind)))
 
 
-def _of_joint(facts: Facts, s: Specimen, now: datetime | None) -> Iterator[tuple[str, datetime, object]]:
+def _of_joint(record: BatchRecord, s: Specimen, now: datetime | None) -> Iterator[tuple[str, datetime, object]]:
     """What a joint waits for: (kind, when, what joints that go together have in common)."""
-    pressed, out = facts.pressed_at(s), facts.unclamped.get(s.id)
-    if out is None:
+    pressed, out = record.pressed_at(s), record.unclamped.get(s.id)
+    if record.is_held(s):
         yield UNCLAMP, pressed + timedelta(seconds=s.clamp_s or 0), s.clamp_s
         return
-    wet, dry = facts.conditioning(s)
-    begun, ended = (facts.conditioned.get((s.id, way)) for way in (IN, OUT))
-    if now is not None and facts.last(s.id, "squeeze-out") is None and now - moment(out.at) < CLEAN_FOR:
-        yield CLEAN, moment(out.at), None
-    if facts.part(s) not in (COUNTS, TRIAL):
+    wet, dry = record.conditioning(s)
+    begun, ended = (record.conditioned.get((s.id, way)) for way in (IN, OUT))
+    free = moment(out.at) if out else pressed
+    if now is not None and record.last(s.id, "squeeze-out") is None and now - free < CLEAN_FOR:
+        yield CLEAN, free, None
+    if record.part(s) not in (COUNTS, TRIAL):
         return
-    path = facts.exposure(s)
+    path = record.exposure(s)
     if now is not None and path is not None and begun is not None and ended is None:
         coming = ((moment(begun.at) + timedelta(seconds=at), kind) for at, kind in path.changes)
         following = next(((at, kind) for at, kind in coming if at > now), None)
@@ -75,14 +76,14 @@ def _of_joint(facts: Facts, s: Specimen, now: datetime | None) -> Iterator[tuple
         yield OUT, moment(begun.at) + timedelta(seconds=wet), begun.at
     else:
         last = ended or begun
-        yield BREAK, facts.due_at(s), (s.cure_s, wet, dry, last.at if last else "")
+        yield BREAK, record.due_at(s), (s.cure_s, wet, dry, last.at if last else "")
 
 
-def _what(facts: Facts, kind: str, glueup_id: int, own: list[Specimen], alike: object) -> str:
+def _what(record: BatchRecord, kind: str, glueup_id: int, own: list[Specimen], alike: object) -> str:
     if kind == UNCLAMP:
-        return f"Take glue-up {facts.glueups[glueup_id].number} out of its clamps"
+        return f"Take glue-up {record.glueups[glueup_id].number} out of its clamps"
     if kind == BREAK:
-        names = list(dict.fromkeys(facts.treatments[s.treatment_id].label for s in own))
+        names = list(dict.fromkeys(record.treatments[s.treatment_id].label for s in own))
         more = f" and {len(names) - 1} more" if len(names) > 1 else ""
         return f"Break: cure time reached ({names[0]}{more})"
     if kind == CHANGE and isinstance(alike, tuple):

@@ -6,19 +6,21 @@ Nothing is overwritten: each is a version with its reason, and pieces that were 
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import asdict, replace
 from typing import Any
 
-from adhaero.core.observation import Kind, Observation
 from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.document import MAX_SPECIMENS, Extra, Level, level_name
 from adhaero.core.plan.fields import FIELDS
+from adhaero.core.plan.records import cell_ids
 from adhaero.core.refusal import Refusal, refuse
-from adhaero.store import batches, breaks, glueups, specimens
+from adhaero.store import batches, glueups, specimens
 from adhaero.store.specimens import StoredTreatment
-from adhaero.workflow.facts import Facts, load
-from adhaero.workflow.workshop import Act, Workshop, need_locked
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.context import Act, AppContext, need_locked
+from adhaero.workflow.record_loading import load
 
 
 def _reason(text: str) -> str:
@@ -28,15 +30,15 @@ def _reason(text: str) -> str:
     return reason
 
 
-def _treatment(facts: Facts, letter: str) -> StoredTreatment:
-    found = next((t for t in facts.treatments.values() if t.letter == letter), None)
+def _treatment(record: BatchRecord, letter: str) -> StoredTreatment:
+    found = next((t for t in record.treatments.values() if t.letter == letter), None)
     if found is None:
         raise refuse("treatment", f"there is no treatment {letter[:10]!r}", "Choose one of the list.")
     return found
 
 
 def add_pieces(
-    w: Workshop, batch_id: int, letter: str, count: int, reason: str, person: str, key: str | None
+    w: AppContext, batch_id: int, letter: str, count: int, reason: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """More pieces of a treatment, with new codes; they come last in both orders."""
     why = _reason(reason)
@@ -44,15 +46,15 @@ def add_pieces(
         raise refuse("count", f"{count} more pieces is not possible at once", "Type 1 to 100.")
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
-        stored = _treatment(facts, letter)
-        if len(facts.pieces) + count > MAX_SPECIMENS:
+        record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
+        stored = _treatment(record, letter)
+        if len(record.pieces) + count > MAX_SPECIMENS:
             raise refuse("count", "the batch would get too large", "Begin another batch.")
         planned = design.treatments(version.plan)
         place = next(i for i, t in enumerate(planned) if t.letter == stored.letter)
-        made = sum(s.treatment_id == stored.id for s in facts.pieces)
-        new = design.more_specimens(place, made, count, len(facts.pieces), w.new_seed(), specimens.taken_codes(conn))
-        ids = {t.letter: t.id for t in facts.treatments.values()}
+        made = sum(s.treatment_id == stored.id for s in record.pieces)
+        new = design.more_specimens(place, made, count, len(record.pieces), w.new_seed(), specimens.taken_codes(conn))
+        ids = {t.letter: t.id for t in record.treatments.values()}
         amended = design.with_more(version.plan, planned[place], count)
         batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
         specimens.add_specimens(conn, batch_id, planned, [ids[t.letter] for t in planned], new, action_id,
@@ -64,36 +66,67 @@ def add_pieces(
     return w.perform(act, body)
 
 
-def leave_out(w: Workshop, batch_id: int, letter: str, reason: str, person: str, key: str | None) -> dict[str, Any]:
-    """Leave a treatment out from now on: its unbroken pieces are put aside as not run, those broken stay."""
+def leave_out(
+    w: AppContext, batch_id: int, letters: Sequence[str], reason: str, person: str, key: str | None
+) -> dict[str, Any]:
+    """Leave treatments out from now on, with one reason: their pieces that are not broken are not run. They leave every
+    count; those broken stay.
+    """
+    why = _reason(reason)
+    if not letters:
+        raise refuse("treatments", "no treatment is named", "Choose what is to be left out.")
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
+        chosen = {_treatment(record, letter).id for letter in letters}
+        aside = [s.id for s in record.pieces if s.treatment_id in chosen and not record.finished(s)]
+        if not aside:
+            raise refuse("treatments", "every piece of it is broken or left out already", "Choose another one.")
+        batches.add_version(conn, batch_id, "amended", version.plan, version.seed, why, action_id)
+        glueups.add_events(conn, aside, "not run", w.stamp(), why, action_id)
+        return {"pieces": len(aside)}
+
+    named = ", ".join(dict.fromkeys(letters))
+    act = Act("plan", "amend", f"Left out treatment {named}", batch_id, person, why, key=key,
+              request=f"out {named}{why}")  # fmt: skip
+    return w.perform(act, body)
+
+
+def change_control(
+    w: AppContext, batch_id: int, letter: str, reason: str, person: str, key: str | None
+) -> dict[str, Any]:
+    """Take another treatment for the control: the one there was is left out, or turned out to be none."""
     why = _reason(reason)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
-        stored = _treatment(facts, letter)
-        aside = [s for s in facts.pieces if s.treatment_id == stored.id and s.id not in facts.observed]
-        if not aside:
-            raise refuse("treatment", f"every piece of {letter} is broken or put aside already", "Choose another one.")
-        batches.add_version(conn, batch_id, "amended", version.plan, version.seed, why, action_id)
-        for s in aside:
-            void = Observation(Kind.VOID, reason=f"not run: {why}")
-            breaks.add_observation(conn, s.id, void, source="typed", now=w.stamp(), person=person, pull_id=None,
-                                   setup_id=None, first_crack_n=None, action_id=action_id)  # fmt: skip
-        return {"pieces": len(aside)}
+        record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
+        planned = record.planned.get(_treatment(record, letter).letter)
+        if planned is None or planned.role == design.SOLID:
+            raise refuse("treatment", "solid wood is a reference of its own", "Choose a treatment of joints.")
+        if planned.is_control:
+            raise refuse("treatment", f"{letter} is the control already", "Choose another one.")
+        plan = version.plan
+        if planned.cell is not None:
+            amended = replace(plan, control=cell_ids(plan, planned.cell))
+        else:
+            extras = tuple(replace(e, control="standard") if e.id == planned.id else e for e in plan.extras)
+            amended = replace(plan, control={}, extras=extras)
+        batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
+        return {"pieces": planned.replicates}
 
-    act = Act("plan", "amend", f"Left out treatment {letter}", batch_id, person, why, key=key,
-              request=f"out {letter}{why}")  # fmt: skip
+    act = Act("plan", "amend", f"Took {letter} for the control", batch_id, person, why, key=key,
+              request=f"control {letter}{why}")  # fmt: skip
     return w.perform(act, body)
 
 
 def add_treatment(
-    w: Workshop, batch_id: int, extra: Extra, reason: str, person: str, key: str | None
+    w: AppContext, batch_id: int, extra: Extra, reason: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """A further single treatment, lettered after the others; its pieces come last in both orders."""
     why = _reason(reason)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
+        record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
         amended = replace(version.plan, extras=(*version.plan.extras, replace(extra, late=True)))
         wrong = problems(amended)
         if wrong:
@@ -103,7 +136,7 @@ def add_treatment(
         batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
         ids = specimens.add_treatments(conn, batch_id, [new], names, action_id)
         made = design.more_specimens(
-            0, 0, extra.replicates, len(facts.pieces), w.new_seed(), specimens.taken_codes(conn)
+            0, 0, extra.replicates, len(record.pieces), w.new_seed(), specimens.taken_codes(conn)
         )
         specimens.add_specimens(conn, batch_id, [new], ids, made, action_id, amended.sizes.get("slope"))
         return {"pieces": extra.replicates}
@@ -118,7 +151,7 @@ BEFORE_BREAK = ("cure_s", "conditioning")
 
 
 def change_constant(
-    w: Workshop, batch_id: int, field: str, level: Level, reason: str, person: str, key: str | None
+    w: AppContext, batch_id: int, field: str, level: Level, reason: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """Hold a constant at another value from now on. Joints that are made already keep theirs. Returns how many change.
 
@@ -127,22 +160,22 @@ def change_constant(
     why = _reason(reason)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
+        record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
         if any(f.key == field for f in version.plan.factors) or field == "species":
             raise refuse("field", f"{field!r} is not held constant here", "Choose a constant of the plan.")
         amended = replace(version.plan, constants={**version.plan.constants, field: level})
         wrong = problems(amended)
         if wrong:
             raise Refusal(wrong)
-        made = facts.observed if field in BEFORE_BREAK else {**facts.members, **facts.observed}
-        singles = {t.id for t in facts.treatments.values() if any(k == field for k, _, _ in t.levels)}
-        joints = [s for s in facts.pieces if s.role == design.JOINT and s.treatment_id not in singles]
+        made = record.observed if field in BEFORE_BREAK else {**record.members, **record.observed}
+        singles = {t.id for t in record.treatments.values() if any(k == field for k, _, _ in t.levels)}
+        joints = [s for s in record.pieces if s.role == design.JOINT and s.treatment_id not in singles]
         changed = [s.id for s in joints if s.id not in made]
         if not changed:
             raise refuse("field", "every joint is made already", "Nothing is left to change: begin another batch.")
         batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
         for s in joints:
-            old = facts.level(s, field)
+            old = record.level(s, field)
             now = level if s.id in changed else old
             if now is not None:
                 glueups.add_events(conn, [s.id], "amended", w.stamp(), why, action_id, {field: asdict(now)})

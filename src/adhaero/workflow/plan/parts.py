@@ -9,33 +9,35 @@ from adhaero.core.observation import Kind
 from adhaero.core.plan.design import COUNTS, SPARE, TRIAL
 from adhaero.core.refusal import refuse
 from adhaero.store import glueups
-from adhaero.workflow.facts import find_piece, load
-from adhaero.workflow.workshop import Act, Workshop
+from adhaero.workflow.batch_record import find_piece
+from adhaero.workflow.context import Act, AppContext
+from adhaero.workflow.record_loading import load
 
 
-def take_spare(w: Workshop, batch_id: int, code: str, person: str, key: str | None) -> dict[str, Any]:
+def take_spare(w: AppContext, batch_id: int, code: str, person: str, key: str | None) -> dict[str, Any]:
     """Let a spare of the same treatment stand for a piece that was put aside, at its place in the order.
 
     The reason is that of the piece's own rejection. Returns the spare's code.
     """
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
-        piece = find_piece(conn, facts, code)
-        seen = facts.observed.get(piece.id)
-        if seen is None or seen.observation.kind is not Kind.VOID:
+        record = load(w, conn, batch_id, action_id)
+        piece = find_piece(conn, record, code)
+        seen = record.observed.get(piece.id)
+        void = seen is not None and seen.observation.kind is Kind.VOID
+        if not void and piece.id not in record.not_run:
             raise refuse("code", f"{piece.code} is not put aside", "Put it aside first, with the reason.")
-        if facts.part(piece) != COUNTS or any(p.instead_of == piece.code for p in facts.parts.values()):
+        if record.part(piece) != COUNTS or any(p.instead_of == piece.code for p in record.parts.values()):
             raise refuse("code", f"{piece.code} needs no other piece in its place", "Choose another one.")
-        spares = [s for s in facts.pieces if s.treatment_id == piece.treatment_id and facts.part(s) == SPARE
-                  and s.id not in facts.observed]  # fmt: skip
+        spares = [s for s in record.pieces if s.treatment_id == piece.treatment_id and record.part(s) == SPARE
+                  and not record.finished(s)]  # fmt: skip
         if not spares:
-            letter = facts.treatments[piece.treatment_id].letter
+            letter = record.treatments[piece.treatment_id].letter
             raise refuse("code", f"no spare of {letter} is left", "Make another piece: amend the plan.")
         # One that got as far as the piece itself comes first: glued, if any is.
-        best = max(spares, key=lambda s: (s.id in facts.members, facts.is_measured(s.id), -s.replicate))
-        value = {"part": COUNTS, "place": facts.place(piece), "instead_of": piece.code}
-        reason = seen.observation.reason
+        best = max(spares, key=lambda s: (s.id in record.members, record.is_measured(s.id), -s.replicate))
+        value = {"part": COUNTS, "place": record.place(piece), "instead_of": piece.code}
+        reason = seen.observation.reason if seen is not None and void else record.not_run[piece.id]
         glueups.add_events(conn, [best.id], "part", w.stamp(), reason, action_id, value)
         return {"code": best.code}
 
@@ -44,7 +46,7 @@ def take_spare(w: Workshop, batch_id: int, code: str, person: str, key: str | No
 
 
 def make_trial(
-    w: Workshop, batch_id: int, code: str, trial: bool, reason: str, person: str, key: str | None
+    w: AppContext, batch_id: int, code: str, trial: bool, reason: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """Take a piece out of all statistics as a trial run (it stays on record), or back in. Either needs a reason."""
     why = " ".join(reason.split())
@@ -52,14 +54,14 @@ def make_trial(
         raise refuse("reason", "the reason is missing", "Say in a few words what was learnt, or why it counts.")
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        facts = load(w, conn, batch_id, action_id)
-        piece = find_piece(conn, facts, code)
-        allowed = facts.part(piece) == (COUNTS if trial else TRIAL)
+        record = load(w, conn, batch_id, action_id)
+        piece = find_piece(conn, record, code)
+        allowed = record.part(piece) == (COUNTS if trial else TRIAL)
         if not allowed:
             state = "does not count anyway" if trial else "is no trial"
             raise refuse("code", f"{piece.code} {state}", "Choose another piece.")
-        old = facts.parts.get(piece.id)
-        value = {"part": TRIAL if trial else COUNTS, "place": facts.place(piece),
+        old = record.parts.get(piece.id)
+        value = {"part": TRIAL if trial else COUNTS, "place": record.place(piece),
                  "instead_of": old.instead_of if old else ""}  # fmt: skip
         glueups.add_events(conn, [piece.id], "part", w.stamp(), why, action_id, value)
         return {"code": piece.code}

@@ -9,14 +9,17 @@ from typing import Any
 from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.differences import Difference, differences
-from adhaero.core.plan.document import Plan, completed, plan_from_json
+from adhaero.core.plan.document import Plan
+from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.questions import QUESTIONS, plan_for
+from adhaero.core.plan.records import completed
 from adhaero.core.refusal import Problem, Refusal, refuse
 from adhaero.store import actions, batches, specimens, templates
 from adhaero.store.templates import Template
-from adhaero.workflow.plan import outlook
-from adhaero.workflow.plan.outlook import Outlook
-from adhaero.workflow.workshop import Act, Conflict, NotFound, Workshop, need_batch
+from adhaero.workflow.context import Act, AppContext, Conflict, NotFound, need_batch, need_version
+from adhaero.workflow.plan import forecast
+from adhaero.workflow.plan.forecast import Forecast
+from adhaero.workflow.plan.levels import of_another_shop, with_bottles
 
 
 @dataclass(frozen=True)
@@ -30,7 +33,7 @@ class PlanView:
     document: dict[str, Any]
     seed: int
     reopenable: bool
-    outlook: Outlook
+    forecast: Forecast
     templates: list[Template]
     others: list[tuple[int, str]]
     notes: list[batches.VersionNote]
@@ -43,14 +46,14 @@ def _name(text: str) -> str:
     return name
 
 
-def create(w: Workshop, name: str, key: str | None = None, start: str = "own") -> dict[str, Any]:
+def create(w: AppContext, name: str, key: str | None = None, start: str = "own") -> dict[str, Any]:
     """A new batch with a first draft, begun from a question. Returns its id."""
     if start not in QUESTIONS:
         raise refuse("start", f"{start[:40]!r} is no question to start from", "Choose one from the list.")
     return begin(w, _name(name), plan_for(start), key)
 
 
-def begin(w: Workshop, name: str, plan: Plan, key: str | None, cloned_from: int | None = None) -> dict[str, Any]:
+def begin(w: AppContext, name: str, plan: Plan, key: str | None, cloned_from: int | None = None) -> dict[str, Any]:
     """A new batch with this plan as its draft. Returns its id."""
     seed = w.new_seed()
 
@@ -66,12 +69,11 @@ def begin(w: Workshop, name: str, plan: Plan, key: str | None, cloned_from: int 
     )
 
 
-def view(w: Workshop, batch_id: int) -> PlanView:
+def view(w: AppContext, batch_id: int) -> PlanView:
     """The plan that stands."""
     with w.db.read() as conn:
         batch = need_batch(conn, batch_id)
-        version = batches.current_version(conn, batch_id)
-        assert version is not None, "a batch has had a draft since it was created"
+        version = need_version(conn, batch_id)
         locked = version.kind != "draft"
         return PlanView(
             batch_id=batch_id,
@@ -81,7 +83,7 @@ def view(w: Workshop, batch_id: int) -> PlanView:
             document=version.plan.to_json(),
             seed=version.seed,
             reopenable=locked and not actions.later_work(conn, batch_id),
-            outlook=outlook.outlook(w, conn, version.plan, batch_id),
+            forecast=forecast.forecast(w, conn, version.plan, batch_id),
             templates=templates.templates(conn),
             others=[(i, name) for i, name in batches.names(conn) if i != batch_id],
             notes=batches.version_notes(conn, batch_id),
@@ -90,8 +92,7 @@ def view(w: Workshop, batch_id: int) -> PlanView:
 
 def _need_draft(conn: sqlite3.Connection, batch_id: int, base: int) -> batches.PlanVersion:
     need_batch(conn, batch_id)
-    version = batches.current_version(conn, batch_id)
-    assert version is not None
+    version = need_version(conn, batch_id)
     if version.kind != "draft":
         raise refuse(
             "plan",
@@ -111,7 +112,7 @@ def _need_draft(conn: sqlite3.Connection, batch_id: int, base: int) -> batches.P
     return version
 
 
-def save_draft(w: Workshop, batch_id: int, base: int, name: str, document: dict[str, Any], key: str | None) -> None:
+def save_draft(w: AppContext, batch_id: int, base: int, name: str, document: dict[str, Any], key: str | None) -> None:
     """Save a draft over version ``base``; ``Conflict`` if another one stands by now.
 
     A draft may have problems, but must be a plan: what cannot be read at all is refused.
@@ -121,13 +122,13 @@ def save_draft(w: Workshop, batch_id: int, base: int, name: str, document: dict[
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         old = _need_draft(conn, batch_id, base)
         batches.rename(conn, batch_id, name)
-        number = batches.add_version(conn, batch_id, "draft", plan, old.seed, "", action_id)
+        number = batches.add_version(conn, batch_id, "draft", with_bottles(conn, plan), old.seed, "", action_id)
         return {"version": number}
 
     w.perform(Act("plan", "draft", "Changed the plan", batch_id, key=key, request=f"{base}{document}"), body)
 
 
-def start_from(w: Workshop, batch_id: int, base: int, start: str, key: str | None) -> None:
+def start_from(w: AppContext, batch_id: int, base: int, start: str, key: str | None) -> None:
     """Begin a draft anew from a question; what was written before comes back with undo."""
     if start not in QUESTIONS:
         raise refuse("start", f"{start[:40]!r} is no question to start from", "Choose one from the list.")
@@ -140,7 +141,7 @@ def start_from(w: Workshop, batch_id: int, base: int, start: str, key: str | Non
     w.perform(Act("plan", "start", what, batch_id, key=key, request=f"{base}{start}"), body)
 
 
-def start_from_template(w: Workshop, batch_id: int, base: int, template_id: int, key: str | None) -> None:
+def start_from_template(w: AppContext, batch_id: int, base: int, template_id: int, key: str | None) -> None:
     """Begin a draft anew from a template of the workshop; what was written before comes back with undo."""
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
@@ -154,14 +155,13 @@ def start_from_template(w: Workshop, batch_id: int, base: int, template_id: int,
     w.perform(act, body)
 
 
-def keep_as_template(w: Workshop, batch_id: int, name: str, key: str | None) -> dict[str, Any]:
+def keep_as_template(w: AppContext, batch_id: int, name: str, key: str | None) -> dict[str, Any]:
     """Keep the plan of a batch under a name, to begin others from. Guesses stay with the batch."""
     clean = _name(name)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         need_batch(conn, batch_id)
-        version = batches.current_version(conn, batch_id)
-        assert version is not None
+        version = need_version(conn, batch_id)
         if any(t.name == clean for t in templates.templates(conn)):
             raise refuse("name", f"there is already a template {clean!r}", "Give it another name.")
         return {"id": templates.add(conn, clean, replace(version.plan, guesses={}), action_id)}
@@ -170,7 +170,7 @@ def keep_as_template(w: Workshop, batch_id: int, name: str, key: str | None) -> 
     return w.perform(act, body)
 
 
-def retire_template(w: Workshop, template_id: int, key: str | None) -> dict[str, Any]:
+def retire_template(w: AppContext, template_id: int, key: str | None) -> dict[str, Any]:
     """Take a template out of use."""
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
@@ -191,46 +191,50 @@ class Against:
     differences: list[Difference]
 
 
-def against(w: Workshop, batch_id: int, other_id: int) -> Against:
+def against(w: AppContext, batch_id: int, other_id: int) -> Against:
     """Everything in which the plans of two batches differ."""
     with w.db.read() as conn:
         names = [need_batch(conn, b).name for b in (batch_id, other_id)]
-        plans = [batches.current_version(conn, b) for b in (batch_id, other_id)]
-    assert plans[0] is not None
-    assert plans[1] is not None
-    return Against(names[0], names[1], differences(plans[0].plan, plans[1].plan))
+        plans = [need_version(conn, b).plan for b in (batch_id, other_id)]
+    return Against(names[0], names[1], differences(plans[0], plans[1]))
 
 
-def lock(w: Workshop, batch_id: int, base: int, person: str, key: str | None) -> dict[str, Any]:
-    """Lock the plan: check it whole, then write treatments and specimens. Returns the number of pieces."""
+def lock(
+    w: AppContext, batch_id: int, base: int, person: str, key: str | None, seed: int | None = None
+) -> dict[str, Any]:
+    """Lock the plan: check it whole, then write treatments and specimens. Returns the number of pieces.
+
+    ``seed`` repeats the random orders of another batch; without one the draft's own is taken.
+    """
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         old = _need_draft(conn, batch_id, base)
         wrong = problems(old.plan)
         if wrong:
             raise Refusal(wrong)
-        batches.add_version(conn, batch_id, "locked", old.plan, old.seed, "", action_id)
+        drawn = old.seed if seed is None else seed
+        batches.add_version(conn, batch_id, "locked", old.plan, drawn, "", action_id)
         planned = design.treatments(old.plan)
         names = {f.key: f.name for f in old.plan.factors}
         ids = specimens.add_treatments(conn, batch_id, planned, names, action_id)
-        pieces = design.specimens(old.plan, old.seed, specimens.taken_codes(conn))
+        pieces = design.specimens(old.plan, drawn, specimens.taken_codes(conn))
         specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id, old.plan.sizes.get("slope"))
         return {"pieces": len(pieces)}
 
     return w.perform(
-        Act("plan", "lock", "Locked the plan", batch_id, person, key=key, request=f"lock {batch_id} {base}"), body
+        Act("plan", "lock", "Locked the plan", batch_id, person, key=key, request=f"lock {batch_id} {base} {seed}"),
+        body,
     )
 
 
-def duplicate(w: Workshop, batch_id: int, name: str, key: str | None) -> dict[str, Any]:
+def duplicate(w: AppContext, batch_id: int, name: str, key: str | None) -> dict[str, Any]:
     """A new batch whose draft is a copy of another's plan. Returns its id."""
     with w.db.read() as conn:
         need_batch(conn, batch_id)
-        version = batches.current_version(conn, batch_id)
-    assert version is not None
+        version = need_version(conn, batch_id)
     return begin(w, _name(name), version.plan, key, cloned_from=batch_id)
 
 
-def import_plan(w: Workshop, name: str, document: dict[str, Any], key: str | None) -> dict[str, Any]:
+def import_plan(w: AppContext, name: str, document: dict[str, Any], key: str | None) -> dict[str, Any]:
     """A new batch from a plan's document, as ``export`` of another workshop gave it. Returns its id."""
-    return begin(w, _name(name), plan_from_json(document), key)
+    return begin(w, _name(name), of_another_shop(plan_from_json(document)), key)

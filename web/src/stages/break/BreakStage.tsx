@@ -1,13 +1,17 @@
-/** Break: one piece at a time, in random order; the live curve, the peak, how it failed, and on to the next. */
+/**
+ * Break: one piece at a time, in random order; the live curve, the peak, how it failed, and on to the
+ * next.
+ */
 import { useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
-import { useBreak, useCurve, useReference, useWrite, writes } from "../../api/queries";
-import { Button, Cautions, Code, Key, Mind, ProblemNote, Waiting } from "../../parts/controls";
-import { facesOf } from "../../parts/facts";
+import { useBreak, useCurve, useCatalogue, useWrite, writes } from "../../api/queries";
+import { Button, Cautions, Code, DoubtNote, Key, Notice, ProblemNote, Waiting } from "../../parts/controls";
+import { facesOf } from "../../parts/faces";
+import { Flags } from "../../parts/Explained";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { UndoBar } from "../../parts/UndoBar";
-import { useUnits } from "../../parts/units";
+import { counted, useUnits } from "../../parts/units";
 import { useFocus } from "../../parts/useFocus";
 import { useLive, type Signal } from "../../parts/useLive";
 import { Judge } from "./Judge";
@@ -29,12 +33,16 @@ export default function BreakStage({ batch }: { batch: number }) {
   const [typing, setTyping] = useState(false);
   const [picked, setPicked] = useState<string | null>(null);
   const [correcting, setCorrecting] = useState<string | null>(null);
-  if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
+  if (error && !data)
+    return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the queue" />;
 
   const pull = signal.live?.pull ?? null;
-  // An ended pull counts until its piece is judged: the signal tells of it a moment longer than the queue does.
-  const mine = pull && data.rows.some((r) => r.code === pull.code && (pull.state === "open" || r.kind === null)) ? pull : null;
+  // An ended pull counts until its piece is judged: the signal has it a moment longer than the queue.
+  const mine =
+    pull && data.rows.some((r) => r.code === pull.code && (pull.state === "open" || r.kind === null))
+      ? pull
+      : null;
   const pulling = mine?.state === "open";
   const loose = pulling ? undefined : data.loose[0];
   // A piece taken out of turn counts until it is broken; after that the order goes on.
@@ -56,29 +64,76 @@ export default function BreakStage({ batch }: { batch: number }) {
             {loose && !pulling ? (
               <Judge key={`pull ${loose.pull.id}`} batch={batch} row={row} view={data} pull={loose.pull} />
             ) : (typing || correcting || data.loadless) && !pulling ? (
-              <Judge key={`typed ${row.code}`} batch={batch} row={row} view={data} pull={null} onDone={() => setCorrecting(null)} {...(typing || correcting ? { onCancel: back } : {})} />
+              <Judge
+                key={`typed ${row.code}`}
+                batch={batch}
+                row={row}
+                view={data}
+                pull={null}
+                onDone={() => setCorrecting(null)}
+                {...(typing || correcting ? { onCancel: back } : {})}
+              />
             ) : (
-              <Pull key={row.code} batch={batch} row={row} view={data} pulling={pulling} live={signal.live?.status === "live"} onType={() => setTyping(true)} />
+              <Pull
+                key={row.code}
+                batch={batch}
+                row={row}
+                view={data}
+                pulling={pulling}
+                live={signal.live?.status === "live"}
+                onType={() => setTyping(true)}
+              />
             )}
           </section>
-          {!data.loadless && <Scope signal={signal} view={data} pulling={pulling} recorded={loose?.pull ?? null} />}
+          {!data.loadless && (
+            <Scope signal={signal} view={data} pulling={pulling} recorded={loose?.pull ?? null} />
+          )}
         </div>
       ) : (
-        <p className="sheet px-4 py-8 text-xl">All {data.rows.length} pieces are broken. Compare them under the next stage.</p>
+        <p className="sheet px-4 py-8 text-xl">
+          All {counted(data.rows.length, "piece that is to be broken is", "pieces that are to be broken are")}
+          . Compare them under the next stage.
+        </p>
       )}
       <UndoBar batch={batch} stage="break" />
-      <Queue view={data} current={row?.code ?? null} onPick={(c) => { setPicked(c); setCorrecting(null); }} onCorrect={setCorrecting} />
+      {data.left_out.length > 0 && <LeftOut items={data.left_out as [string, string, string][]} />}
+      <Queue
+        view={data}
+        current={row?.code ?? null}
+        onPick={(c) => {
+          setPicked(c);
+          setCorrecting(null);
+        }}
+        onCorrect={setCorrecting}
+      />
     </div>
   );
 }
 
+/** Pieces that are not run: out of the queue and of all counts, not out of sight. */
+function LeftOut({ items }: { items: readonly [string, string, string][] }) {
+  const reasons = [...new Set(items.map(([, treatment, reason]) => `${treatment}: ${reason}`))];
+  return (
+    <p className="text-sm text-faded">
+      Not run: {counted(items.length, "piece")} ({reasons.join("; ")}).
+    </p>
+  );
+}
+
 function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean }) {
-  const { data: reference } = useReference();
+  const { data: catalogue } = useCatalogue();
   const units = useUnits();
-  const glyph = facesOf(reference, row.orientation);
+  const glyph = facesOf(catalogue, row.orientation);
   return (
     <div className="flex items-center gap-5">
-      <JointGlyph faces={row.role === "solid" ? null : glyph.faces} angle={glyph.angle} form={row.form} method={view.method} size={compact ? 60 : 96} />
+      <JointGlyph
+        faces={row.role === "solid" ? null : glyph.faces}
+        angle={glyph.angle}
+        form={row.form}
+        method={view.method}
+        grain={row.grain}
+        size={compact ? 60 : 96}
+      />
       <div className="min-w-0">
         <p className="text-sm text-faded">
           Piece {view.rows.indexOf(row) + 1} of {view.rows.length}, {view.rows.length - view.done} to go
@@ -90,10 +145,16 @@ function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean 
           <span className="font-mono font-semibold">{row.treatment}</span> {row.label}
         </p>
         <p className="text-sm text-faded">
-          {row.area_mm2.toFixed(0)} mm² {row.measured ? "measured" : "nominal"}
-          {view.capacity_n !== null && `; the rig is used up to ${units.text(view.capacity_n * view.working_share, "force")}`}
+          {units.text(row.area_mm2, "area")} {row.measured && view.to_measure ? "measured" : "nominal"}
+          {view.capacity_n !== null &&
+            `; the rig is used up to ${units.text(view.capacity_n * view.working_share, "force")}`}
         </p>
-        {row.ready && row.kind === null && <Mind>Mind: {row.ready}.</Mind>}
+        {row.ready && row.kind === null && <Notice>Mind: {row.ready}.</Notice>}
+        {row.flags.length > 0 && (
+          <p className="text-sm">
+            <Flags items={row.flags} of={row.code} />
+          </p>
+        )}
       </div>
     </div>
   );
@@ -109,7 +170,7 @@ interface PullProps {
 }
 
 function Pull({ batch, row, view, pulling, live, onType }: PullProps) {
-  const begin = useWrite((code: string) => writes.pull(batch, code), batch);
+  const begin = useWrite((confirmed: string[]) => writes.pull(batch, { code: row.code, confirmed }), batch);
   const end = useWrite(() => writes.endPull(), batch);
   const zero = useWrite(() => writes.zero(), batch);
   const hand = useWrite((code: string) => writes.hand(batch, { do: "pull", code }), batch);
@@ -117,61 +178,103 @@ function Pull({ batch, row, view, pulling, live, onType }: PullProps) {
   const start = useFocus<HTMLButtonElement>(!pulling && live);
   const lever = useFocus<HTMLButtonElement>(canPump);
   const stop = useFocus<HTMLButtonElement>(pulling && !canPump);
-  const problem = begin.error ?? end.error ?? zero.error ?? hand.error;
+  const problem = end.error ?? zero.error ?? hand.error;
   return (
     <div className="space-y-3">
       <div className="flex flex-wrap gap-3">
         {pulling ? (
           <>
             {canPump && (
-              <Button look="bench" ref={lever} disabled={hand.isPending} onClick={() => hand.mutate(row.code)}>
+              <Button
+                look="bench"
+                ref={lever}
+                disabled={hand.isPending}
+                onClick={() => hand.mutate(row.code)}
+              >
                 Pull the simulated lever
               </Button>
             )}
-            <Button look={view.simulated ? "plain" : "bench"} ref={stop} className="min-h-14 px-5 text-lg" disabled={end.isPending} onClick={() => end.mutate(undefined)}>
+            <Button
+              look={view.simulated ? "plain" : "bench"}
+              ref={stop}
+              className="min-h-14 px-5 text-lg"
+              disabled={end.isPending}
+              onClick={() => end.mutate(undefined)}
+            >
               End the pull
             </Button>
           </>
         ) : (
           <>
-            <Button look="bench" ref={start} disabled={!live || begin.isPending} onClick={() => begin.mutate(row.code)}>
+            <Button
+              look="bench"
+              ref={start}
+              disabled={!live || begin.isPending}
+              onClick={() => begin.mutate([])}
+            >
               Begin to pull
               <Key>Enter</Key>
             </Button>
             <Button className="min-h-14 px-5 text-lg" onClick={onType}>
               Type the load
             </Button>
-            <Button className="min-h-14 px-5 text-lg" disabled={!live || zero.isPending} onClick={() => zero.mutate(undefined)}>
+            <Button
+              className="min-h-14 px-5 text-lg"
+              disabled={!live || zero.isPending}
+              onClick={() => zero.mutate(undefined)}
+            >
               Zero
             </Button>
           </>
         )}
       </div>
       <p className="min-h-6 text-faded" role="status">
-        {pulling ? "Recording. Load slowly and evenly; the peak is caught, and the break ends the pull." : zero.isSuccess ? "Zero taken." : ""}
+        {pulling
+          ? "Recording. Load slowly and evenly; the peak is caught, and the break ends the pull."
+          : zero.isSuccess
+            ? "Zero taken."
+            : ""}
       </p>
+      <DoubtNote
+        problem={begin.error}
+        busy={begin.isPending}
+        act="Pull it"
+        onConfirm={(asked) => begin.mutate(asked)}
+      />
       <ProblemNote problem={problem} />
     </div>
   );
 }
 
-function Scope({ signal, view, pulling, recorded }: { signal: Signal; view: View; pulling: boolean; recorded: Schemas["Pull"] | null }) {
+function Scope({
+  signal,
+  view,
+  pulling,
+  recorded,
+}: {
+  signal: Signal;
+  view: View;
+  pulling: boolean;
+  recorded: Schemas["Pull"] | null;
+}) {
   const units = useUnits();
   const { live, points, away } = signal;
   const curve = useCurve(recorded?.id ?? null);
   const load = live?.force_n ?? null;
   const limit = view.capacity_n === null ? null : view.capacity_n * view.working_share;
   const near = load !== null && limit !== null && load > 0.8 * limit;
-  const peak = (curve.data?.proposal as { peak_n?: number } | null)?.peak_n;
+  const peak = curve.data?.proposal?.reading.peak_n;
+  const gaps = curve.data?.proposal?.reading.gaps ?? [];
+  const force = (n: number) => units.text(n, "force", view.resolution_n);
   const showRecorded = recorded !== null && curve.data;
   return (
     <section aria-label="Load" className="sheet flex min-w-0 flex-col px-4 pt-3 pb-2">
       <div className="flex items-end justify-between gap-4">
         <p className={`text-5xl font-semibold ${near ? "text-alarm" : ""}`} aria-label="Load now">
-          {load === null ? "—" : units.text(load, "force", 0)}
+          {load === null ? "—" : force(load)}
         </p>
         <p className="pb-1 text-right text-sm text-faded">
-          {pulling && live?.pull ? `peak ${units.text(live.pull.peak_n, "force", 0)}` : ""}
+          {pulling && live?.pull ? `peak ${force(live.pull.peak_n)}${live.pull.broke ? ", broken" : ""}` : ""}
           <span className="block">
             {view.rig}
             {view.fixture && `, ${view.fixture}`}
@@ -180,15 +283,33 @@ function Scope({ signal, view, pulling, recorded }: { signal: Signal; view: View
       </div>
       <Suspense fallback={<div style={{ height: 300 }} />}>
         {showRecorded ? (
-          <Curve key="recorded" points={curve.data.points as [number, number][]} tick={recorded.id} height={300} marks={peak ? [{ load: peak, text: `peak ${units.text(peak, "force", 0)}` }] : []} />
+          <Curve
+            key="recorded"
+            points={curve.data.points as [number, number][]}
+            tick={recorded.id}
+            height={300}
+            marks={peak ? [{ load: peak, text: `peak ${force(peak)}` }] : []}
+            gaps={gaps.map((g) => [g.from_s, g.to_s ?? g.from_s] as const)}
+          />
         ) : (
           <Curve key="live" points={points} tick={live?.sequence ?? 0} window={12} height={300} />
         )}
       </Suspense>
       <p role="status" className={`text-sm ${live && live.status !== "live" ? "text-alarm" : "text-faded"}`}>
-        {away ? "Adhaero does not answer. What was received is kept; this goes on when it is back." : (live?.message ?? "…")}
+        {away
+          ? "Adhaero does not answer. What was received is kept; this goes on when it is back."
+          : (live?.message ?? "…")}
       </p>
-      {near && <Mind>Near the end of what this rig is used for: go on slowly, or stop here; “at least” is a result too.</Mind>}
+      {pulling && live?.pull?.gap && (
+        <Notice>
+          No signal: what happens now is not seen. If it breaks, the load so far is a lower bound.
+        </Notice>
+      )}
+      {near && (
+        <Notice>
+          Near the end of what this rig is used for: go on slowly, or stop; “at least” is a result too.
+        </Notice>
+      )}
     </section>
   );
 }

@@ -1,12 +1,23 @@
-/** How a piece ended: kind of observation, load, failure mode, wood failure, note. Enter saves and goes to the next. */
+/**
+ * How a piece ended: kind of observation, load, failure mode, wood failure, note. Enter saves and goes to
+ * the next.
+ */
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Key, Mind, ProblemNote } from "../../parts/controls";
+import { Button, DoubtNote, Key, Notice, ProblemNote } from "../../parts/controls";
 import { MarkIcon } from "../../parts/marks";
-import { useUnits } from "../../parts/units";
-
-type Kind = Schemas["Kind"];
+import { clock, useUnits } from "../../parts/units";
+import {
+  asCorrection,
+  asNew,
+  asStands,
+  mayHaveFace,
+  needsFace,
+  wantsLoad,
+  type Judgement,
+  type Kind,
+} from "./judgement";
 
 const KINDS: readonly (readonly [Kind, string])[] = [
   ["exact", "It broke at"],
@@ -25,39 +36,46 @@ interface Props {
   row: Schemas["BreakRow"];
   view: Schemas["BreakView"];
   pull: Schemas["Pull"] | null;
-  /** Not called when the piece leaves the screen before the answer is there: what follows is read from the queue. */
+  /**
+   * Not called when the piece leaves the screen before the answer is there: what follows is read from the
+   * queue.
+   */
   onDone?: () => void;
   onCancel?: () => void;
 }
 
-interface Proposal {
-  kind: Kind;
-  peak_n: number;
-  broke: boolean;
-  saturated: boolean;
-  first_crack_n: number | null;
-  samples: number;
-  seconds: number;
-}
+/** Why the load of a pull is only a bound. */
+const BOUND_BY: Record<string, string> = {
+  gap: "The signal was away at the break: the peak may have been higher, so the load is a lower bound.",
+  range: "The rig was at the end of its range: the load is only a lower bound.",
+  held: "No break was seen in this signal: the load is a lower bound.",
+};
 
 export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
   const units = useUnits();
-  const proposal = (pull?.proposal ?? null) as Proposal | null;
-  const [kind, setKind] = useState<Kind>((row.kind as Kind | null) ?? proposal?.kind ?? (view.loadless ? "seen" : "exact"));
-  const [low, setLow] = useState(row.low_n !== null && row.kind !== "fell_apart" ? units.text(row.low_n, "force", 0) : "");
-  const [high, setHigh] = useState(row.high_n !== null && row.kind === "between" ? units.text(row.high_n, "force", 0) : "");
-  const [held, setHeld] = useState("");
-  const [mode, setMode] = useState<string | null>(row.failure_mode);
-  const [wood, setWood] = useState<number | null>(row.wood_failure_pct);
-  const [note, setNote] = useState(row.note);
+  const proposal = pull?.proposal ?? null;
+  const reading = proposal?.reading;
+  const proposed = (proposal?.kind as Kind | null | undefined) ?? (view.loadless ? "seen" : "exact");
+  const [before] = useState<Judgement>(() => asStands(row, units, proposed));
+  const [judged, setJudged] = useState<Judgement>(before);
+  const put = (part: Partial<Judgement>) => setJudged((old) => ({ ...old, ...part }));
+  const { kind, mode, wood } = judged;
   const [asked, setAsked] = useState(false);
-  const [reason, setReason] = useState(row.reason);
-  const save = useWrite((body: Schemas["ObservationIn"]) => writes.observe(batch, body), batch);
+  const isCorrection = row.kind !== null && pull === null;
+  const save = useWrite(
+    (confirmed: string[]) =>
+      isCorrection
+        ? writes.correct(batch, row.code, asCorrection(judged, before, confirmed))
+        : writes.observe(batch, asNew(row.code, judged, pull?.id ?? null, confirmed)),
+    batch,
+  );
+  const store = (confirmed: string[]) => save.mutate(confirmed, { onSuccess: () => onDone?.() });
   const aside = useWrite((id: number) => writes.discard(batch, id, ""), batch);
   const first = useRef<HTMLFormElement>(null);
   const modes = view.failure_modes;
-  const wantsLoad = kind !== "fell_apart" && kind !== "void" && kind !== "seen";
-  const wantsFace = kind !== "void" && kind !== "at_least";
+  const resolution = row.resolution_n ?? view.resolution_n;
+  const force = (n: number) => units.text(n, "force", resolution);
+  const asksFace = mayHaveFace(kind);
 
   useEffect(() => {
     const target = (pull && proposal) || view.loadless ? "input[name=mode]" : "input[name=load]";
@@ -68,27 +86,13 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
     const onKey = (e: KeyboardEvent) => {
       const typing = e.target instanceof HTMLInputElement && e.target.type === "text";
       const mode = modes[Number(e.key) - 1];
-      if (typing || !wantsFace || !mode || e.ctrlKey || e.metaKey || e.altKey) return;
-      setMode(mode[0]);
+      if (typing || !asksFace || !mode || e.ctrlKey || e.metaKey || e.altKey) return;
+      put({ mode: mode[0] });
       e.preventDefault();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [modes, wantsFace]);
-
-  const body: Schemas["ObservationIn"] = {
-    code: row.code,
-    kind,
-    low: wantsLoad ? low : "",
-    high: kind === "between" ? high : "",
-    held: kind === "held" ? held : "",
-    failure_mode: wantsFace ? mode : null,
-    wood_failure_pct: wantsFace ? wood : null,
-    note,
-    reason,
-    pull_id: pull?.id ?? null,
-    source: pull && !low ? "rig" : "typed",
-  };
+  }, [modes, asksFace]);
 
   return (
     <form
@@ -96,47 +100,103 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
       className="space-y-2"
       onSubmit={(e) => {
         e.preventDefault();
-        if (wantsFace && mode === null && !asked) setAsked(true);
-        else if (!save.isPending) save.mutate(body, { onSuccess: () => onDone?.() });
+        if (needsFace(kind) && mode === null && !asked) setAsked(true);
+        else if (!save.isPending) store([]);
       }}
     >
       {pull?.state === "interrupted" && (
-        <Mind>
-          This pull was interrupted after {proposal ? `${proposal.seconds.toFixed(1)} s and ${proposal.samples} samples` : "no sample"}. Use what was recorded, or pull again.
-        </Mind>
+        <Notice>
+          This pull was interrupted after{" "}
+          {reading ? `${reading.seconds.toFixed(1)} s and ${reading.samples} samples` : "no sample"}. Use what
+          was recorded, or pull again.
+        </Notice>
       )}
-      {proposal?.saturated && <Mind>The rig was at the end of its range: the load is only a lower bound.</Mind>}
+      {proposal?.bound_by && <Notice>{BOUND_BY[proposal.bound_by]}</Notice>}
       <p className="flex flex-wrap items-baseline gap-x-2 text-lg">
-        <select aria-label="Kind of observation" className="written" value={kind} onChange={(e) => setKind(e.target.value as Kind)}>
-          {KINDS.filter(([key]) => LOADLESS.includes(key) === view.loadless || key === "void" || key === "fell_apart").map(([key, name]) => (
+        <select
+          aria-label="Kind of observation"
+          className="written"
+          value={kind}
+          onChange={(e) => put({ kind: e.target.value as Kind })}
+        >
+          {KINDS.filter(
+            ([key]) => LOADLESS.includes(key) === view.loadless || key === "void" || key === "fell_apart",
+          ).map(([key, name]) => (
             <option key={key} value={key}>
               {name}
             </option>
           ))}
         </select>
-        {wantsLoad && <Load name="load" label="Load" value={low} hint={proposal ? units.text(proposal.peak_n, "force", 0) : units.symbol("force")} onChange={setLow} />}
+        {wantsLoad(kind) && (
+          <Load
+            name="load"
+            label="Load"
+            value={judged.low}
+            hint={reading ? force(reading.peak_n) : units.symbol("force")}
+            onChange={(low) => put({ low })}
+          />
+        )}
         {kind === "between" && (
           <>
-            and <Load name="high" label="Load at which it broke" value={high} hint={units.symbol("force")} onChange={setHigh} />
+            and{" "}
+            <Load
+              name="high"
+              label="Load at which it broke"
+              value={judged.high}
+              hint={units.symbol("force")}
+              onChange={(high) => put({ high })}
+            />
           </>
         )}
         {kind === "held" && (
           <>
-            for <Load name="held" label="Time held" value={held} hint="75 s" onChange={setHeld} />
+            for{" "}
+            <Load
+              name="held"
+              label="Time held"
+              value={judged.held}
+              hint="75 s"
+              onChange={(held) => put({ held })}
+            />
           </>
         )}
-        {kind === "void" && <input type="text" aria-label="Reason" className="written w-72" placeholder="because …" value={reason} onChange={(e) => setReason(e.target.value)} />}
+        {kind === "void" && (
+          <input
+            type="text"
+            aria-label="Reason"
+            className="written w-72"
+            placeholder="because …"
+            value={judged.reason}
+            onChange={(e) => put({ reason: e.target.value })}
+          />
+        )}
       </p>
-      {proposal?.first_crack_n != null && <p className="text-sm text-faded">First crack at {units.text(proposal.first_crack_n, "force", 0)}.</p>}
-      {pull && proposal?.broke && view.simulated && <Look batch={batch} onSee={(m, w) => { setMode(m); setWood(w); }} />}
-      {wantsFace && (
+      {reading?.first_crack_n != null && (
+        <p className="text-sm text-faded">First crack at {force(reading.first_crack_n)}.</p>
+      )}
+      {pull && reading?.broke && view.simulated && (
+        <Look batch={batch} onSee={(m, w) => put({ mode: m, wood: w })} />
+      )}
+      {asksFace && (
         <>
           <fieldset>
             <legend className="head mb-1">It gave way</legend>
             <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
               {modes.map(([key, name], i) => (
-                <label key={key} className={`sheet flex min-h-14 cursor-pointer items-center gap-2 px-2.5 leading-tight has-checked:border-spruce has-checked:bg-spruce-pale has-focus-visible:outline-3 ${mode === key ? "font-semibold" : ""}`}>
-                  <input type="radio" name="mode" className="sr-only" value={key} checked={mode === key} onChange={() => setMode(key)} />
+                <label
+                  key={key}
+                  className={`sheet flex min-h-14 cursor-pointer items-center gap-2 px-2.5 leading-tight
+                    has-checked:border-spruce has-checked:bg-spruce-pale has-checked:font-semibold
+                    has-focus-visible:outline-3`}
+                >
+                  <input
+                    type="radio"
+                    name="mode"
+                    className="sr-only"
+                    value={key}
+                    checked={mode === key}
+                    onChange={() => put({ mode: key })}
+                  />
                   <MarkIcon mode={key} />
                   <span className="min-w-0 flex-1">{name}</span>
                   <Key>{i + 1}</Key>
@@ -146,21 +206,54 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
           </fieldset>
           <label className="flex items-center gap-3">
             <span className="head">Wood failure</span>
-            <input type="range" min={0} max={100} step={5} className="h-8 flex-1 accent-wood" value={wood ?? 0} onChange={(e) => setWood(Number(e.target.value))} aria-valuetext={wood === null ? "not judged" : `${wood} %`} />
+            <input
+              type="range"
+              min={0}
+              max={100}
+              step={5}
+              className="h-8 flex-1 accent-wood"
+              value={wood ?? 0}
+              onChange={(e) => put({ wood: Number(e.target.value) })}
+              aria-valuetext={wood === null ? "not judged" : `${wood} %`}
+            />
             <span className="w-24 text-right text-lg">{wood === null ? "not judged" : `${wood} %`}</span>
           </label>
         </>
       )}
-      <input type="text" aria-label="Note" className="written w-full" placeholder="note" value={note} onChange={(e) => setNote(e.target.value)} />
-      {asked && mode === null && wantsFace && <Mind>How did it give way? Press 1 to {modes.length}, or Enter once more to leave it open.</Mind>}
-      <ProblemNote problem={save.error ?? aside.error} />
+      <input
+        type="text"
+        aria-label="Note"
+        className="written w-full"
+        placeholder="note"
+        value={judged.note}
+        onChange={(e) => put({ note: e.target.value })}
+      />
+      <label className="flex flex-wrap items-baseline gap-2 text-sm text-faded">
+        {isCorrection && row.at ? `Broken ${clock(row.at)}; if that is wrong:` : "Broken now, or at"}
+        <input
+          type="datetime-local"
+          aria-label="When it broke"
+          className="written"
+          value={judged.at}
+          onChange={(e) => put({ at: e.target.value })}
+        />
+      </label>
+      {asked && mode === null && needsFace(kind) && (
+        <Notice>How did it give way? Press 1 to {modes.length}, or Enter once more to leave it open.</Notice>
+      )}
+      <DoubtNote problem={save.error} busy={save.isPending} act="Save it" onConfirm={store} />
+      <ProblemNote problem={aside.error} />
       <div className="flex flex-wrap gap-3">
         <Button type="submit" look="bench" disabled={save.isPending}>
           Save and next
           <Key>Enter</Key>
         </Button>
         {pull ? (
-          <Button className="min-h-14 px-5 text-lg" disabled={aside.isPending} onClick={() => aside.mutate(pull.id)}>
+          <Button
+            className="min-h-14 px-5 text-lg"
+            disabled={aside.isPending}
+            onClick={() => aside.mutate(pull.id)}
+          >
             Pull again
           </Button>
         ) : (
@@ -171,13 +264,38 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
           )
         )}
       </div>
-      {row.kind !== null && row.kind !== "void" && <Trial batch={batch} row={row} {...(onDone ? { onDone } : {})} />}
+      {row.kind !== null && row.kind !== "void" && (
+        <Trial batch={batch} row={row} {...(onDone ? { onDone } : {})} />
+      )}
     </form>
   );
 }
 
-function Load({ name, label, value, hint, onChange }: { name: string; label: string; value: string; hint: string; onChange: (v: string) => void }) {
-  return <input type="text" name={name} aria-label={label} className="written w-40 text-2xl font-semibold" autoComplete="off" value={value} placeholder={hint} onChange={(e) => onChange(e.target.value)} />;
+function Load({
+  name,
+  label,
+  value,
+  hint,
+  onChange,
+}: {
+  name: string;
+  label: string;
+  value: string;
+  hint: string;
+  onChange: (v: string) => void;
+}) {
+  return (
+    <input
+      type="text"
+      name={name}
+      aria-label={label}
+      className="written w-40 text-2xl font-semibold"
+      autoComplete="off"
+      value={value}
+      placeholder={hint}
+      onChange={(e) => onChange(e.target.value)}
+    />
+  );
 }
 
 /** Beside the stand-in only: what one would see on the broken faces. */
@@ -214,8 +332,19 @@ function Trial({ batch, row, onDone }: { batch: number; row: Schemas["BreakRow"]
   return (
     <div>
       <p className="flex flex-wrap items-center gap-2 text-sm text-faded">
-        {trial ? "Was it only a trial?" : "It is a trial."} <input type="text" aria-label="Reason of the trial" className="written w-64 max-w-full" placeholder={trial ? "what was learnt" : "why it counts after all"} value={why} onChange={(e) => setWhy(e.target.value)} />
-        <Button disabled={save.isPending} onClick={() => save.mutate({ code: row.code, trial, reason: why }, { onSuccess: () => onDone?.() })}>
+        {trial ? "Was it only a trial?" : "It is a trial."}{" "}
+        <input
+          type="text"
+          aria-label="Reason of the trial"
+          className="written w-64 max-w-full"
+          placeholder={trial ? "what was learnt" : "why it counts after all"}
+          value={why}
+          onChange={(e) => setWhy(e.target.value)}
+        />
+        <Button
+          disabled={save.isPending}
+          onClick={() => save.mutate({ code: row.code, trial, reason: why }, { onSuccess: () => onDone?.() })}
+        >
           {trial ? "Take it out of the results" : "Let it count"}
         </Button>
       </p>

@@ -1,8 +1,10 @@
 /** The pieces in their random order: what is broken and how, and what is still to come. */
+import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { Code } from "../../parts/controls";
 import { MarkIcon, MARK_NAMES } from "../../parts/marks";
 import { Sheet, type Column } from "../../parts/Sheet";
+import { Explained, Flags } from "../../parts/Explained";
 import { clock, useUnits, type Units } from "../../parts/units";
 
 type Row = Schemas["BreakRow"];
@@ -14,23 +16,59 @@ interface Props {
   onCorrect: (code: string) => void;
 }
 
-/** An observation in words: a bound says that it is one. */
-export function outcome(units: Units, kind: string | null, low: number | null, high: number | null, dimension: string, decimals: number): string {
-  if (kind === null) return "";
-  const text = (v: number | null) => (v === null ? "?" : units.number(v, dimension, decimals));
-  if (kind === "at_least") return `≥ ${text(low)}`;
-  if (kind === "between") return `${text(low)} to ${text(high)}`;
-  if (kind === "fell_apart") return "fell apart";
-  if (kind === "void") return "void";
-  if (kind === "seen") return "opened";
-  if (kind === "held") return `held ${text(low)}`;
-  return text(low);
+/** What was seen, where it is no load. */
+const WITHOUT_LOAD: Record<string, string> = { fell_apart: "fell apart", seen: "opened" };
+
+/**
+ * A load or a figure in words, a bound as such: by what was observed, or by what that says for the
+ * question.
+ */
+function bounds(
+  units: Units,
+  low: number | null,
+  high: number | null,
+  dimension: string,
+  doubt: number | null,
+) {
+  const text = (v: number) => units.number(v, dimension, doubt);
+  if (low !== null && high !== null && low !== high) return `${text(low)} to ${text(high)}`;
+  if (low !== null) return high === null ? `≥ ${text(low)}` : text(low);
+  return high === null ? "" : `≤ ${text(high)}`;
+}
+
+function load(units: Units, r: Row): string {
+  if (r.kind === null) return "";
+  const seen = WITHOUT_LOAD[r.kind];
+  if (seen) return seen;
+  const exact = r.kind === "exact" || r.kind === "held" ? r.low_n : r.high_n;
+  const text = bounds(units, r.low_n, exact, "force", r.resolution_n);
+  return r.kind === "held" ? `held ${text}` : text;
+}
+
+const remark = (r: Row): string => {
+  if (r.kind) return r.kind === "void" ? r.note : r.reason || r.note;
+  return r.ready ? `${r.ready}${r.due_at ? `, due ${clock(r.due_at)}` : ""}` : "";
+};
+
+/** A number that does not count stays to be read, hollow, with its reason. */
+function Hollow({ row, children }: { row: Row; children: ReactNode }) {
+  if (row.kind !== "void") return <span className="tabular-nums">{children}</span>;
+  return (
+    <Explained className="text-faded" why={`Does not count: ${row.reason || "no reason was given"}.`}>
+      <span className="tabular-nums">({children || "void"})</span>
+    </Explained>
+  );
 }
 
 export function Queue({ view, current, onPick, onCorrect }: Props) {
   const units = useUnits();
   const columns: Column<Row>[] = [
-    { key: "order", head: "No.", width: "2.5rem", show: (r) => <span className="text-faded">{r.break_order}</span> },
+    {
+      key: "order",
+      head: "No.",
+      width: "2.5rem",
+      show: (r) => <span className="text-faded">{r.break_order}</span>,
+    },
     {
       key: "code",
       head: "Piece",
@@ -38,25 +76,82 @@ export function Queue({ view, current, onPick, onCorrect }: Props) {
       show: (r) => (
         <button
           type="button"
-          className={`rounded-sm px-1 underline-offset-4 hover:underline ${r.code === current ? "bg-spruce-pale" : ""}`}
-          title={r.kind ? "Correct this result" : "Take this piece next"}
+          className={`rounded-sm px-1 underline-offset-4 hover:underline aria-[current]:bg-spruce-pale`}
+          aria-current={r.code === current ? "step" : undefined}
+          aria-label={r.kind ? `Correct ${r.code}` : `Take ${r.code} next`}
           onClick={() => (r.kind ? onCorrect(r.code) : onPick(r.code))}
         >
           <Code>{r.code}</Code>
         </button>
       ),
     },
-    { key: "treatment", head: "Treatment", width: "minmax(9rem, 1.2fr)", show: (r) => <><span className="mr-2 font-mono">{r.treatment}</span>{r.label}{r.part === "trial" && ", trial"}</> },
-    { key: "load", head: `Load, ${units.symbol("force")}`, width: "8rem", show: (r) => <span className="tabular-nums">{outcome(units, r.kind, r.low_n, r.high_n, "force", 0)}</span> },
+    {
+      key: "treatment",
+      head: "Treatment",
+      width: "minmax(9rem, 1.2fr)",
+      show: (r) => (
+        <>
+          <span className="mr-2 font-mono">{r.treatment}</span>
+          {r.label}
+          {r.part === "trial" && ", trial"}
+        </>
+      ),
+    },
+    {
+      key: "load",
+      head: `Load, ${units.symbol("force")}`,
+      width: "8rem",
+      show: (r) => <Hollow row={r}>{load(units, r)}</Hollow>,
+    },
     {
       key: "strength",
-      head: `${view.figure_name}, ${units.symbol("stress")}`,
+      head: `${view.figure_name}, ${units.symbol(view.figure_dimension)}`,
       width: "9rem",
-      show: (r) => <span className="tabular-nums">{r.kind === "void" || r.kind === "seen" || r.kind === "fell_apart" ? "" : outcome(units, r.kind, r.figure_low, r.figure_high, "stress", 2)}{r.kind && !r.measured && r.kind !== "void" ? " *" : ""}</span>,
+      show: (r) => (
+        <Hollow row={r}>
+          {r.kind !== "fell_apart" &&
+            bounds(units, r.figure_low, r.figure_high, view.figure_dimension, r.uncertainty)}
+          {r.kind && !r.measured && r.figure_low !== null && (
+            <Explained why="By its nominal sizes: it was not measured."> *</Explained>
+          )}
+        </Hollow>
+      ),
     },
-    { key: "mode", head: "Gave way", width: "minmax(10rem, 1fr)", show: (r) => r.failure_mode && <><MarkIcon mode={r.failure_mode} /> {MARK_NAMES[r.failure_mode]}</> },
-    { key: "wood", head: "Wood, %", width: "4.5rem", show: (r) => <span className="tabular-nums">{r.wood_failure_pct ?? ""}</span> },
-    { key: "note", head: "Note", width: "minmax(8rem, 1fr)", show: (r) => <span className="text-faded">{r.kind ? r.reason || r.note : r.ready ? `${r.ready}${r.due_at ? `, due ${clock(r.due_at)}` : ""}` : ""}</span> },
+    {
+      key: "mode",
+      head: "Gave way",
+      width: "minmax(10rem, 1fr)",
+      show: (r) =>
+        r.failure_mode && (
+          <>
+            <MarkIcon mode={r.failure_mode} /> {MARK_NAMES[r.failure_mode]}
+          </>
+        ),
+    },
+    {
+      key: "wood",
+      head: "Wood, %",
+      width: "4.5rem",
+      show: (r) => <span className="tabular-nums">{r.wood_failure_pct ?? ""}</span>,
+    },
+    {
+      key: "note",
+      head: "Note",
+      width: "minmax(10rem, 1.4fr)",
+      show: (r) => (
+        <span className="text-faded">
+          <Flags items={r.flags} of={r.code} /> {remark(r)}
+        </span>
+      ),
+    },
   ];
-  return <Sheet label="Pieces in the order to break them" rows={view.rows} columns={columns} id={(r) => r.code} maxHeight="min(46vh, 30rem)" />;
+  return (
+    <Sheet
+      label="Pieces in the order to break them"
+      rows={view.rows}
+      columns={columns}
+      id={(r) => r.code}
+      maxHeight="min(46vh, 30rem)"
+    />
+  );
 }

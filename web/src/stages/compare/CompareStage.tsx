@@ -3,9 +3,10 @@ import { useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
 import { useCompare } from "../../api/queries";
 import { ProblemNote, Waiting } from "../../parts/controls";
+import { Explained } from "../../parts/Explained";
 import { StrengthPlot } from "../../parts/StrengthPlot";
 import { grouped } from "../../parts/units";
-import { Around } from "./Around";
+import { Confounders } from "./Confounders";
 import { Pairs, Table } from "./Table";
 
 type View = Schemas["CompareView"];
@@ -14,8 +15,10 @@ export default function CompareStage({ batch }: { batch: number }) {
   const [figure, setFigure] = useState("strength");
   const [fallen, setFallen] = useState<boolean | null>(null);
   const [every, setEvery] = useState(false);
-  const { data, error } = useCompare(batch, figure, fallen, every);
-  if (error && !data) return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
+  const [without, setWithout] = useState<string[]>([]);
+  const { data, error } = useCompare(batch, { figure, fallen, every, without });
+  if (error && !data)
+    return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the comparison" />;
   const anyFallen = data.treatments.some((t) => t.fell_apart > 0);
   return (
@@ -29,28 +32,45 @@ export default function CompareStage({ batch }: { batch: number }) {
             ["load", "Load"],
           ].map(([key, name]) => (
             <label key={key} className="flex items-center gap-1.5">
-              <input type="radio" name="figure" className="size-4" checked={figure === key} onChange={() => setFigure(key!)} />
+              <input
+                type="radio"
+                name="figure"
+                className="size-4"
+                checked={figure === key}
+                onChange={() => setFigure(key!)}
+              />
               {name}
             </label>
           ))}
         </fieldset>
         {anyFallen && (
           <label className="flex items-center gap-1.5">
-            <input type="checkbox" className="size-4" checked={fallen ?? data.fallen_as_zero} onChange={(e) => setFallen(e.target.checked)} />
+            <input
+              type="checkbox"
+              className="size-4"
+              checked={fallen ?? data.fallen_as_zero}
+              onChange={(e) => setFallen(e.target.checked)}
+            />
             Pieces that fell apart count as 0
           </label>
         )}
-        <a className="ml-auto text-spruce underline underline-offset-4" href={`/api/batches/${batch}/specimens.csv`} download>
+        <a
+          className="ml-auto text-spruce underline underline-offset-4"
+          href={`/api/batches/${batch}/specimens.csv`}
+          download
+        >
           Take the data away (CSV)
         </a>
       </div>
+      <FlagFilter view={data} without={without} onChange={setWithout} />
       {!data.loadless && <StrengthPlot view={data} />}
       <Grounds view={data} />
-      <Around batch={batch} view={data} />
+      <Confounders batch={batch} view={data} />
       <Table view={data} />
       <Pairs view={data} onEvery={() => setEvery(true)} />
       <p className="text-sm text-faded">
-        Shop tests compare; they are not design values. For anything that carries people or a building, follow local codes and a licensed engineer.
+        Shop tests compare; they are not design values. For anything that carries people or a building, follow
+        local codes and a licensed engineer.
       </p>
     </div>
   );
@@ -60,13 +80,54 @@ const GROUPS: readonly (readonly [string, string])[] = [
   ["difference", "What differs"],
   ["efficiency", "Against solid wood"],
   ["failure", "Where it gave way"],
-  ["weakness", "Weak points of this test"],
+  ["limitation", "Weak points of this test"],
   ["guess", "Your guess"],
-  ["next", "What next"],
+  ["advice", "What next"],
 ];
 
+interface FilterProps {
+  view: View;
+  without: string[];
+  onChange: (without: string[]) => void;
+}
+
+/** What is off with some pieces, by kind: the comparison with and without them. */
+function FlagFilter({ view, without, onChange }: FilterProps) {
+  if (!view.flags.length) return null;
+  return (
+    <fieldset
+      className={`flex flex-wrap items-center gap-x-5 gap-y-1 border-l-4 border-notice bg-notice-pale
+        px-3 py-1.5 no-print`}
+    >
+      <legend className="sr-only">Pieces to mind</legend>
+      <span className="text-notice">Counted although</span>
+      {view.flags.map((f) => (
+        <label key={f.kind} className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="size-5"
+            checked={!without.includes(f.kind)}
+            onChange={(e) =>
+              onChange(e.target.checked ? without.filter((k) => k !== f.kind) : [...without, f.kind])
+            }
+          />
+          {f.text}
+          <Explained label={`which: ${f.text}`} why={f.codes.join(", ")}>
+            {f.codes.length}
+          </Explained>
+        </label>
+      ))}
+      {without.length > 0 && (
+        <strong role="status" className="text-notice">
+          Shown without the pieces that are not ticked.
+        </strong>
+      )}
+    </fieldset>
+  );
+}
+
 function Headline({ view }: { view: View }) {
-  const headline = view.sentences.find((s) => s.kind === "headline");
+  const headline = view.findings.find((f) => f.family === "headline");
   return (
     <section aria-label="Verdict">
       {view.question && <p className="text-faded">{view.question}</p>}
@@ -80,21 +141,28 @@ function Headline({ view }: { view: View }) {
   );
 }
 
+/** Families that have no heading of their own yet stand under their name. */
+const others = (view: View): [string, string][] => {
+  const named = ["headline", ...GROUPS.map(([family]) => family)];
+  const found = new Set(view.findings.map((f) => f.family).filter((family) => !named.includes(family)));
+  return [...found].map((family) => [family, family.charAt(0).toUpperCase() + family.slice(1)]);
+};
+
 /** The sentences behind the headline, each with its numbers a click away. */
 function Grounds({ view }: { view: View }) {
   return (
     <section aria-label="Grounds of the verdict">
       <div className="grid gap-x-10 gap-y-4 md:grid-cols-2">
-        {GROUPS.map(([kind, title]) => {
-          const own = view.sentences.filter((s) => s.kind === kind);
+        {[...GROUPS, ...others(view)].map(([family, title]) => {
+          const own = view.findings.filter((f) => f.family === family);
           if (!own.length) return null;
           return (
-            <div key={kind}>
+            <div key={family}>
               <h3 className="head mb-1">{title}</h3>
               <ul className="space-y-1">
-                {own.map((s) => (
-                  <li key={s.text}>
-                    <Sentence sentence={s} mind={kind === "weakness"} />
+                {own.map((f) => (
+                  <li key={f.text}>
+                    <Finding finding={f} notable={family === "limitation"} />
                   </li>
                 ))}
               </ul>
@@ -106,17 +174,19 @@ function Grounds({ view }: { view: View }) {
   );
 }
 
-function Sentence({ sentence, mind }: { sentence: Schemas["Sentence"]; mind: boolean }) {
-  const numbers = Object.entries(sentence.numbers).filter(([, v]) => v !== null);
-  if (!numbers.length) return <span className={mind ? "text-mind" : ""}>{sentence.text}</span>;
+function Finding({ finding, notable }: { finding: Schemas["Finding"]; notable: boolean }) {
+  const numbers = Object.entries(finding.numbers ?? {}).filter(([, v]) => v !== null);
+  if (!numbers.length) return <span className={notable ? "text-notice" : ""}>{finding.text}</span>;
   return (
-    <details className={mind ? "text-mind" : ""}>
-      <summary className="cursor-pointer marker:text-faded">{sentence.text}</summary>
+    <details className={notable ? "text-notice" : ""}>
+      <summary className="cursor-pointer marker:text-faded">{finding.text}</summary>
       <dl className="mt-1 mb-2 ml-4 grid w-fit grid-cols-[auto_auto] gap-x-4 text-sm text-faded">
         {numbers.map(([key, value]) => (
           <div key={key} className="contents">
             <dt>{key.replaceAll("_", " ")}</dt>
-            <dd className="text-right text-ink">{typeof value === "number" ? number(value) : String(value)}</dd>
+            <dd className="text-right text-ink">
+              {typeof value === "number" ? number(value) : String(value)}
+            </dd>
           </div>
         ))}
       </dl>

@@ -1,25 +1,38 @@
 /** The numbers: one row a treatment; and all pairs with their simultaneous intervals. */
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
+import { Explained, Flags } from "../../parts/Explained";
 import { useUnits } from "../../parts/units";
-import { SCROLLS } from "../../parts/facts";
+import { SCROLLS } from "../../parts/faces";
+import { doubtOf, meanOf } from "../../parts/figures";
+
 type View = Schemas["CompareView"];
-type Treatment = Schemas["TreatmentResult"];
 
 export function Table({ view }: { view: View }) {
   const units = useUnits();
   const dimension = view.dimension;
-  const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, view.decimals));
+  const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, doubtOf(view)));
   const pct = (v: number | null, decimals = 0) => (v === null ? "" : v.toFixed(decimals));
-  const mean = (t: Treatment) => {
-    if (!t.bounded) return num(t.mean);
-    if (t.mean_low === null) return "";
-    return t.mean_high === null ? `at least ${num(t.mean_low)}` : `${num(t.mean_low)} to ${num(t.mean_high)}`;
-  };
   const unit = units.symbol(dimension);
-  const heads = ["n", `mean, ${unit}`, "SD", "CV, %", `95 % interval, ${unit}`, "min", "max", "wood failure, %", "of solid, %", "letters"];
+  const heads = [
+    "n",
+    `mean, ${unit}`,
+    "SD",
+    "CV, %",
+    `95 % interval, ${unit}`,
+    "min",
+    "max",
+    "wood failure, %",
+    "of solid, %",
+    "letters",
+  ];
   return (
-    <div className="sheet overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="Treatments in figures">
+    <div
+      className="sheet overflow-x-auto"
+      tabIndex={SCROLLS}
+      role="region"
+      aria-label="Treatments in figures"
+    >
       <table className="w-full min-w-3xl border-collapse text-right" data-testid="treatments">
         <thead>
           <tr className="border-b border-strong-rule">
@@ -39,27 +52,60 @@ export function Table({ view }: { view: View }) {
               <th scope="row" className="max-w-64 px-3 py-1.5 text-left font-normal wrap-anywhere">
                 <span className="mr-2 font-mono font-semibold">{t.letter}</span>
                 {t.label}
-                {t.is_control && <span className="ml-2 text-sm text-spruce">control</span>}
-                {t.guessed_n !== null && <span className="block text-sm text-faded">guessed {units.text(t.guessed_n, "force")}</span>}
+                {t.is_control && (
+                  <span className="ml-2 text-sm text-spruce">
+                    {t.control && t.control !== "standard" ? `control: ${t.control}` : "control"}
+                  </span>
+                )}
+                {t.guessed_n !== null && (
+                  <span className="block text-sm text-faded">
+                    guessed {units.typed(t.guessed_n, "force")}
+                  </span>
+                )}
+                {t.left_out > 0 && (
+                  <span className="block text-sm text-faded">
+                    {t.left_out} not run: {t.left_out_reason}
+                  </span>
+                )}
+                {t.flags.length > 0 && (
+                  <span className="block text-sm">
+                    <Flags items={t.flags.map((f) => `${f.text}: ${f.codes.join(", ")}`)} of={t.label} />
+                  </span>
+                )}
               </th>
               <td className="px-3">
                 {t.n}
                 {t.n < t.made && <span className="text-faded"> of {t.made}</span>}
               </td>
-              <td className="px-3 font-semibold">{mean(t)}</td>
+              <td className="px-3 font-semibold">{meanOf(units, view, t)}</td>
               <td className="px-3">{num(t.sd)}</td>
               <td className="px-3">{pct(t.cv_pct, 1)}</td>
-              <td className="px-3 whitespace-nowrap">{t.ci_low === null ? <span className="text-faded">{t.bounded ? "has bounds" : ""}</span> : `${num(t.ci_low)} to ${num(t.ci_high)}`}</td>
+              <td className="px-3 whitespace-nowrap">
+                {t.ci_low === null ? (
+                  <span className="text-faded">{t.bounded ? "has bounds" : ""}</span>
+                ) : (
+                  `${num(t.ci_low)} to ${num(t.ci_high)}`
+                )}
+              </td>
               <td className="px-3">{num(t.min)}</td>
               <td className="px-3">{num(t.max)}</td>
               <td className="px-3">{pct(t.wood_failure_pct)}</td>
-              <td className="px-3 whitespace-nowrap" title={t.efficiency_missing ?? undefined}>
+              <td className="px-3 whitespace-nowrap">
                 {t.efficiency_pct === null ? (
-                  <span className="text-faded">{t.role === "solid" ? "" : "–"}</span>
+                  t.efficiency_missing && (
+                    <Explained className="text-faded" label="why there is none" why={t.efficiency_missing}>
+                      –
+                    </Explained>
+                  )
                 ) : (
                   <>
                     {pct(t.efficiency_pct)}
-                    {t.efficiency_low_pct !== null && <span className="text-faded"> ({pct(t.efficiency_low_pct)} to {pct(t.efficiency_high_pct)})</span>}
+                    {t.efficiency_low_pct !== null && (
+                      <span className="text-faded">
+                        {" "}
+                        ({pct(t.efficiency_low_pct)} to {pct(t.efficiency_high_pct)})
+                      </span>
+                    )}
                   </>
                 )}
               </td>
@@ -75,23 +121,31 @@ export function Table({ view }: { view: View }) {
 export function Pairs({ view, onEvery }: { view: View; onEvery: () => void }) {
   const units = useUnits();
   const dimension = view.dimension;
-  const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, view.decimals));
+  const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, doubtOf(view)));
   const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
   if (!view.pairs.length) return null;
+  const f = view.welch?.["f"]?.toFixed(2);
   return (
     <details>
       <summary className="cursor-pointer text-lg font-bold">All pairs</summary>
       <p className="my-2 max-w-3xl text-sm text-faded">
-        Differences of means by Games-Howell: every treatment with its own scatter, intervals that hold for all pairs at once (95 %).
+        Differences of means by Games-Howell: every treatment with its own scatter, intervals that hold for
+        all pairs at once (95 %).
         {view.welch && (
           <>
             {" "}
-            All means equal? Welch’s test: F = {view.welch["f"]?.toFixed(2)} on {view.welch["df_num"]} and {view.welch["df_den"]?.toFixed(1)} degrees of freedom, p = {p(view.welch["p"] ?? null)}.
+            All means equal? Welch’s test: F = {f} on {view.welch["df_num"]} and{" "}
+            {view.welch["df_den"]?.toFixed(1)} degrees of freedom, p = {p(view.welch["p"] ?? null)}.
           </>
         )}{" "}
         Letters: treatments that share one were not told apart.
       </p>
-      <div className="sheet overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="All pairs in figures">
+      <div
+        className="sheet overflow-x-auto"
+        tabIndex={SCROLLS}
+        role="region"
+        aria-label="All pairs in figures"
+      >
         <table className="w-full min-w-2xl text-right" data-testid="pairs">
           <thead className="border-b border-strong-rule">
             <tr>
@@ -109,7 +163,9 @@ export function Pairs({ view, onEvery }: { view: View; onEvery: () => void }) {
                   {label.get(r.first)} minus {label.get(r.second)}
                 </th>
                 <td className="px-3">{num(r.diff)}</td>
-                <td className="px-3 whitespace-nowrap">{r.ci_low === null ? "" : `${num(r.ci_low)} to ${num(r.ci_high)}`}</td>
+                <td className="px-3 whitespace-nowrap">
+                  {r.ci_low === null ? "" : `${num(r.ci_low)} to ${num(r.ci_high)}`}
+                </td>
                 <td className="px-3">{r.t?.toFixed(2)}</td>
                 <td className="px-3">{r.df?.toFixed(1)}</td>
                 <td className="px-3">{p(r.p)}</td>
@@ -120,7 +176,8 @@ export function Pairs({ view, onEvery }: { view: View; onEvery: () => void }) {
       </div>
       {view.pairs.length < view.pairs_in_all && (
         <p className="mt-2">
-          These are the pairs with the reference. <Button onClick={onEvery}>Show all {view.pairs_in_all}</Button>
+          These are the pairs with the control.{" "}
+          <Button onClick={onEvery}>Show all {view.pairs_in_all}</Button>
         </p>
       )}
     </details>

@@ -1,8 +1,11 @@
-/** Joints on their way through a bath, frost or heat: what goes in and comes out when, one press for those that go together. */
+/**
+ * Joints on their way through a bath, frost or heat: what goes in and comes out when, one press for those
+ * that go together.
+ */
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
-import { clock } from "../../parts/units";
+import { clock, counted } from "../../parts/units";
 
 type Piece = Schemas["GluePiece"];
 
@@ -13,7 +16,8 @@ export function Conditioning({ batch, pieces }: { batch: number; pieces: readonl
   const groups = new Map<string, Piece[]>();
   for (const p of out) {
     const state = p.out_at ? "out" : p.in_at ? "in" : "waits";
-    const key = `${p.conditioning}|${state}|${state === "waits" ? (p.condition_at ?? "").slice(0, 16) : (p.in_at ?? "").slice(0, 16)}`;
+    const since = (state === "waits" ? p.condition_at : p.in_at) ?? "";
+    const key = [p.conditioning, state, since.slice(0, 16)].join("|");
     groups.set(key, [...(groups.get(key) ?? []), p]);
   }
   return (
@@ -26,21 +30,29 @@ export function Conditioning({ batch, pieces }: { batch: number; pieces: readonl
           return (
             <li key={key} className="flex flex-wrap items-baseline gap-x-4 border-t border-rule py-2">
               <span className="font-semibold">
-                {own.length} {own.length === 1 ? "joint" : "joints"}: {first.conditioning}
+                {counted(own.length, "joint")}: {first.conditioning}
               </span>
               {first.out_at ? (
                 <span className="text-faded">out since {clock(first.out_at)}</span>
               ) : first.in_at ? (
                 <>
                   <span className="text-faded">in since {clock(first.in_at)}</span>
-                  <Button disabled={save.isPending} onClick={() => save.mutate({ codes, way: "out", at: null })}>
+                  <Button
+                    disabled={save.isPending}
+                    onClick={() => save.mutate({ codes, way: "out", at: null })}
+                  >
                     Out now
                   </Button>
                 </>
               ) : (
                 <>
-                  <span className="text-faded">to go in {first.condition_at ? clock(first.condition_at) : ""}</span>
-                  <Button disabled={save.isPending} onClick={() => save.mutate({ codes, way: "in", at: null })}>
+                  <span className="text-faded">
+                    to go in {first.condition_at ? clock(first.condition_at) : ""}
+                  </span>
+                  <Button
+                    disabled={save.isPending}
+                    onClick={() => save.mutate({ codes, way: "in", at: null })}
+                  >
                     In now
                   </Button>
                 </>

@@ -5,7 +5,7 @@ import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { whenRead } from "../../parts/reading";
-import { clock, span, useUnits } from "../../parts/units";
+import { clock, counted, span, useUnits } from "../../parts/units";
 
 export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueView"] }) {
   const units = useUnits();
@@ -36,25 +36,38 @@ export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueVi
                 </span>
               </p>
               <p className="text-sm text-faded">
-                {pieces} joints{g.bottle && ` from ${g.bottle}`}
-                {g.air_c !== null && `, ${units.text(g.air_c, "temperature", 1)}`}
+                {counted(pieces, "joint")}
+                {g.bottle && ` from ${g.bottle}`}
+                {g.air_c !== null && `, ${units.text(g.air_c, "temperature")}`}
                 {g.humidity_pct !== null && `, ${g.humidity_pct} % humidity`}
-                {g.force_n !== null && `, ${g.clamps} × ${units.text(g.force_n, "force")} (${g.force_known})`}
+                {g.force_n !== null && `, ${g.clamps} × ${units.text(g.force_n, "force")}, ${g.force_known}`}
                 {exceptions > 0 && `, ${exceptions} with an exception`}
                 {g.note && `. ${g.note}`}
               </p>
               {in_clamps > 0 ? (
                 <div className="mt-1 flex flex-wrap items-center justify-between gap-3">
                   <p className="text-2xl font-semibold" aria-label="Time left in the clamp">
-                    {first > 0 ? span(first) : last > 0 ? `${ready.length} ready, last in ${span(last)}` : `${span(last)} over`}
+                    {first > 0
+                      ? span(first)
+                      : last > 0
+                        ? `${ready.length} ready, last in ${span(last)}`
+                        : `${span(last)} over`}
                   </p>
                   <span className="flex flex-wrap gap-2">
                     {ready.length > 0 && ready.length < held.length && (
-                      <Button look="main" disabled={off.isPending} onClick={() => off.mutate(ready.map((p) => p.code))}>
+                      <Button
+                        look="main"
+                        disabled={off.isPending}
+                        onClick={() => off.mutate(ready.map((p) => p.code))}
+                      >
                         Clamps off the {ready.length} ready
                       </Button>
                     )}
-                    <Button look={ready.length === held.length ? "main" : "plain"} disabled={off.isPending} onClick={() => off.mutate(held.map((p) => p.code))}>
+                    <Button
+                      look={ready.length === held.length ? "main" : "plain"}
+                      disabled={off.isPending}
+                      onClick={() => off.mutate(held.map((p) => p.code))}
+                    >
                       Clamps off all {in_clamps}
                     </Button>
                   </span>
@@ -107,8 +120,22 @@ function Exception({ batch, codes }: { batch: number; codes: readonly string[] }
           <option key={c}>{c}</option>
         ))}
       </select>{" "}
-      <input aria-label="What was different" className="written w-60" placeholder="slipped, starved, clamped twice …" value={note} onChange={(e) => setNote(e.target.value)} />{" "}
-      pressed with <QuantityField label="Force on this piece" dimension="force" value={force} onChange={setForce} placeholder="as the rest" className="w-28" />{" "}
+      <input
+        aria-label="What was different"
+        className="written w-60"
+        placeholder="slipped, starved, clamped twice …"
+        value={note}
+        onChange={(e) => setNote(e.target.value)}
+      />{" "}
+      pressed with{" "}
+      <QuantityField
+        label="Force on this piece"
+        dimension="force"
+        value={force}
+        onChange={setForce}
+        placeholder="as the rest"
+        className="w-28"
+      />{" "}
       <Button type="submit" disabled={(!note.trim() && force === null) || save.isPending}>
         Note it
       </Button>

@@ -1,8 +1,11 @@
-/** Two halves before they meet: scan or type both labels; a pair that does not belong together is told, and can be recorded. */
+/**
+ * Two halves before they meet: scan or type both labels; a pair that does not belong together is told,
+ * and can be recorded.
+ */
 import { useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Mind, ProblemNote } from "../../parts/controls";
+import { Button, Notice, ProblemNote } from "../../parts/controls";
 
 export function PairCheck({ batch }: { batch: number }) {
   const [first, setFirst] = useState("");
@@ -26,8 +29,24 @@ export function PairCheck({ batch }: { batch: number }) {
           check.mutate({ first, second }, { onSuccess: (p) => p.right && again() });
         }}
       >
-        <input ref={begin} aria-label="First half" className="written w-32 font-mono" placeholder="K7M2-a" autoComplete="off" value={first} onChange={(e) => setFirst(e.target.value)} /> faces
-        <input aria-label="Second half" className="written w-32 font-mono" placeholder="K7M2-b" autoComplete="off" value={second} onChange={(e) => setSecond(e.target.value)} />
+        <input
+          ref={begin}
+          aria-label="First half"
+          className="written w-32 font-mono"
+          placeholder="K7M2-a"
+          autoComplete="off"
+          value={first}
+          onChange={(e) => setFirst(e.target.value)}
+        />{" "}
+        faces
+        <input
+          aria-label="Second half"
+          className="written w-32 font-mono"
+          placeholder="K7M2-b"
+          autoComplete="off"
+          value={second}
+          onChange={(e) => setSecond(e.target.value)}
+        />
         <Button type="submit" disabled={check.isPending}>
           Check
         </Button>
@@ -35,9 +54,22 @@ export function PairCheck({ batch }: { batch: number }) {
       </form>
       {found && !found.right && (
         <div role="status" className="mt-2 space-y-2">
-          <Mind>{found.text}</Mind>
+          <Notice>{found.text}</Notice>
           {found.text.includes("two pieces") && (
-            <Button disabled={swap.isPending} onClick={() => swap.mutate({ first, second }, { onSuccess: () => { again(); check.reset(); } })}>
+            <Button
+              disabled={swap.isPending}
+              onClick={() =>
+                swap.mutate(
+                  { first, second },
+                  {
+                    onSuccess: () => {
+                      again();
+                      check.reset();
+                    },
+                  },
+                )
+              }
+            >
               They are glued: write the swap down
             </Button>
           )}

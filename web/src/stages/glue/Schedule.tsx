@@ -1,12 +1,15 @@
-/** When to glue, unclamp, soak and break: a schedule made at once, improved while one looks on, on a time line and as a sheet. */
+/**
+ * When to glue, unclamp, soak and break: a schedule made at once, improved while one looks on, on a time
+ * line and as a sheet.
+ */
 import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { useQueryClient } from "@tanstack/react-query";
 import type { Schemas } from "../../api/client";
 import { useSchedule, useWrite, writes } from "../../api/queries";
-import { Button, Mind, ProblemNote } from "../../parts/controls";
-import { SCROLLS } from "../../parts/facts";
-import { clock, hour } from "../../parts/units";
+import { Button, Notice, ProblemNote } from "../../parts/controls";
+import { SCROLLS } from "../../parts/faces";
+import { clock, counted, hour } from "../../parts/units";
 import { Timeline } from "./Timeline";
 import { WhatIf } from "./WhatIf";
 
@@ -34,31 +37,66 @@ export function Schedule({ batch }: { batch: number }) {
   const s = view.schedule;
   return (
     <details open={s !== null} className="border-y border-rule py-2">
-      <summary className="cursor-pointer font-semibold">{s ? `Done by ${clock(s.finish)}, in ${s.visits} ${s.visits === 1 ? "visit" : "visits"}` : "When to glue"}</summary>
+      <summary className="cursor-pointer font-semibold">
+        {s ? `Done by ${clock(s.finish)}, in ${counted(s.visits, "visit")}` : "When to glue"}
+      </summary>
       {view.clamps === 0 ? (
         <p className="mt-2">
-          Say under <Link className="text-spruce underline underline-offset-4" to="/shop">Shop</Link> which clamps and weights there are and when you are at the bench; the rest is worked out here.
+          Say under{" "}
+          <Link className="text-spruce underline underline-offset-4" to="/shop">
+            Shop
+          </Link>{" "}
+          which clamps and weights there are and when you are at the bench; the rest is worked out here.
         </p>
       ) : (
         <div className="no-print mt-2 flex flex-wrap items-center gap-2 leading-9">
-          Schedule {view.waiting} {view.waiting === 1 ? "joint" : "joints"}{" "}
-          <select aria-label="How runs are composed" className="written max-w-full" value={style} onChange={(e) => setStyle(e.target.value as Style)}>
+          Schedule {counted(view.waiting, "joint")}{" "}
+          <select
+            aria-label="How runs are composed"
+            className="written max-w-full"
+            value={style}
+            onChange={(e) => setStyle(e.target.value as Style)}
+          >
             {Object.entries(STYLES).map(([key, name]) => (
               <option key={key} value={key}>
                 {name}
               </option>
             ))}
           </select>{" "}
-          from <input type="datetime-local" aria-label="Start of the schedule" className="written" value={from} onChange={(e) => setFrom(e.target.value)} /> on
-          <Button look={s ? "plain" : "main"} className="leading-6" disabled={make.isPending} onClick={() => make.mutate({ style, start: from ? new Date(from).toISOString() : null, seek: true })}>
+          from{" "}
+          <input
+            type="datetime-local"
+            aria-label="Start of the schedule"
+            className="written"
+            value={from}
+            onChange={(e) => setFrom(e.target.value)}
+          />{" "}
+          on
+          <Button
+            look={s ? "plain" : "main"}
+            className="leading-6"
+            disabled={make.isPending}
+            onClick={() =>
+              make.mutate({ style, start: from ? new Date(from).toISOString() : null, seek: true })
+            }
+          >
             {s ? "Schedule again" : "Make a schedule"}
           </Button>
           {seeking && (
             <>
               <span role="status" className="text-faded">
-                Looking for a better one … {view.progress && `so far ${clock(view.progress.finish)} in ${view.progress.visits} ${view.progress.visits === 1 ? "visit" : "visits"}`}
+                Looking for a better one …{" "}
+                {view.progress &&
+                  `so far ${clock(view.progress.finish)} in ${counted(view.progress.visits, "visit")}`}
               </span>
-              {view.progress && <progress aria-label="How far the search is" className="h-2 w-28 accent-spruce" value={view.progress.share} max={1} />}
+              {view.progress && (
+                <progress
+                  aria-label="How far the search is"
+                  className="h-2 w-28 accent-spruce"
+                  value={view.progress.share}
+                  max={1}
+                />
+              )}
               <Button disabled={stop.isPending} onClick={() => stop.mutate(undefined)}>
                 This one will do
               </Button>
@@ -67,7 +105,15 @@ export function Schedule({ batch }: { batch: number }) {
         </div>
       )}
       <ProblemNote problem={make.error} />
-      {s && <Shown view={view} schedule={s} batch={batch} pending={make.isPending} onAllow={(allowed) => make.mutate({ style: s.style as Style, start: s.start, seek: true, allowed })} />}
+      {s && (
+        <Shown
+          view={view}
+          schedule={s}
+          batch={batch}
+          pending={make.isPending}
+          onAllow={(allowed) => make.mutate({ style: s.style as Style, start: s.start, seek: true, allowed })}
+        />
+      )}
     </details>
   );
 }
@@ -95,17 +141,24 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
     setPicked(number);
     setAsked(asked + 1);
   };
-  const move = useWrite(({ number, to, snap }: { number: number; to: string; snap: boolean }) => writes.moveRun(batch, number, { to, snap }), batch);
+  const move = useWrite(
+    ({ number, to, snap }: { number: number; to: string; snap: boolean }) =>
+      writes.moveRun(batch, number, { to, snap }),
+    batch,
+  );
   const run = s.slots.find((t) => t.run === picked && t.kind === "glue" && !t.done);
   return (
     <div className="mt-2 space-y-3">
-      {s.stale && <Mind>Joints were added since this schedule was made: schedule again.</Mind>}
-      {s.late.length > 0 && <Mind>{s.late.join(" ")} What follows is planned from what happened.</Mind>}
-      {view.kept.length > 0 && <p className="text-sm text-faded">Against the schedule so far: {view.kept.join("; ")}.</p>}
+      {s.stale && <Notice>Joints were added since this schedule was made: schedule again.</Notice>}
+      {s.late.length > 0 && <Notice>{s.late.join(" ")} What follows is planned from what happened.</Notice>}
+      {view.adherence.length > 0 && (
+        <p className="text-sm text-faded">Against the schedule so far: {view.adherence.join("; ")}.</p>
+      )}
       {s.reasons.map((r) => (
-        <div key={r.text} className="border-l-4 border-mind bg-mind-pale px-3 py-1.5 text-mind">
+        <div key={r.text} className="border-l-4 border-notice bg-notice-pale px-3 py-1.5 text-notice">
           <p>
-            {r.codes.length} {r.codes.length === 1 ? "joint is" : "joints are"} {r.proved ? "impossible as it stands" : "not placed"}: {r.text}
+            {counted(r.codes.length, "joint is", "joints are")}{" "}
+            {r.proved ? "impossible as it stands" : "not placed"}: {r.text}
           </p>
           {r.remedies.length > 0 && (
             <p className="mt-1 flex flex-wrap items-center gap-2">
@@ -116,7 +169,16 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
                     {m.text}
                   </Link>
                 ) : (
-                  <Button key={m.text} disabled={pending} onClick={() => onAllow([...s.allowed, { kind: m.kind, text: m.text, amount: m.amount, key: m.key, codes: r.codes }])}>
+                  <Button
+                    key={m.text}
+                    disabled={pending}
+                    onClick={() =>
+                      onAllow([
+                        ...s.allowed,
+                        { kind: m.kind, text: m.text, amount: m.amount, key: m.key, codes: r.codes },
+                      ])
+                    }
+                  >
                     {m.text}
                   </Button>
                 ),
@@ -131,9 +193,14 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
             <li key={a.text + String(i)} className="flex flex-wrap items-center gap-x-3">
               <span>
                 Allowed: {a.text}
-                {a.codes.length > 0 && ` (${a.codes.length} ${a.codes.length === 1 ? "joint" : "joints"})`}
+                {a.codes.length > 0 && ` (${counted(a.codes.length, "joint")})`}
               </span>
-              <Button look="quiet" className="no-print py-0 text-sm" disabled={pending} onClick={() => onAllow(s.allowed.filter((_, j) => j !== i))}>
+              <Button
+                look="quiet"
+                className="no-print py-0 text-sm"
+                disabled={pending}
+                onClick={() => onAllow(s.allowed.filter((_, j) => j !== i))}
+              >
                 take back
               </Button>
             </li>
@@ -141,12 +208,21 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
         </ul>
       )}
       <p className="text-sm text-faded">
-        {view.trades.map((t) => `${t.style === "blocks" ? "In blocks" : "In loads"}: done by ${clock(t.finish)}, ${t.visits} ${t.visits === 1 ? "visit" : "visits"}, ${t.runs} ${t.runs === 1 ? "mix" : "mixes"}${t.unplaced ? `, ${t.unplaced} joints without a time` : ""}.`).join(" ")}{" "}
-        Pieces of one load share their clamp and their mix: they are not independent.{" "}
-        Sought in this order: done soon{s.proved && " (no schedule of these runs ends sooner: proved)"}, few visits, and treatments spread evenly over them:{" "}
-        {s.uneven < 0.05 ? "they are" : `a visit is off by ${s.uneven.toFixed(1)} joints of a treatment on average`}.
+        {view.trades.map(inWords).join(" ")} Pieces of one load share their clamp and their mix: they are not
+        independent. Sought in this order: done soon
+        {s.proved && " (no schedule of these runs ends sooner: proved)"}, few visits, and treatments spread
+        evenly over them:{" "}
+        {s.uneven < 0.05
+          ? "they are"
+          : `a visit is off by ${s.uneven.toFixed(1)} joints of a treatment on average`}
+        .
       </p>
-      <Timeline schedule={s} picked={picked} onPick={fromDrawing} onMove={(number, to) => move.mutate({ number, to, snap: true })} />
+      <Timeline
+        schedule={s}
+        picked={picked}
+        onPick={fromDrawing}
+        onMove={(number, to) => move.mutate({ number, to, snap: true })}
+      />
       {move.isPending && (
         <p role="status" className="text-faded">
           Checking …
@@ -154,11 +230,23 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
       )}
       <ProblemNote problem={move.error} />
       {move.data && <Landed view={move.data} run={move.variables.number} asked={move.variables.to} />}
-      {run && <Move key={`${run.run} ${run.start}`} run={run} asked={asked} pending={move.isPending} onMove={(to) => move.mutate({ number: run.run, to, snap: false })} />}
+      {run && (
+        <Move
+          key={`${run.run} ${run.start}`}
+          run={run}
+          asked={asked}
+          pending={move.isPending}
+          onMove={(to) => move.mutate({ number: run.run, to, snap: false })}
+        />
+      )}
       <WhatIf batch={batch} onTake={(more) => onAllow([...s.allowed, ...more])} />
       <Sheet schedule={s} onPick={fromSheet} />
       <p className="no-print flex flex-wrap gap-x-5">
-        <a className="text-spruce underline underline-offset-4" href={`/api/batches/${batch}/schedule.ics`} download>
+        <a
+          className="text-spruce underline underline-offset-4"
+          href={`/api/batches/${batch}/schedule.ics`}
+          download
+        >
           Take it to a calendar (iCalendar)
         </a>
         <Button look="quiet" className="py-0" onClick={() => window.print()}>
@@ -202,7 +290,15 @@ function Move({ run, asked, pending, onMove }: MoveProps) {
   }, [asked]);
   return (
     <p className="no-print flex flex-wrap items-center gap-2">
-      Begin run {run.run} at <input ref={field} type="datetime-local" aria-label={`Start of run ${run.run}`} className="written" value={to} onChange={(e) => setTo(e.target.value)} />
+      Begin run {run.run} at{" "}
+      <input
+        ref={field}
+        type="datetime-local"
+        aria-label={`Start of run ${run.run}`}
+        className="written"
+        value={to}
+        onChange={(e) => setTo(e.target.value)}
+      />
       <Button disabled={pending || !to} onClick={() => onMove(new Date(to).toISOString())}>
         Move it
       </Button>
@@ -210,7 +306,13 @@ function Move({ run, asked, pending, onMove }: MoveProps) {
   );
 }
 
-const WHAT: Readonly<Record<string, string>> = { glue: "Glue", unclamp: "Clamps off", soak: "Into conditioning", "take out": "Out of conditioning", break: "Break" };
+const WHAT: Readonly<Record<string, string>> = {
+  glue: "Glue",
+  unclamp: "Clamps off",
+  soak: "Into conditioning",
+  "take out": "Out of conditioning",
+  break: "Break",
+};
 const FEW = 12;
 
 /** The same as a list to carry to the bench, day by day. */
@@ -231,7 +333,10 @@ function Sheet({ schedule, onPick }: { schedule: Schemas["Schedule"]; onPick: (r
         </thead>
         <tbody>
           {shown.map((s) => (
-            <tr key={`${s.run} ${s.kind} ${s.start}`} className={`border-t border-rule align-top ${s.done ? "text-faded" : ""}`}>
+            <tr
+              key={`${s.run} ${s.kind} ${s.start}`}
+              className={`border-t border-rule align-top ${s.done ? "text-faded" : ""}`}
+            >
               <td className="py-1 pr-4 whitespace-nowrap">
                 {clock(s.start)} <span className="text-faded">to {hour(s.end)}</span>
               </td>
@@ -240,7 +345,12 @@ function Sheet({ schedule, onPick }: { schedule: Schemas["Schedule"]; onPick: (r
                 {s.run > 0 && <span className="text-faded"> run {s.run}</span>}
                 {s.done && ", done"}
                 {s.kind === "glue" && !s.done && (
-                  <Button look="quiet" className="no-print ml-2 py-0 text-sm" aria-label={`Move run ${s.run}`} onClick={() => onPick(s.run)}>
+                  <Button
+                    look="quiet"
+                    className="no-print ml-2 py-0 text-sm"
+                    aria-label={`Move run ${s.run}`}
+                    onClick={() => onPick(s.run)}
+                  >
                     move
                   </Button>
                 )}
@@ -257,4 +367,11 @@ function Sheet({ schedule, onPick }: { schedule: Schemas["Schedule"]; onPick: (r
       )}
     </div>
   );
+}
+
+/** What the other way of composing runs would come to. */
+function inWords(t: Schemas["Trade"]): string {
+  const left = t.unplaced ? [`${counted(t.unplaced, "joint")} without a time`] : [];
+  const costs = [counted(t.visits, "visit"), counted(t.runs, "mix", "mixes"), ...left].join(", ");
+  return `${t.style === "blocks" ? "In blocks" : "In loads"}: done by ${clock(t.finish)}, ${costs}.`;
 }

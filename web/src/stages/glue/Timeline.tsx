@@ -1,8 +1,10 @@
-/** The schedule drawn: hands as one lane, every clamp as a lane of its own; nights and hours off folded and shaded.
- *  A gluing can be taken and put down at another time. */
+/**
+ * The schedule drawn: hands as one lane, every clamp as a lane of its own; nights and hours off folded
+ * and shaded. A gluing can be taken and put down at another time.
+ */
 import { useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
-import { SCROLLS } from "../../parts/facts";
+import { SCROLLS } from "../../parts/faces";
 import { clock } from "../../parts/units";
 
 type S = Schemas["Schedule"];
@@ -12,8 +14,20 @@ const NIGHT = 34;
 const LANE = 22;
 const HEAD = 40;
 const LABEL = 110;
-const SIGNS: Readonly<Record<string, string>> = { glue: "G", unclamp: "U", soak: "S", "take out": "O", break: "B" };
-const NAMES: Readonly<Record<string, string>> = { glue: "glue", unclamp: "clamps off", soak: "into conditioning", "take out": "out of conditioning", break: "break" };
+const SIGNS: Readonly<Record<string, string>> = {
+  glue: "G",
+  unclamp: "U",
+  soak: "S",
+  "take out": "O",
+  break: "B",
+};
+const NAMES: Readonly<Record<string, string>> = {
+  glue: "glue",
+  unclamp: "clamps off",
+  soak: "into conditioning",
+  "take out": "out of conditioning",
+  break: "break",
+};
 const MOST_LANES = 24;
 const MOST_STRETCHES = 24;
 const EMPTY = 30;
@@ -31,7 +45,10 @@ interface Visit {
 
 const ms = (t: string) => new Date(t).getTime();
 
-/** What is used of the hours has a width of its own, hours without work a narrow one; what lies between is folded. */
+/**
+ * What is used of the hours has a width of its own, hours without work a narrow one; what lies between is
+ * folded.
+ */
 function visits(s: S): Visit[] {
   const all = s.hours.map(([from, to]) => {
     const [a, b] = [ms(from), ms(to)];
@@ -39,7 +56,11 @@ function visits(s: S): Visit[] {
     if (!own.length) return { from: a, to: b, used: false };
     const first = Math.min(...own.map((t) => ms(t.start)));
     const end = Math.max(...own.map((t) => ms(t.end)));
-    return { from: Math.max(a, Math.floor(first / HOUR) * HOUR), to: Math.min(b, Math.ceil(end / HOUR) * HOUR), used: true };
+    return {
+      from: Math.max(a, Math.floor(first / HOUR) * HOUR),
+      to: Math.min(b, Math.ceil(end / HOUR) * HOUR),
+      used: true,
+    };
   });
   const shown = all.length > MOST_STRETCHES ? all.filter((v) => v.used) : all;
   const hours = shown.reduce((sum, v) => sum + (v.used ? (v.to - v.from) / HOUR : 0), 0);
@@ -94,10 +115,16 @@ export function Timeline({ schedule, picked, onPick, onMove }: Props) {
   const last = list[list.length - 1]!;
   const width = last.x + last.width + NIGHT / 2 + 6;
   const height = HEAD + LANE * (names.length + 1) + 8;
-  const chosen = schedule.slots.find((t) => t.run === picked && t.kind === "glue") ?? schedule.slots.find((t) => t.run === picked);
-  const held = drag && Math.abs(drag.at - drag.from) > SLIP ? { ...drag, to: momentAt(list, drag.at - drag.grip) } : null;
+  const chosen =
+    schedule.slots.find((t) => t.run === picked && t.kind === "glue") ??
+    schedule.slots.find((t) => t.run === picked);
+  const held =
+    drag && Math.abs(drag.at - drag.from) > SLIP
+      ? { ...drag, to: momentAt(list, drag.at - drag.grip) }
+      : null;
   const here = (e: React.PointerEvent) => e.clientX - (drawing.current?.getBoundingClientRect().left ?? 0);
-  const look = (run: number) => (picked === run ? "fill-spruce stroke-spruce" : "fill-spruce-pale stroke-spruce");
+  const look = (run: number) =>
+    picked === run ? "fill-spruce stroke-spruce" : "fill-spruce-pale stroke-spruce";
   return (
     <div>
       <div className="overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="Time line">
@@ -109,18 +136,33 @@ export function Timeline({ schedule, picked, onPick, onMove }: Props) {
             setDrag(null);
           }}
           onPointerCancel={() => setDrag(null)}
-          width={width} height={height} role="img" aria-label={`${schedule.slots.length} tasks in ${list.length} visits, ${names.length} clamps`} className={`block select-none ${held ? "cursor-grabbing" : ""}`}>
+          width={width}
+          height={height}
+          role="img"
+          aria-label={`${schedule.slots.length} tasks in ${list.length} visits, ${names.length} clamps`}
+          className={`block select-none ${held ? "cursor-grabbing" : ""}`}
+        >
           <rect x={LABEL} y={0} width={width - LABEL} height={height} className="fill-ink/10" />
           {list.map((v) => (
             <g key={v.from}>
               <rect x={v.x} y={0} width={v.width} height={height} className="fill-sheet" />
               <text x={v.x + 3} y={14} className="fill-ink text-[12px] font-semibold">
-                {new Date(v.from).toLocaleDateString(undefined, v.used ? { weekday: "short", day: "numeric", month: v.width > 100 ? "short" : "numeric" } : { weekday: "short" })}
+                {new Date(v.from).toLocaleDateString(
+                  undefined,
+                  v.used
+                    ? { weekday: "short", day: "numeric", month: v.width > 100 ? "short" : "numeric" }
+                    : { weekday: "short" },
+                )}
               </text>
               {(v.used ? ticks(v) : []).map(([at, text]) => (
                 <g key={at}>
                   <path d={`M${place(list, at)} ${HEAD - 8}V${height}`} className="stroke-rule" />
-                  <text x={place(list, at)} y={HEAD - 12} textAnchor="middle" className="fill-faded text-[10px]">
+                  <text
+                    x={place(list, at)}
+                    y={HEAD - 12}
+                    textAnchor="middle"
+                    className="fill-faded text-[10px]"
+                  >
                     {text}
                   </text>
                 </g>
@@ -144,9 +186,22 @@ export function Timeline({ schedule, picked, onPick, onMove }: Props) {
               className={t.kind === "glue" && !t.done ? "cursor-grab touch-none" : "cursor-pointer"}
             >
               <title>{`${NAMES[t.kind] ?? t.kind}, ${t.codes.length}`}</title>
-              <rect x={x(t.start)} y={HEAD + 2} width={Math.max(4, x(t.end) - x(t.start))} height={LANE - 5} className={`${look(t.run)} ${t.done ? "opacity-50" : ""}`} strokeWidth="1" rx="2" />
+              <rect
+                x={x(t.start)}
+                y={HEAD + 2}
+                width={Math.max(4, x(t.end) - x(t.start))}
+                height={LANE - 5}
+                className={`${look(t.run)} ${t.done ? "opacity-50" : ""}`}
+                strokeWidth="1"
+                rx="2"
+              />
               {x(t.end) - x(t.start) > 11 && (
-                <text x={(x(t.start) + x(t.end)) / 2} y={HEAD + 15} textAnchor="middle" className={`text-[11px] font-semibold ${picked === t.run ? "fill-sheet" : "fill-ink"}`}>
+                <text
+                  x={(x(t.start) + x(t.end)) / 2}
+                  y={HEAD + 15}
+                  textAnchor="middle"
+                  className={`text-[11px] font-semibold ${picked === t.run ? "fill-sheet" : "fill-ink"}`}
+                >
                   {SIGNS[t.kind]}
                 </text>
               )}
@@ -162,9 +217,22 @@ export function Timeline({ schedule, picked, onPick, onMove }: Props) {
                 .filter((l) => `${l.clamp} ${l.number}` === name)
                 .map((l) => (
                   <g key={`${l.run} ${l.start}`} onClick={() => onPick(l.run)} className="cursor-pointer">
-                    <rect x={x(l.start)} y={HEAD + LANE * (i + 1) + 3} width={Math.max(4, x(l.end) - x(l.start))} height={LANE - 6} className={picked === l.run ? "fill-wood stroke-ink" : "fill-wood-pale stroke-wood"} strokeWidth="1" rx="2" />
+                    <rect
+                      x={x(l.start)}
+                      y={HEAD + LANE * (i + 1) + 3}
+                      width={Math.max(4, x(l.end) - x(l.start))}
+                      height={LANE - 6}
+                      className={picked === l.run ? "fill-wood stroke-ink" : "fill-wood-pale stroke-wood"}
+                      strokeWidth="1"
+                      rx="2"
+                    />
                     {x(l.end) - x(l.start) > 9 * l.letters.join(" ").length && (
-                      <text x={(x(l.start) + x(l.end)) / 2} y={HEAD + LANE * (i + 1) + 15} textAnchor="middle" className="fill-ink font-mono text-[11px]">
+                      <text
+                        x={(x(l.start) + x(l.end)) / 2}
+                        y={HEAD + LANE * (i + 1) + 15}
+                        textAnchor="middle"
+                        className="fill-ink font-mono text-[11px]"
+                      >
                         {l.letters.join(" ")}
                       </text>
                     )}
@@ -174,7 +242,12 @@ export function Timeline({ schedule, picked, onPick, onMove }: Props) {
           ))}
           {held && (
             <g className="pointer-events-none">
-              <path d={`M${place(list, held.to)} ${HEAD - 4}V${height}`} className="stroke-spruce" strokeWidth="2" strokeDasharray="4 3" />
+              <path
+                d={`M${place(list, held.to)} ${HEAD - 4}V${height}`}
+                className="stroke-spruce"
+                strokeWidth="2"
+                strokeDasharray="4 3"
+              />
             </g>
           )}
         </svg>
@@ -183,8 +256,9 @@ export function Timeline({ schedule, picked, onPick, onMove }: Props) {
         {held
           ? `Begin run ${held.run} at ${clock(new Date(held.to).toISOString())}`
           : chosen
-          ? `${chosen.run ? `Run ${chosen.run}` : "Glued before"}: ${chosen.codes.join(" ")}`
-          : "G glue (drag it to another time), U clamps off, S into and O out of conditioning, B break; letters are treatments; shaded: away from the bench."}
+            ? `${chosen.run ? `Run ${chosen.run}` : "Glued before"}: ${chosen.codes.join(" ")}`
+            : "G glue (drag it to another time), U clamps off, S into and O out of conditioning, B break; " +
+              "letters are treatments; shaded: away from the bench."}
         {schedule.lanes.length > 0 && names.length === MOST_LANES && " Only the first clamps are drawn."}
       </p>
     </div>

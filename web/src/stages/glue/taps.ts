@@ -12,7 +12,18 @@ export interface Tap {
 /** What a tap is about; all that it does not state is empty. */
 export type TapBody = Pick<Schemas["TapIn"], "kind"> & Partial<Omit<Schemas["TapIn"], "at">>;
 
-const EMPTY = { codes: [] as string[], code: "", mix: "", text: "", ratio: "", air_c: null, humidity_pct: null, bottle: "" };
+const EMPTY = {
+  codes: [] as string[],
+  code: "",
+  mix: "",
+  text: "",
+  ratio: "",
+  air_c: null,
+  humidity_pct: null,
+  bottle: "",
+  force_known: "unknown" as const,
+  force_n: null,
+};
 
 const RETRY_MS = 3000;
 

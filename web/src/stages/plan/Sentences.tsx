@@ -1,67 +1,107 @@
 /** The plan as sentences to complete. */
 import { ChoiceField } from "../../parts/ChoiceField";
 import { QuantityField } from "../../parts/QuantityField";
+import { counted, useUnits } from "../../parts/units";
 import { Line, type PlanProps } from "./common";
 import { Constants } from "./Constants";
-import { Differs } from "./Differs";
-import type { Document } from "./draft";
-import { Settled } from "./Settled";
-import { Singles } from "./Singles";
+import { Factors } from "./Factors";
+import { levelOf, type Document } from "./draft";
+import { Rules } from "./Rules";
+import { ExtraTreatments } from "./ExtraTreatments";
 
 export function Sentences(props: PlanProps) {
   const { draft, view, locked } = props;
   const { document: d, change } = draft;
-  const problem = (field: string) => view.outlook.problems.find((p) => p.field === field || p.field.startsWith(`${field}.`));
+  const problem = (field: string) =>
+    view.forecast.problems.find((p) => p.field === field || p.field.startsWith(`${field}.`));
   return (
     <div className="space-y-4 leading-9">
       <p>
-        <Line label="Name of the batch" value={draft.name} onChange={draft.rename} disabled={false} className="w-full text-lg font-semibold" />
+        <Line
+          label="Name of the batch"
+          value={draft.name}
+          onChange={draft.rename}
+          disabled={false}
+          className="w-full text-lg font-semibold"
+        />
       </p>
       <p>
         I want to find out{" "}
-        <Line label="Question" value={d.question} onChange={(question) => change({ question })} disabled={locked} placeholder="which glue holds best?" className="w-full" bad={Boolean(problem("question"))} />
+        <Line
+          label="Question"
+          value={d.question}
+          onChange={(question) => change({ question })}
+          disabled={locked}
+          placeholder="which glue holds best?"
+          className="w-full"
+          bad={Boolean(problem("question"))}
+        />
         I guess{" "}
-        <Line label="Guess" value={d.guess} onChange={(guess) => change({ guess })} disabled={locked} placeholder="what will come out" className="w-4/5" />
+        <Line
+          label="Guess"
+          value={d.guess}
+          onChange={(guess) => change({ guess })}
+          disabled={locked}
+          placeholder="what will come out"
+          className="w-4/5"
+        />
       </p>
       <Test {...props} />
-      <Differs {...props} />
-      <Singles {...props} />
+      <Factors {...props} />
+      <ExtraTreatments {...props} />
       <Constants {...props} />
       <HowMany draft={draft} view={view} locked={locked} />
-      <Settled {...props} />
+      <Rules {...props} />
     </div>
   );
 }
 
-function Test({ draft, view, reference, locked }: PlanProps) {
+function Test({ draft, view, catalogue, locked }: PlanProps) {
+  const units = useUnits();
   const { document: d, change } = draft;
-  const method = reference.methods.find((m) => m.key === d.method);
+  const method = catalogue.methods.find((m) => m.key === d.method);
   const formVaries = d.factors.some((f) => f.key === "form");
   const form = String(d.constants["form"]?.value ?? method?.forms[0]?.[0] ?? "");
-  const problem = (key: string) => view.outlook.problems.find((p) => p.field.startsWith(`sizes.${key}`))?.message;
+  const formFits = method?.forms.some(([key]) => key === form) ?? true;
+  const problem = (key: string) =>
+    view.forecast.problems.find((p) => p.field.startsWith(`sizes.${key}`))?.message;
 
-  /** Another method brings its own usual sizes; a form that it cannot break is dropped. */
+  /** Another method brings its own usual sizes. A form that it cannot break stays, and is complained of. */
   const choose = (key: string) => {
-    const next = reference.methods.find((m) => m.key === key);
+    const next = catalogue.methods.find((m) => m.key === key);
     if (!next) return;
-    const sizes = { ...Object.fromEntries(next.sizes.map((s) => [s.key, s.nominal])) };
-    const constants = Object.fromEntries(Object.entries(d.constants).filter(([k]) => k !== "form"));
-    const factors = d.factors.filter((f) => f.key !== "form" || f.levels.every((l) => next.forms.some(([k]) => k === l.value)));
-    change({ method: key, sizes, constants, factors, control: factors.length === d.factors.length ? d.control : null, dropped: [], extra_replicates: [], solid_reference: next.solid ? d.solid_reference : 0 });
+    const sizes = Object.fromEntries(next.sizes.map((s) => [s.key, s.nominal]));
+    change({ method: key, sizes, solid_reference: next.solid ? d.solid_reference : 0 });
   };
   return (
     <div>
       <p>
         I test by{" "}
-        <ChoiceField label="Test method" className="w-64 font-semibold" value={d.method} choices={reference.methods.map((m) => [m.key, m.name] as const)} disabled={locked} onChange={choose} />
-        {method && method.forms.length > 1 && !formVaries && (
+        <ChoiceField
+          label="Test method"
+          className="w-64 font-semibold"
+          value={d.method}
+          choices={catalogue.methods.map((m) => [m.key, m.name] as const)}
+          disabled={locked}
+          onChange={choose}
+        />
+        {method && !formVaries && (method.forms.length > 1 || !formFits) && (
           <>
-            {" "}of a joint of the form{" "}
-            <ChoiceField label="Joint form" className="w-52" value={form} choices={method.forms as [string, string][]} disabled={locked} onChange={(value) => change({ constants: { ...d.constants, form: { value, unit: "" } } })} />
+            {" "}
+            of a joint of the form{" "}
+            <ChoiceField
+              label="Joint form"
+              className="w-52"
+              value={form}
+              choices={method.forms as [string, string][]}
+              disabled={locked}
+              problem={!formFits}
+              onChange={(value) => change({ constants: { ...d.constants, form: levelOf(value) } })}
+            />
           </>
         )}
         , with{" "}
-        {view.outlook.sizes.map((s, i) => (
+        {view.forecast.sizes.map((s, i) => (
           <span key={s.key}>
             {i > 0 && ", "}
             {s.name.toLowerCase()}{" "}
@@ -72,12 +112,19 @@ function Test({ draft, view, reference, locked }: PlanProps) {
               value={d.sizes[s.key] ?? s.nominal}
               disabled={locked}
               problem={problem(s.key)}
+              needed
               onChange={(v) => v !== null && change({ sizes: { ...d.sizes, [s.key]: v } })}
             />
           </span>
         ))}
         . What counts is{" "}
-        <select aria-label="What is tested" className="written" disabled={locked} value={d.target} onChange={(e) => change({ target: e.target.value as Document["target"] })}>
+        <select
+          aria-label="What is tested"
+          className="written"
+          disabled={locked}
+          value={d.target}
+          onChange={(e) => change({ target: e.target.value as Document["target"] })}
+        >
           <option value="joint">the joint, however it breaks</option>
           <option value="adhesive">the glue: broken wood is a lower bound</option>
         </select>
@@ -85,10 +132,11 @@ function Test({ draft, view, reference, locked }: PlanProps) {
       </p>
       <p className="text-sm leading-6 text-faded">
         {method?.blurb}{" "}
-        {view.outlook.areas.map((a) => (
+        {view.forecast.areas.map((a) => (
           <span key={a.form} className="mr-3 inline-block">
-            {a.name}: {a.faces.map((f) => `${f.name} ${f.area_mm2.toFixed(0)} mm² (${f.grain} grain)`).join(", ")}
-            {a.faces.length > 1 && `, together ${a.area_mm2.toFixed(0)} mm²`}.
+            {a.name}:{" "}
+            {a.faces.map((f) => `${f.name} ${units.text(f.area_mm2, "area")} (${f.grain} grain)`).join(", ")}
+            {a.faces.length > 1 && `, together ${units.text(a.area_mm2, "area")}`}.
           </span>
         ))}
       </p>
@@ -96,33 +144,72 @@ function Test({ draft, view, reference, locked }: PlanProps) {
   );
 }
 
-function HowMany({ draft, view, locked }: Omit<PlanProps, "reference">) {
+function HowMany({ draft, view, locked }: Omit<PlanProps, "catalogue">) {
   const { document: d, change } = draft;
   const a = d.assumptions;
-  const own = view.outlook.own_cv_pct;
+  const own = view.forecast.own_cv_pct;
   const whole = (text: string) => Math.max(0, Math.min(9999, Math.round(Number(text) || 0)));
   const count = (label: string, value: number, onChange: (n: number) => void) => (
-    <input aria-label={label} type="number" min={0} max={500} className="written w-16 text-center" value={value} disabled={locked} onChange={(e) => onChange(whole(e.target.value))} />
+    <input
+      aria-label={label}
+      type="number"
+      min={0}
+      max={500}
+      className="written w-16 text-center"
+      value={value}
+      disabled={locked}
+      onChange={(e) => onChange(whole(e.target.value))}
+    />
   );
   const percent = (label: string, value: number, onChange: (share: number) => void) => (
-    <QuantityField label={label} dimension="share" className="w-16" value={Math.round(1000 * value) / 10} disabled={locked} onChange={(v) => v !== null && onChange(v / 100)} />
+    <QuantityField
+      label={label}
+      dimension="share"
+      className="w-16"
+      value={Math.round(1000 * value) / 10}
+      disabled={locked}
+      needed
+      onChange={(v) => v !== null && onChange(v / 100)}
+    />
   );
+  const solid = count("Solid pieces", d.solid_reference, (n) => change({ solid_reference: n }));
+  const spares = count("Spares of each", d.spares ?? 0, (n) => change({ spares: n }));
+  const dummies = count("Dummies", d.dummies ?? 0, (n) => change({ dummies: n }));
+  const scatter = percent("Expected scatter", a.cv, (cv) => change({ assumptions: { ...a, cv } }));
   return (
     <div>
       <p>
-        I make {count("Pieces of each treatment", d.replicates, (replicates) => change({ replicates }))} of each, and{" "}
-        {count("Solid pieces", d.solid_reference, (solid_reference) => change({ solid_reference }))} solid pieces as reference; {count("Spares of each", d.spares ?? 0, (spares) => change({ spares }))} spares of each
-        and {count("Dummies", d.dummies ?? 0, (dummies) => change({ dummies }))} dummies that only fill a clamp: {view.outlook.pieces} pieces from {view.outlook.blanks} blanks. Sizes may be off by{" "}
-        <QuantityField label="Tolerance of sizes" dimension="length" className="w-20" value={d.tolerance_mm ?? 1} disabled={locked} onChange={(tolerance_mm) => tolerance_mm !== null && change({ tolerance_mm })} />.
+        I make {count("Pieces of each treatment", d.replicates, (replicates) => change({ replicates }))} of
+        each, and {solid} solid pieces as reference; {spares} spares of each and {dummies} dummies that only
+        fill a clamp: {counted(view.forecast.pieces, "piece")} from {counted(view.forecast.blanks, "blank")}.
+        Sizes may be off by{" "}
+        <QuantityField
+          label="Tolerance of sizes"
+          dimension="length"
+          className="w-20"
+          value={d.tolerance_mm ?? 1}
+          disabled={locked}
+          needed
+          onChange={(tolerance_mm) => tolerance_mm !== null && change({ tolerance_mm })}
+        />
+        .
       </p>
       <p>
-        I expect a scatter (CV) of {percent("Expected scatter", a.cv, (cv) => change({ assumptions: { ...a, cv } }))}; a difference under{" "}
-        {percent("Smallest difference that matters", a.matters, (matters) => change({ assumptions: { ...a, matters } }))} does not matter to me.
+        I expect a scatter (CV) of {scatter}; a difference under{" "}
+        {percent("Smallest difference that matters", a.matters, (matters) =>
+          change({ assumptions: { ...a, matters } }),
+        )}{" "}
+        does not matter to me.
         {own !== null && (
           <span className="block text-sm leading-6 text-faded">
-            Your own {view.outlook.own_cv_pieces} pieces of this test scattered by {own.toFixed(0)} %.{" "}
+            Your own {counted(view.forecast.own_cv_pieces, "piece")} of this test scattered by{" "}
+            {own.toFixed(0)} %.{" "}
             {!locked && Math.abs(own / 100 - a.cv) > 0.004 && (
-              <button type="button" className="text-spruce underline underline-offset-4" onClick={() => change({ assumptions: { ...a, cv: Math.round(own * 10) / 1000 } })}>
+              <button
+                type="button"
+                className="text-spruce underline underline-offset-4"
+                onClick={() => change({ assumptions: { ...a, cv: Math.round(own * 10) / 1000 } })}
+              >
                 Take that
               </button>
             )}

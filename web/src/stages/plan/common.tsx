@@ -1,13 +1,16 @@
-/** What the sentences of the plan share: a line to write on, one field's value, and what every part is given. */
+/**
+ * What the sentences of the plan share: a line to write on, one field's value, and what every part is
+ * given.
+ */
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { QuantityField } from "../../parts/QuantityField";
-import { usualUnit, type Draft } from "./draft";
+import { levelOf, usualUnit, type Draft } from "./draft";
 
 export interface PlanProps {
   draft: Draft;
   view: Schemas["PlanView"];
-  reference: Schemas["ReferenceView"];
+  catalogue: Schemas["CatalogueView"];
   locked: boolean;
 }
 
@@ -54,8 +57,12 @@ export function Value({ field, level, locked, wrong, label = field.name, onChang
         unit={level?.unit || usualUnit(field)}
         value={typeof level?.value === "number" ? level.value : null}
         disabled={locked}
+        placeholder="not stated"
         problem={wrong ? `${wrong.message}. ${wrong.remedy}` : undefined}
-        onChange={(value, unit) => value !== null && onChange({ value, unit })}
+        onChange={(value, unit) => onChange(levelOf(value, unit, level?.id))}
+        words={field.words as [string, string][]}
+        word={typeof level?.value === "string" ? level.value : null}
+        onWord={(key) => onChange(levelOf(key, "", level?.id))}
       />
     );
   return (
@@ -67,7 +74,9 @@ export function Value({ field, level, locked, wrong, label = field.name, onChang
       freeText={field.free_text}
       disabled={locked}
       problem={Boolean(wrong)}
-      onChange={(value) => onChange({ value: value === "none" && field.key === "glue" ? null : value, unit: "" })}
+      onChange={(value) =>
+        onChange(levelOf(value === "none" && field.key === "glue" ? null : value, "", level?.id))
+      }
     />
   );
 }

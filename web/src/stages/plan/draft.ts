@@ -1,4 +1,7 @@
-/** The plan being written: changes show at once, are saved one after the other, and never overwrite another window's. */
+/**
+ * The plan being written: changes show at once, are saved one after the other, and never overwrite
+ * another window's.
+ */
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
@@ -7,7 +10,9 @@ import type { Units } from "../../parts/units";
 
 export type Document = Schemas["PlanDocument"];
 type View = Schemas["PlanView"];
-type Level = Schemas["LevelIn"];
+export type Level = Schemas["LevelIn"];
+/** Factor key -> level id; a factor that is not named stands for each of its levels. */
+export type Cell = Record<string, string>;
 
 /** The unit in which a bare number is read in this field. */
 export function usualUnit(field: Schemas["FieldView"]): string {
@@ -19,7 +24,8 @@ export interface Draft {
   name: string;
   saving: boolean;
   problem: Problem | null;
-  change: (part: Partial<Document>) => void;
+  /** Lay a part over the document; a function is given the newest one, also between two renderings. */
+  change: (part: Partial<Document> | ((now: Document) => Partial<Document>)) => void;
   rename: (name: string) => void;
   /** Waits until everything is saved; the version that stands then. */
   settled: () => Promise<number>;
@@ -32,6 +38,7 @@ export function useDraft(view: View): Draft {
   const [saving, setSaving] = useState(false);
   const version = useRef(view.version);
   const wanted = useRef<{ document: Document; name: string } | null>(null);
+  const newest = useRef<{ document: Document; name: string } | null>(null);
   const running = useRef<Promise<void> | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const document = local?.document ?? (view.document as unknown as Document);
@@ -49,7 +56,10 @@ export function useDraft(view: View): Draft {
         version.current = saved.version;
         setProblem(null);
         client.setQueryData(["batch", view.batch_id, "plan"], saved);
-        if (!wanted.current) setLocal(null);
+        if (!wanted.current) {
+          newest.current = null;
+          setLocal(null);
+        }
         void client.invalidateQueries({ queryKey: ["batch", view.batch_id, "undo"] });
         void client.invalidateQueries({ queryKey: ["today"] });
       } catch (error) {
@@ -78,6 +88,7 @@ export function useDraft(view: View): Draft {
 
   const put = (next: { document: Document; name: string }, wait: number) => {
     wanted.current = next;
+    newest.current = next;
     setLocal(next);
     clearTimeout(timer.current);
     timer.current = setTimeout(() => void flush(), wait);
@@ -95,8 +106,12 @@ export function useDraft(view: View): Draft {
     name,
     saving: saving || local !== null,
     problem,
-    change: (part) => put({ document: { ...document, ...part }, name }, 250),
-    rename: (next) => put({ document, name: next }, 400),
+    change: (part) => {
+      const now = newest.current ?? { document, name };
+      const more = typeof part === "function" ? part(now.document) : part;
+      put({ ...now, document: { ...now.document, ...more } }, 250);
+    },
+    rename: (next) => put({ document: newest.current?.document ?? document, name: next }, 400),
     settled: async () => {
       await flush();
       return version.current;
@@ -104,27 +119,77 @@ export function useDraft(view: View): Draft {
   };
 }
 
-/** A remedy's change laid over the document: parts of a part (one size, one constant) leave the others as they are. */
+/**
+ * A remedy's change laid over the document: parts of a part (one size, one constant) leave the others as
+ * they are.
+ */
 export function applied(document: Document, change: Readonly<Record<string, unknown>>): Document {
   const next: Record<string, unknown> = { ...document };
   for (const [key, value] of Object.entries(change)) {
     const old = next[key];
-    const both = (v: unknown): v is Record<string, unknown> => typeof v === "object" && v !== null && !Array.isArray(v);
+    const both = (v: unknown): v is Record<string, unknown> =>
+      typeof v === "object" && v !== null && !Array.isArray(v);
     next[key] = both(old) && both(value) ? { ...old, ...value } : value;
   }
   return next as unknown as Document;
 }
 
-/** Every cell of the grid, the last factor running fastest. */
-export function gridCells(document: Document): number[][] {
-  return document.factors.reduce<number[][]>((cells, f) => cells.flatMap((c) => f.levels.map((_, i) => [...c, i])), [[]]);
+/** A level; without an id the server gives it one. */
+export const levelOf = (value: Level["value"], unit = "", id = ""): Level => ({ value, unit, id });
+
+/** The usual value of a field, or the first that can be chosen. */
+export const usualLevel = (field: Schemas["FieldView"]): Level =>
+  levelOf(field.usual ?? (field.choices[0]?.[0] as string | undefined) ?? null, usualUnit(field));
+
+/** The number from which on no id of a level is taken, nor spoken of anywhere in the plan. */
+export function freshLevelNumber(document: Document): number {
+  const { factors, control, dropped, extra_replicates, guesses, side_questions, claims } = document;
+  const said = JSON.stringify([
+    factors.map((f) => f.levels.map((l) => l.id)),
+    [control, dropped, extra_replicates, Object.keys(guesses ?? {})],
+    [...(side_questions ?? []), ...(claims ?? [])].map((a) => a.treatments ?? []),
+  ]);
+  const used = [...said.matchAll(/\bl(\d+)\b/g)].map((m) => Number(m[1]));
+  return Math.max(0, ...used) + 1;
 }
 
-export const same = (a: readonly number[], b: readonly number[]): boolean => a.length === b.length && a.every((v, i) => v === b[i]);
+/** Every cell of the grid, the last factor running fastest. */
+export function gridCells(document: Document): Cell[] {
+  return document.factors.reduce<Cell[]>(
+    (cells, f) => cells.flatMap((c) => f.levels.map((l) => ({ ...c, [f.key]: l.id }))),
+    [{}],
+  );
+}
+
+/** Whether a whole cell is one of those that a pattern names. */
+export const covers = (pattern: Cell, cell: Cell): boolean =>
+  Object.entries(pattern).every(([key, level]) => cell[key] === level);
+
+export const isSameCell = (a: Cell, b: Cell): boolean => covers(a, b) && covers(b, a);
+
+/** What was said of single cells and still means something when levels or factors have gone. */
+export function fitting(document: Document, factors: Document["factors"]): Partial<Document> {
+  const stands = (cell: Cell) =>
+    Object.entries(cell).every(([key, id]) =>
+      factors.some((f) => f.key === key && f.levels.some((l) => l.id === id)),
+    );
+  return {
+    factors,
+    control: Object.fromEntries(Object.entries(document.control).filter(([k, id]) => stands({ [k]: id }))),
+    dropped: document.dropped.filter(stands),
+    extra_replicates: document.extra_replicates.filter(([cell]) => stands(cell as Cell)),
+  };
+}
 
 /** A level in words: the choice's name, or the number in the unit it was typed in. */
 export function levelName(level: Level, field: Schemas["FieldView"] | undefined, units: Units): string {
-  if (level.value === null) return "none";
-  if (typeof level.value === "string") return field?.choices.find(([k]) => k === level.value)?.[1] ?? level.value;
-  return field?.dimension ? units.text(level.value, field.dimension, undefined, level.unit || undefined) : `${level.value} ${level.unit ?? ""}`.trim();
+  if (level.value === null) return field?.dimension ? "not stated" : "none";
+  if (typeof level.value === "string")
+    return (
+      [...(field?.choices ?? []), ...(field?.words ?? [])].find(([k]) => k === level.value)?.[1] ??
+      level.value
+    );
+  return field?.dimension
+    ? units.typed(level.value, field.dimension, level.unit || undefined)
+    : `${level.value} ${level.unit ?? ""}`.trim();
 }

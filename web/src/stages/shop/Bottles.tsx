@@ -1,37 +1,30 @@
 /** Bottles and kits of glue: what stands on the label, and what they went through. */
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { useReference, useWrite, writes } from "../../api/queries";
+import { useCatalogue, useWrite, writes } from "../../api/queries";
 import { ChoiceField } from "../../parts/ChoiceField";
-import { Button, Mind, ProblemNote } from "../../parts/controls";
-import { QuantityField } from "../../parts/QuantityField";
+import { Button, Notice, ProblemNote } from "../../parts/controls";
+import { LabelFields, labelled } from "../../parts/LabelFields";
 import { whenRead } from "../../parts/reading";
-import { clock, useUnits, type Units } from "../../parts/units";
+import { clock, counted, useUnits } from "../../parts/units";
 
 type Bottle = Schemas["BottleView"];
 
-const EMPTY: Schemas["BottleIn"] = { label: "", family: "", lot: "", opened_on: null, expires_on: null, note: "", limits: {} };
-
-/** What a label limits, in the order of the sentence. */
-const LIMITS = [
-  ["open_s", "open for", "time", "min"],
-  ["pot_s", "usable once mixed for", "time", "min"],
-  ["clamp_s", "in clamps for at least", "time", "min"],
-  ["pressure_low_mpa", "pressed with", "stress", undefined],
-  ["pressure_high_mpa", "to", "stress", undefined],
-  ["least_c", "no colder than", "temperature", undefined],
-] as const;
+const EMPTY: Schemas["BottleIn"] = {
+  label: "",
+  family: "",
+  lot: "",
+  opened_on: null,
+  expires_on: null,
+  note: "",
+  limits: {},
+};
 
 export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
-  const { data: reference } = useReference();
+  const { data: catalogue } = useCatalogue();
   const [form, setForm] = useState(EMPTY);
   const add = useWrite(writes.bottle);
   const set = (part: Partial<Schemas["BottleIn"]>) => setForm((before) => ({ ...before, ...part }));
-  const limit = (key: string, value: number | null) =>
-    setForm((before) => {
-      const limits = Object.fromEntries(Object.entries(before.limits).filter(([k]) => k !== key));
-      return { ...before, limits: value === null ? limits : { ...limits, [key]: value } };
-    });
   return (
     <section aria-labelledby="bottles">
       <h2 id="bottles" className="mb-2 text-xl font-bold">
@@ -39,7 +32,7 @@ export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
       </h2>
       <ul className="mb-4">
         {shop.bottles.map((b) => (
-          <One key={b.bottle.id} view={b} events={reference?.bottle_events ?? {}} />
+          <One key={b.bottle.id} view={b} events={catalogue?.bottle_events ?? {}} />
         ))}
         {shop.bottles.length === 0 && <li className="text-faded">No bottle yet.</li>}
       </ul>
@@ -48,24 +41,44 @@ export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
         onSubmit={whenRead(() => add.mutate(form, { onSuccess: () => setForm(EMPTY) }))}
       >
         New:{" "}
-        <input aria-label="Label of the bottle" className="written w-40" placeholder="what stands on it" value={form.label} onChange={(e) => set({ label: e.target.value })} />{" "}
+        <input
+          aria-label="Label of the bottle"
+          className="written w-40"
+          placeholder="what stands on it"
+          value={form.label}
+          onChange={(e) => set({ label: e.target.value })}
+        />{" "}
         <ChoiceField
           label="Glue family"
           value={form.family}
           placeholder="which glue"
-          choices={(reference?.glues ?? []).map((g) => [g.key, g.name] as const)}
+          choices={(catalogue?.glues ?? []).map((g) => [g.key, g.name] as const)}
           freeText
           onChange={(family) => set({ family })}
         />{" "}
         opened{" "}
-        <input aria-label="Opened on" type="date" className="written" value={form.opened_on ?? ""} onChange={(e) => set({ opened_on: e.target.value || null })} /> good until{" "}
-        <input aria-label="Good until" type="date" className="written" value={form.expires_on ?? ""} onChange={(e) => set({ expires_on: e.target.value || null })} />; its label says{" "}
-        {LIMITS.map(([key, name, dimension, unit], i) => (
-          <span key={key}>
-            {i > 0 && key !== "pressure_high_mpa" && ","} {name}{" "}
-            <QuantityField label={`Label: ${name}`} dimension={dimension} {...(unit ? { unit } : {})} className="w-20" value={form.limits[key] ?? null} placeholder="nothing" problem={add.error?.of(`limits.${key}`)?.message} onChange={(v) => limit(key, v)} />
-          </span>
-        ))}
+        <input
+          aria-label="Opened on"
+          type="date"
+          className="written"
+          value={form.opened_on ?? ""}
+          onChange={(e) => set({ opened_on: e.target.value || null })}
+        />{" "}
+        good until{" "}
+        <input
+          aria-label="Good until"
+          type="date"
+          className="written"
+          value={form.expires_on ?? ""}
+          onChange={(e) => set({ expires_on: e.target.value || null })}
+        />
+        ; its label says{" "}
+        <LabelFields
+          label="Label"
+          limits={form.limits}
+          problem={(key) => add.error?.of(`limits.${key}`)?.message}
+          onChange={(limits) => set({ limits })}
+        />
         .{" "}
         <Button type="submit" className="leading-6" disabled={add.isPending}>
           Add the bottle
@@ -81,22 +94,15 @@ function One({ view: b, events }: { view: Bottle; events: Readonly<Record<string
   const label = labelled(b.bottle.limits ?? {}, units);
   return (
     <li className="border-t border-rule py-2">
-      <span className="font-semibold wrap-anywhere">{b.bottle.label}</span> <span className="text-faded">{b.family_name}</span>
-      {b.open_days !== null && <span className="text-faded">, open for {b.open_days} days</span>}
+      <span className="font-semibold wrap-anywhere">{b.bottle.label}</span>{" "}
+      <span className="text-faded">{b.family_name}</span>
+      {b.open_days !== null && <span className="text-faded">, open for {counted(b.open_days, "day")}</span>}
       {b.state && <span>, {b.state}</span>}
       {label && <p className="text-sm text-faded">Label: {label}.</p>}
-      {b.warning && <Mind>{b.warning}</Mind>}
+      {b.warning && <Notice>{b.warning}</Notice>}
       <Happened view={b} events={events} />
     </li>
   );
-}
-
-function labelled(limits: Readonly<Record<string, number>>, units: Units): string {
-  const shown = (key: string, dimension: string, unit?: string) => units.text(limits[key], dimension, undefined, unit ?? units.symbol(dimension));
-  return LIMITS.filter(([key]) => limits[key] !== undefined)
-    .map(([key, name, dimension, unit]) => `${name} ${shown(key, dimension, unit)}`)
-    .join(", ")
-    .replace(", to ", " to ");
 }
 
 /** What a bottle went through: what is glued later carries it. */
@@ -107,7 +113,9 @@ function Happened({ view: b, events }: { view: Bottle; events: Readonly<Record<s
   const tell = useWrite(writes.bottleEvent);
   return (
     <details className="text-sm">
-      <summary className="cursor-pointer text-faded">what it went through{b.events.length > 0 && ` (${b.events.length})`}</summary>
+      <summary className="cursor-pointer text-faded">
+        what it went through{b.events.length > 0 && ` (${b.events.length})`}
+      </summary>
       <ul>
         {b.events.map((e) => (
           <li key={e.at + e.kind}>
@@ -119,19 +127,40 @@ function Happened({ view: b, events }: { view: Bottle; events: Readonly<Record<s
         className="leading-9"
         onSubmit={(e) => {
           e.preventDefault();
-          tell.mutate({ id: b.bottle.id, kind, note, at: at ? new Date(at).toISOString() : null }, { onSuccess: () => setNote("") });
+          tell.mutate(
+            { id: b.bottle.id, kind, note, at: at ? new Date(at).toISOString() : null },
+            { onSuccess: () => setNote("") },
+          );
         }}
       >
         It{" "}
-        <select aria-label={`What happened to ${b.bottle.label}`} className="written" value={kind} onChange={(e) => setKind(e.target.value)}>
+        <select
+          aria-label={`What happened to ${b.bottle.label}`}
+          className="written"
+          value={kind}
+          onChange={(e) => setKind(e.target.value)}
+        >
           {Object.entries(events).map(([key, name]) => (
             <option key={key} value={key}>
               {name}
             </option>
           ))}
         </select>{" "}
-        <input aria-label={`How ${b.bottle.label} was`} className="written w-40" placeholder={kind === "looks" ? "thick paste" : "note"} value={note} onChange={(e) => setNote(e.target.value)} /> at{" "}
-        <input type="datetime-local" aria-label={`When it happened to ${b.bottle.label}`} className="written" value={at} onChange={(e) => setAt(e.target.value)} />{" "}
+        <input
+          aria-label={`How ${b.bottle.label} was`}
+          className="written w-40"
+          placeholder={kind === "looks" ? "thick paste" : "note"}
+          value={note}
+          onChange={(e) => setNote(e.target.value)}
+        />{" "}
+        at{" "}
+        <input
+          type="datetime-local"
+          aria-label={`When it happened to ${b.bottle.label}`}
+          className="written"
+          value={at}
+          onChange={(e) => setAt(e.target.value)}
+        />{" "}
         <Button type="submit" disabled={tell.isPending}>
           Write it down
         </Button>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useAir, useWrite, writes } from "../../api/queries";
 import { ProblemNote } from "../../parts/controls";
-import { clock } from "../../parts/units";
+import { clock, counted } from "../../parts/units";
 
 export function Climate() {
   const { data } = useAir();
@@ -19,14 +19,22 @@ export function Climate() {
           <li key={p.place} className="border-t border-rule py-2">
             <span className="font-semibold wrap-anywhere">{p.place}</span>{" "}
             <span className="text-faded">
-              {p.summary}; {p.readings} readings from {clock(p.first)} to {clock(p.last)}
+              {p.summary}; {counted(p.readings, "reading")} from {clock(p.first)} to {clock(p.last)}
             </span>
           </li>
         ))}
         {data?.places.length === 0 && <li className="text-faded">Nothing was read yet.</li>}
       </ul>
       <p className="leading-10">
-        At <input aria-label="Place of the logger" className="written w-40" placeholder="shelf A" value={place} onChange={(e) => setPlace(e.target.value)} /> a logger wrote{" "}
+        At{" "}
+        <input
+          aria-label="Place of the logger"
+          className="written w-40"
+          placeholder="shelf A"
+          value={place}
+          onChange={(e) => setPlace(e.target.value)}
+        />{" "}
+        a logger wrote{" "}
         <input
           type="file"
           aria-label="File of the logger"
@@ -39,7 +47,10 @@ export function Climate() {
           }}
         />
       </p>
-      <p className="text-sm text-faded">A table with the columns time, temperature in °C and humidity in %. Tell of joints under Glue where they are kept: each gets the air of its own stay.</p>
+      <p className="text-sm text-faded">
+        A table with the columns time, temperature in °C and humidity in %. Note of joints under Glue where
+        they are kept: each gets the air of its own stay.
+      </p>
       {add.isSuccess && (
         <p role="status" className="text-sm text-faded">
           Taken in.

@@ -4,8 +4,9 @@ import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useToday, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
+import { ShopUndoBar } from "../../parts/UndoBar";
 import { nextStage, Notches } from "../../parts/Straightedge";
-import { clock, span } from "../../parts/units";
+import { clock, counted, span } from "../../parts/units";
 import { useNow } from "../../parts/useNow";
 import { allowReminders, remindersAllowed } from "../../parts/useReminders";
 
@@ -20,19 +21,24 @@ export function Today() {
     <div className="grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,4fr)]">
       <section aria-labelledby="due" className="min-w-0">
         <h1 id="due" className="mb-2 text-2xl font-bold">
-          {new Date(data.now).toLocaleDateString(undefined, { weekday: "long", day: "numeric", month: "long" })}
+          {new Date(data.now).toLocaleDateString(undefined, {
+            weekday: "long",
+            day: "numeric",
+            month: "long",
+          })}
         </h1>
         <Remind />
         {data.due.length + data.interrupted.length === 0 && (
           <p className="sheet px-4 py-6 text-faded">
             Nothing is due.{" "}
-            {data.batches.length === 0 && "Begin a batch: name what you want to find out, and the rest follows in five steps."}
+            {data.batches.length === 0 &&
+              "Begin a batch: name what you want to find out, and the rest follows in five steps."}
           </p>
         )}
         <Due items={[...data.interrupted, ...data.due.filter((d) => ahead(d) < SOON_S)]} ahead={ahead} />
         {later.length > 0 && (
           <details className="mt-4">
-            <summary className="cursor-pointer text-faded">Later: {later.length} {later.length === 1 ? "date" : "dates"}</summary>
+            <summary className="cursor-pointer text-faded">Later: {counted(later.length, "date")}</summary>
             <Due items={later} ahead={ahead} />
           </details>
         )}
@@ -55,20 +61,27 @@ function Remind() {
 /** A fortnight: what is further away does not belong to today. */
 const SOON_S = 14 * 86_400;
 
-function Due({ items, ahead }: { items: readonly Schemas["DueView"][]; ahead: (d: Schemas["DueView"]) => number }) {
+function Due({
+  items,
+  ahead,
+}: {
+  items: readonly Schemas["DueView"][];
+  ahead: (d: Schemas["DueView"]) => number;
+}) {
   return (
     <ul className="border-b border-rule">
       {items.map((d) => (
         <li key={`${d.batch_id}${d.stage}${d.what}${d.at}`}>
           <Link
             to={`/batch/${d.batch_id}/${d.stage}`}
-            className="grid grid-cols-[7rem_1fr] gap-x-4 border-t border-rule px-1 py-3 hover:bg-sheet sm:grid-cols-[10.5rem_1fr]"
+            className={`grid grid-cols-[7rem_1fr] gap-x-4 border-t border-rule px-1 py-3
+              hover:bg-sheet sm:grid-cols-[10.5rem_1fr]`}
           >
             <Countdown seconds={ahead(d)} at={d.at} />
             <span>
               <span className="block font-semibold">{d.what}</span>
               <span className="block text-faded wrap-anywhere">
-                {d.pieces} {d.pieces === 1 ? "piece" : "pieces"} of {d.batch}
+                {counted(d.pieces, "piece")} of {d.batch}
               </span>
             </span>
           </Link>
@@ -81,7 +94,7 @@ function Due({ items, ahead }: { items: readonly Schemas["DueView"][]; ahead: (d
 function Countdown({ seconds, at }: { seconds: number; at: string }) {
   const late = seconds < 0;
   return (
-    <span className={late ? "text-mind" : "text-ink"}>
+    <span className={late ? "text-notice" : "text-ink"}>
       <span className="block text-lg font-semibold">{late ? span(seconds) : `in ${span(seconds)}`}</span>
       <span className="block text-sm">{late ? "overdue" : clock(at)}</span>
     </span>
@@ -95,15 +108,23 @@ function Batches({ batches }: { batches: readonly Schemas["Progress"][] }) {
         Batches
       </h2>
       <NewBatch />
+      <ShopUndoBar only="Imported" />
       <ul>
         {batches.map((p) => (
           <li key={p.batch.id}>
-            <Link to={`/batch/${p.batch.id}/${nextStage(p)}`} className="block border-t border-rule px-1 py-3 last:border-b hover:bg-sheet">
+            <Link
+              to={`/batch/${p.batch.id}/${nextStage(p)}`}
+              className="block border-t border-rule px-1 py-3 last:border-b hover:bg-sheet"
+            >
               <span className="block font-semibold wrap-anywhere">{p.batch.name}</span>
-              <span className="mb-1.5 block truncate text-sm text-faded">{p.question || "No question yet"}</span>
+              <span className="mb-1.5 block truncate text-sm text-faded">
+                {p.question || "No question yet"}
+              </span>
               <span className="flex items-center gap-3 text-sm text-faded">
                 <Notches progress={p} />
-                <span className="whitespace-nowrap">{p.locked ? `${p.observed} of ${p.pieces} broken` : "draft"}</span>
+                <span className="whitespace-nowrap">
+                  {p.locked ? `${p.observed} of ${p.pieces} broken` : "draft"}
+                </span>
               </span>
             </Link>
           </li>
@@ -138,7 +159,10 @@ function NewBatch() {
         <Button type="submit" look="main" disabled={create.isPending}>
           Begin
         </Button>
-        <label className="cursor-pointer px-1 text-spruce underline underline-offset-4 focus-within:outline-3">
+        <label
+          className={`cursor-pointer px-1 text-spruce underline underline-offset-4
+            focus-within:outline-3`}
+        >
           Read a file
           <input
             type="file"
@@ -147,7 +171,14 @@ function NewBatch() {
             onChange={(e) => {
               const file = e.target.files?.[0];
               e.target.value = "";
-              if (file) void file.text().then((text) => (file.name.endsWith(".json") ? plan.mutate(text, { onSuccess: (r) => void go(`/batch/${r.id}/plan`) }) : bring.mutate(text, { onSuccess: (r) => void go(`/batch/${r.batch_id}`) })));
+              if (file)
+                void file
+                  .text()
+                  .then((text) =>
+                    file.name.endsWith(".json")
+                      ? plan.mutate(text, { onSuccess: (r) => void go(`/batch/${r.id}/plan`) })
+                      : bring.mutate(text, { onSuccess: (r) => void go(`/batch/${r.batch_id}`) }),
+                  );
             }}
           />
         </label>

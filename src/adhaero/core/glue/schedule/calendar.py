@@ -109,7 +109,7 @@ class Calendar:
             able[tasks[i].after] = overlap(able[tasks[i].after], shifted(able[i], tasks[i].low, tasks[i].high))
             if not able[tasks[i].after]:
                 return None
-        hold = tasks[1].low + tasks[1].length_s
+        hold = tasks[chain.freeing].low + tasks[chain.freeing].length_s
         starts = within(able[0], earliest, 1 << 62)
         for kind, many in chain.clamps.items():
             if many > self._count.get(kind, 0):
@@ -139,7 +139,7 @@ class Calendar:
         return found
 
     def _clamps_free(self, chain: Chain, starts: Sequence[int]) -> bool:
-        length = starts[1] + chain.tasks[1].length_s - starts[0]
+        length = _freed(chain, starts) - starts[0]
         return all(
             not within(self.without_clamps(kind, many, length), starts[0], starts[0])
             for kind, many in chain.clamps.items()
@@ -150,7 +150,7 @@ class Calendar:
         for t, s in zip(chain.tasks, starts, strict=True):
             insort(self._busy, (s, s + t.length_s))
         for kind, many in chain.clamps.items():
-            insort(self._held[kind], (starts[0], starts[1] + chain.tasks[1].length_s, many))
+            insort(self._held[kind], (starts[0], _freed(chain, starts), many))
         self._free.clear()
 
     def unbook(self, chain: Chain, starts: Sequence[int]) -> None:
@@ -158,8 +158,13 @@ class Calendar:
         for t, s in zip(chain.tasks, starts, strict=True):
             self._busy.remove((s, s + t.length_s))
         for kind, many in chain.clamps.items():
-            self._held[kind].remove((starts[0], starts[1] + chain.tasks[1].length_s, many))
+            self._held[kind].remove((starts[0], _freed(chain, starts), many))
         self._free.clear()
+
+
+def _freed(chain: Chain, starts: Sequence[int]) -> int:
+    """When the clamps of a run are free."""
+    return starts[chain.freeing] + chain.tasks[chain.freeing].length_s
 
 
 def _less(a: Sequence[Stretch], out: Sequence[Stretch]) -> Moments:

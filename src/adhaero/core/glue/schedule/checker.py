@@ -6,11 +6,12 @@ This is code of its own on purpose. It knows nothing of runs' windows or of how 
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from adhaero.core.glue.pressing import CLAMPLESS, OWN_FORCE
 from adhaero.core.glue.schedule.hours import Stretch
-from adhaero.core.glue.schedule.problem import Joint, Problem
+from adhaero.core.glue.schedule.problem import Clamps, Joint, Problem
 from adhaero.core.glue.schedule.timetable import Course, Timetable
 
 
@@ -37,11 +38,11 @@ def check(problem: Problem, table: Timetable) -> list[Violation]:
 
 def _once(problem: Problem, table: Timetable) -> Iterator[Violation]:
     wanted = [j.code for j in problem.joints]
-    told = [c.code for c in table.courses] + list(table.unplaced)
+    joint_records = [c.code for c in table.courses] + list(table.unplaced)
     for code in wanted:
-        if told.count(code) != 1:
-            yield Violation("once", code, f"{code} stands {told.count(code)} times in the schedule")
-    for code in set(told) - set(wanted):
+        if joint_records.count(code) != 1:
+            yield Violation("once", code, f"{code} stands {joint_records.count(code)} times in the schedule")
+    for code in set(joint_records) - set(wanted):
         yield Violation("once", code, f"{code} is no joint of this batch")
     by_code = {j.code: j for j in problem.joints}
     for kind in ("glue", "unclamp", "soak", "take out", "break"):
@@ -64,6 +65,8 @@ def _due(joint: Joint, kind: str) -> int:
         return int(conditioned)
     if kind == "take out":
         return int(joint.dry_s > 0)
+    if kind == "unclamp":
+        return int(joint.means not in CLAMPLESS)
     return 1
 
 
@@ -108,7 +111,10 @@ def _course(problem: Problem, j: Joint, c: Course) -> Iterator[Violation]:
     yield from rule(c.pressed_s >= c.closed_s, "order", "pressed before it is closed")
     yield from rule(c.pressed_s - c.spread_s <= limits.open_s, "open time", "pressed after its open time")
     clamped = c.released_s - c.pressed_s
-    yield from rule(abs(clamped - j.clamp_s) <= j.clamp_tol_s, "clamp time", f"in its clamp for {clamped} s")
+    if j.means in CLAMPLESS:
+        yield from rule(clamped == 0, "clamp time", f"has no clamp, and yet one for {clamped} s")
+    else:
+        yield from rule(abs(clamped - j.clamp_s) <= j.clamp_tol_s, "clamp time", f"in its clamp for {clamped} s")
     begin = c.in_s if c.in_s is not None else c.broken_s
     if begin is not None:
         age = begin - c.closed_s
@@ -193,14 +199,7 @@ def _clamps(problem: Problem, table: Timetable) -> Iterator[Violation]:
         loads.setdefault((c.clamp, c.number, c.run), []).append(c)
     begins = {s.run: s.start_s for s in table.slots if s.kind == "glue"}
     for (key, number, run), own in loads.items():
-        if len(own) > kinds[key].places:
-            yield Violation("clamps", own[0].code, f"{len(own)} joints in a clamp with {kinds[key].places} places")
-        force = sum(joints[c.code].force_n / (1 + len(c.also)) for c in own if c.code in joints)
-        kind = kinds[key]
-        if kind.most_n is not None and force > kind.most_n * 1.001:
-            yield Violation("force", own[0].code, f"{kind.label} cannot press with {force:.0f} N")
-        if force < 0.8 * kind.least_n:
-            yield Violation("force", own[0].code, f"{kind.label} presses harder than {force:.0f} N")
+        yield from _load(kinds[key], own, joints)
         taken = begins.get(run, own[0].mixed_s), max(c.released_s for c in own), run
         for n in {number, *(n for c in own for n in c.also)}:
             lanes.setdefault((key, n), []).append(taken)
@@ -214,6 +213,34 @@ def _clamps(problem: Problem, table: Timetable) -> Iterator[Violation]:
         held += [(a, b) for key, a, b, many in problem.held if key == kind.key for _ in range(many)]
         if _most(held) > kind.count:
             yield Violation("clamps", "", f"more than {kind.count} of {kind.label} are needed at once")
+
+
+def _load(kind: Clamps, own: Sequence[Course], joints: Mapping[str, Joint]) -> Iterator[Violation]:
+    """The joints that share one clamp: as many as it has places for, pressed as hard as each is to be."""
+    beside = own[0].dummies
+    if len(own) + beside > kind.places:
+        text = f"{len(own)} joints and {beside} dummies in a clamp with {kind.places} places"
+        yield Violation("clamps", own[0].code, text)
+    if len({c.dummies for c in own}) > 1:
+        yield Violation("load", own[0].code, "joints in one clamp have different dummies beside them")
+    pressed = [(joints[c.code], 1 + len(c.also)) for c in own if c.code in joints]
+    for j, _ in pressed:
+        yield from _means(kind, j)
+    if not pressed or any(j.means in (*CLAMPLESS, *OWN_FORCE) and not j.force_n for j, _ in pressed):
+        return
+    force = sum(j.force_n / clamps for j, clamps in pressed) * (1 + beside / len(pressed))
+    if kind.most_n is not None and force > kind.most_n * 1.001:
+        yield Violation("force", own[0].code, f"{kind.label} cannot press with {force:.0f} N")
+    if force < 0.8 * kind.least_n:
+        yield Violation("force", own[0].code, f"{kind.label} presses harder than {force:.0f} N")
+
+
+def _means(kind: Clamps, j: Joint) -> Iterator[Violation]:
+    """What presses a joint is what was planned to: tape is no clamp, and a clamp is no tape."""
+    if j.means and kind.means != j.means:
+        yield Violation("means", j.code, f"{j.code} is to be pressed by {j.means}, not by {kind.label}")
+    if not j.means and kind.means in CLAMPLESS:
+        yield Violation("means", j.code, f"{j.code} is to be pressed, and {kind.label} presses nothing")
 
 
 def _most(spans: Sequence[Stretch]) -> int:

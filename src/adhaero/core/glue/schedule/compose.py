@@ -18,12 +18,13 @@ BLOCKS, LOADS = "blocks", "loads"
 @dataclass(frozen=True)
 class Load:
     """The joints in one clamp (or the one joint under several): indices into the problem's joints, in the order of
-    gluing.
+    gluing. ``dummies`` lie beside them, so that a weight's force is shared as it is wanted.
     """
 
     kind: str
     joints: tuple[int, ...]
     clamps: int = 1
+    dummies: int = 0
 
 
 @dataclass(frozen=True)
@@ -58,7 +59,7 @@ def compose(problem: Problem, style: str = BLOCKS, seed: int = 0) -> list[Run]:
     rng = random.Random(f"runs {seed}")
     alike: dict[tuple[object, ...], list[int]] = {}
     for i, j in enumerate(problem.joints):
-        times = (j.glue, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.clamp_tol_s, j.cure_tol_s)
+        times = (j.glue, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.clamp_tol_s, j.cure_tol_s, j.clampless)
         alike.setdefault((*times, j.treatment if style == LOADS else ""), []).append(i)
     runs: list[Run] = []
     wave = _Wave(problem)
@@ -100,7 +101,7 @@ def _rows(columns: list[list[int]]) -> list[list[int]]:
 
 def fitting(problem: Problem, joint: Joint) -> list[Clamps]:
     """The clamps that can press a joint, those that fit it most closely first."""
-    able = [c for c in problem.clamps if c.count >= joint.clamps and c.holds(joint.force_n / joint.clamps)]
+    able = [c for c in problem.clamps if c.count >= joint.clamps and c.dummies(joint) is not None]
     return sorted(able, key=lambda c: (c.least_n == 0, c.most_n if c.most_n is not None else 1e12, c.key))
 
 
@@ -140,13 +141,13 @@ def _loads(problem: Problem, joints: Sequence[int], wave: _Wave) -> tuple[list[L
     A clamp is shared only at one pressure.
     """
     left = {c.key: c.count for c in problem.clamps}
-    orders: dict[tuple[float, int], list[Clamps]] = {}
+    orders: dict[tuple[float, int, str], list[Clamps]] = {}
     found: list[Load] = []
     over: list[int] = []
     todo = list(joints)
     while todo:
         joint = problem.joints[todo[0]]
-        alike_key = joint.force_n, joint.clamps
+        alike_key = joint.force_n, joint.clamps, joint.means
         if alike_key not in orders:
             need = sum(problem.joints[i].clamps for i in todo)
             orders[alike_key] = wave.order(fitting(problem, joint), need)
@@ -159,11 +160,14 @@ def _loads(problem: Problem, joints: Sequence[int], wave: _Wave) -> tuple[list[L
         together = [todo[0]]
         for other in todo[1:]:
             alone = joint.clamps > 1 or problem.joints[other].clamps > 1
-            alike = not alone and abs(problem.joints[other].force_n - joint.force_n) <= 0.02 * joint.force_n
-            if len(together) < kind.places and alike and kind.holds(joint.force_n, len(together) + 1):
+            beside = problem.joints[other]
+            alike = beside.means == joint.means and abs(beside.force_n - joint.force_n) <= 0.02 * joint.force_n
+            fits = len(together) < kind.places and kind.dummies(joint, len(together) + 1) is not None
+            if alike and fits and not alone:
                 together.append(other)
         left[kind.key] -= joint.clamps
         wave.take(kind.key, joint.clamps)
-        found.append(Load(kind.key, tuple(together), joint.clamps))
+        dummies = kind.dummies(joint, len(together)) or 0
+        found.append(Load(kind.key, tuple(together), joint.clamps, dummies))
         todo = [x for x in todo if x not in together]
     return found, over

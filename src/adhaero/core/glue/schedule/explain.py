@@ -17,6 +17,8 @@ from adhaero.core.glue.schedule.hours import joined
 from adhaero.core.glue.schedule.problem import Clamps, Joint, Problem
 from adhaero.core.glue.schedule.timetable import Timetable
 from adhaero.core.glue.schedule.timing import BREAK, SOAK, Chain, chain
+from adhaero.core.quantity import Dimension
+from adhaero.core.units import METRIC, Units
 
 H, DAY = 3600, 86400
 MOST_TOLERANCE_S = 12 * H
@@ -74,7 +76,7 @@ def applied(problem: Problem, remedy: Remedy, codes: Iterable[str]) -> Problem:
             return replace(problem, hours=tuple(joined([*problem.hours, (begin, end)])))
 
 
-def explain(problem: Problem, table: Timetable, clock: Clock) -> list[Reason]:
+def explain(problem: Problem, table: Timetable, clock: Clock, units: Units = METRIC) -> list[Reason]:
     """Reasons for everything that is unplaced, alike joints together. ``clock`` names a moment of the schedule."""
     alike: dict[tuple[object, ...], list[Joint]] = {}
     for j in problem.joints:
@@ -82,10 +84,10 @@ def explain(problem: Problem, table: Timetable, clock: Clock) -> list[Reason]:
             alike.setdefault((j.glue, j.force_n, j.clamps, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.breaks), []).append(
                 j
             )
-    found = [_alone(problem, own, clock) for own in alike.values()]
+    found = [_alone(problem, own, clock, units) for own in alike.values()]
     reasons = [_helpful(problem, r) for r in _merged([r for r in found if r is not None])]
-    told = {c for r in reasons for c in r.codes}
-    rest = tuple(c for c in table.unplaced if c not in told)
+    explained = {c for r in reasons for c in r.codes}
+    rest = tuple(c for c in table.unplaced if c not in explained)
     return [*reasons, *([_too_little(problem, rest)] if rest else [])]
 
 
@@ -138,12 +140,12 @@ def _allow(kind: str, tolerance_s: int, more_s: int) -> str:
     return f"Allow the {name} ± {(tolerance_s + more_s) // 60} min ({more_s // 60} more)"
 
 
-def _alone(problem: Problem, own: Sequence[Joint], clock: Clock) -> Reason | None:
+def _alone(problem: Problem, own: Sequence[Joint], clock: Clock, units: Units) -> Reason | None:
     """Why one such joint cannot be made even on an empty calendar; ``None`` if it can."""
     first, codes = own[0], tuple(j.code for j in own)
     limits = problem.limits(first.glue)
     if not fitting(problem, first):
-        return _no_clamp(problem, first, codes)
+        return _no_clamp(problem, first, codes, units)
     if problem.pace.joint_s > limits.open_s:
         text = f"Hands take {problem.pace.joint_s} s for a joint, and the glue stays open for {limits.open_s} s only."
         quicker = Remedy("pace", f"Close a joint within {limits.open_s} s", limits.open_s)
@@ -155,7 +157,7 @@ def _alone(problem: Problem, own: Sequence[Joint], clock: Clock) -> Reason | Non
     return Reason(codes, _falls(problem, first, clock), (*remedies, *([once] if once else [])), True)
 
 
-def _no_clamp(problem: Problem, j: Joint, codes: tuple[str, ...]) -> Reason:
+def _no_clamp(problem: Problem, j: Joint, codes: tuple[str, ...], units: Units) -> Reason:
     if not problem.clamps:
         return Reason(codes, "There is no clamp in the shop.", (), True)
     most = max(problem.clamps, key=lambda c: c.count)
@@ -163,14 +165,18 @@ def _no_clamp(problem: Problem, j: Joint, codes: tuple[str, ...]) -> Reason:
         text = f"The line of a joint wants {j.clamps} clamps; of {most.label} there are {most.count}."
         more = j.clamps - most.count
         return Reason(codes, text, (Remedy("clamps", f"{more} more of {most.label}", more, most.key),), True)
+
+    def newtons(n: float) -> str:
+        return units.text(n, Dimension.FORCE)
+
     each, wants = j.force_n / j.clamps, "A joint wants" if j.clamps == 1 else "Each clamp of a joint must give"
     nearest = max(problem.clamps, key=lambda c: c.most_n or 0.0)
     if all((c.most_n or 0.0) < each for c in problem.clamps if c.most_n is not None):
-        text = f"{wants} {each:.0f} N; the strongest clamp, {nearest.label}, gives {nearest.most_n or 0:.0f} N."
+        text = f"{wants} {newtons(each)}; the strongest clamp, {nearest.label}, gives {newtons(nearest.most_n or 0)}."
     else:
         nearest = min(problem.clamps, key=lambda c: abs(c.least_n - each))
-        text = f"{wants} {each:.0f} N; {nearest.label} presses with {nearest.least_n:.0f} N at least."
-    return Reason(codes, text, (Remedy("force", f"Take clamps of {each:.0f} N", each, nearest.key),), True)
+        text = f"{wants} {newtons(each)}; {nearest.label} presses with {newtons(nearest.least_n)} at least."
+    return Reason(codes, text, (Remedy("force", f"Take clamps of {newtons(each)}", each, nearest.key),), True)
 
 
 def _single(problem: Problem, j: Joint) -> tuple[Problem, Chain]:

@@ -149,8 +149,9 @@ class _Model:
                     m.add_linear_constraint(s - own[t.after], t.low, t.high)
                 ends.append(s + t.length_s)
             size = m.new_int_var(0, horizon, f"d{c.run.index}")
-            m.add(size == own[1] + c.tasks[1].length_s - own[0])
-            held = m.new_interval_var(own[0], size, own[1] + c.tasks[1].length_s, f"c{c.run.index}")
+            freed = own[c.freeing] + c.tasks[c.freeing].length_s
+            m.add(size == freed - own[0])
+            held = m.new_interval_var(own[0], size, freed, f"c{c.run.index}")
             for kind, many in c.clamps.items():
                 uses[kind][0].append(held)
                 uses[kind][1].append(many)

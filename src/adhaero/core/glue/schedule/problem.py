@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from adhaero.core.glue.pressing import CLAMPLESS, OWN_FORCE
 from adhaero.core.glue.schedule.hours import Stretch
 
 
@@ -13,7 +14,8 @@ class Joint:
     """A joint to be glued. ``clamp_s`` and ``cure_s`` run from pressure to release and from closing to conditioning
     (or to the break), each within its tolerance; ``wet_s`` and ``dry_s`` are a conditioning that ends at the break.
     ``breaks``: whether it goes to the rig (spares and dummies do not). ``clamps`` press on it side by side along its
-    line, sharing ``force_n``.
+    line, sharing ``force_n``. ``means`` is how it is pressed where that is stated (core.glue.pressing): what takes no
+    clamp has no clamp time either.
     """
 
     code: str
@@ -30,13 +32,19 @@ class Joint:
     breaks: bool = True
     replicate: int = 1
     clamps: int = 1
+    means: str = ""
+
+    @property
+    def clampless(self) -> bool:
+        """Pressed by tape, by hand or by nothing: no clamp holds it."""
+        return self.means in CLAMPLESS
 
 
 @dataclass(frozen=True)
 class Clamps:
     """Clamps of one kind: ``count`` of them, ``places`` joints in each at once, each pressing with up to ``most_n``.
 
-    A dead weight presses with exactly its force: ``least_n`` equals ``most_n``.
+    A weight or a spring presses with exactly its force: ``least_n`` equals ``most_n``. ``means`` is what they are.
     """
 
     key: str
@@ -45,6 +53,7 @@ class Clamps:
     places: int = 1
     most_n: float | None = None
     least_n: float = 0.0
+    means: str = "screw"
 
     def holds(self, force_n: float, joints: int = 1) -> bool:
         """Whether one of them can give every one of ``joints`` joints this force (a fifth off counts as given)."""
@@ -52,6 +61,18 @@ class Clamps:
         if self.most_n is not None and total > self.most_n * 1.001:
             return False
         return total >= 0.8 * self.least_n
+
+    def dummies(self, joint: Joint, joints: int = 1) -> int | None:
+        """With how many dummies beside them it presses so many joints as they are wanted; ``None`` if with none.
+
+        What gives its own force, and is asked for by name alone, presses as hard as it does.
+        """
+        if (joint.means and joint.means != self.means) or (not joint.means and self.means in CLAMPLESS):
+            return None
+        if joint.clampless or (joint.means in OWN_FORCE and not joint.force_n):
+            return 0
+        force = joint.force_n / joint.clamps
+        return next((k for k in range(self.places - joints + 1) if self.holds(force, joints + k)), None)
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,8 @@ class Slot:
 @dataclass(frozen=True)
 class Course:
     """One joint's course: s since the start of the schedule. ``clamp`` is the kind, ``number`` the single clamp, and
-    ``also`` the others of a joint that takes several.
+    ``also`` the others of a joint that takes several; ``dummies`` lie in it beside the joints. A joint without a clamp
+    is released when it is pressed.
     """
 
     code: str
@@ -39,6 +40,7 @@ class Course:
     out_s: int | None
     broken_s: int | None
     also: tuple[int, ...] = ()
+    dummies: int = 0
 
 
 @dataclass(frozen=True)
@@ -114,6 +116,7 @@ def _courses(problem: Problem, c: Chain, starts: Sequence[int], numbers: dict[in
     found = []
     off = taken_off(c.run)
     for n, load in enumerate(c.run.loads):
+        pressed = begin + closed[load.joints[-1]]
         for j in load.joints:
             first = problem.joints[j]
             slot = at[BREAK] + order.index(j) * pace.break_s if j in order else None
@@ -133,8 +136,9 @@ def _courses(problem: Problem, c: Chain, starts: Sequence[int], numbers: dict[in
                     mixed_s=begin,
                     spread_s=begin + closed[j] - pace.joint_s,
                     closed_s=begin + closed[j],
-                    pressed_s=begin + closed[load.joints[-1]],
-                    released_s=at[UNCLAMP] + off[n] * pace.unclamp_s,
+                    pressed_s=pressed,
+                    released_s=at[UNCLAMP] + off[n] * pace.unclamp_s if UNCLAMP in at else pressed,
+                    dummies=load.dummies,
                     in_s=at[SOAK] + pace.soak_s if SOAK in at else None,
                     out_s=out + pace.soak_s if out is not None and TAKE_OUT in at else out,
                     broken_s=slot + pace.break_s if slot is not None else None,
@@ -154,7 +158,7 @@ def _numbers(
     for c in chains:
         if c.run.index in starts:
             own = starts[c.run.index]
-            end = own[1] + c.tasks[1].length_s
+            end = own[c.freeing] + c.tasks[c.freeing].length_s
             for n, load in enumerate(c.run.loads):
                 wanted += [(own[0], end, load.kind, c.run.index, n)] * load.clamps
     found: dict[int, dict[int, list[int]]] = {}

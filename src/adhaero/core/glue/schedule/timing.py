@@ -37,6 +37,11 @@ class Chain:
     impossible: str = ""
 
     @property
+    def freeing(self) -> int:
+        """The task at whose end its clamps are free: the unclamping, or the gluing where there is none."""
+        return 1 if len(self.tasks) > 1 and self.tasks[1].kind == UNCLAMP else 0
+
+    @property
     def span_s(self) -> int:
         """From the start of gluing to the latest end of the last task."""
         ends = [0] * len(self.tasks)
@@ -62,23 +67,27 @@ def chain(problem: Problem, run: Run) -> Chain:
     closed = closings(problem, run)
     first = joints[run.joints[0]]
     tasks = [Task(GLUE, pace.mix_s + len(closed) * pace.joint_s)]
-    # Each clamp is counted from its own pressure, which is on when its last joint is closed, to its own release.
-    released = [
-        _window(closed[load.joints[-1]] - off * pace.unclamp_s, first.clamp_s, first.clamp_tol_s)
-        for off, load in zip(taken_off(run), run.loads, strict=True)
-    ]
-    unclamp_s = taken_off(run)[-1] * pace.unclamp_s
-    low, high = _shared(released)
-    tasks.append(Task(UNCLAMP, unclamp_s, 0, max(low, tasks[0].length_s), high))
-    wrong = "" if high >= tasks[1].low else "its clamps cannot all be released within the tolerance of the clamp time"
+    free_s, wrong = tasks[0].length_s, ""
+    if not first.clampless:
+        # Each clamp is counted from its own pressure, on when its last joint is closed, to its own release.
+        released = [
+            _window(closed[load.joints[-1]] - off * pace.unclamp_s, first.clamp_s, first.clamp_tol_s)
+            for off, load in zip(taken_off(run), run.loads, strict=True)
+        ]
+        unclamp_s = taken_off(run)[-1] * pace.unclamp_s
+        low, high = _shared(released)
+        tasks.append(Task(UNCLAMP, unclamp_s, 0, max(low, tasks[0].length_s), high))
+        if high < tasks[1].low:
+            wrong = "its clamps cannot all be released within the tolerance of the clamp time"
+        free_s = tasks[1].low + unclamp_s
     broken = [j for j in run.joints if joints[j].breaks]
     if first.wet_s or first.dry_s:
-        wrong = _conditioned(problem, first, broken, closed, tasks) or wrong
+        wrong = _conditioned(problem, first, broken, closed, tasks, free_s) or wrong
     elif broken:
         windows = [_window(closed[j] - (n + 1) * pace.break_s, first.cure_s, first.cure_tol_s)
                    for n, j in enumerate(broken)]  # fmt: skip
         low, high = _shared(windows)
-        low = max(low, tasks[1].low + unclamp_s)
+        low = max(low, free_s)
         tasks.append(Task(BREAK, len(broken) * pace.break_s, 0, low, high))
         wrong = wrong or ("" if high >= low else "its breaks cannot all keep the age; the clamps may come off too late")
     if max(len(load.joints) for load in run.loads) * pace.joint_s > problem.limits(first.glue).open_s:
@@ -95,11 +104,13 @@ def _shared(windows: list[Stretch]) -> Stretch:
     return max(a for a, _ in windows), min(b for _, b in windows)
 
 
-def _conditioned(problem: Problem, first: Joint, broken: list[int], closed: dict[int, int], tasks: list[Task]) -> str:
+def _conditioned(
+    problem: Problem, first: Joint, broken: list[int], closed: dict[int, int], tasks: list[Task], free_s: int
+) -> str:
     """Into the bath (all at once) when the cure time is over, out of it, dried, and broken one after the other."""
     pace = problem.pace
     low, high = _shared([_window(c - pace.soak_s, first.cure_s, first.cure_tol_s) for c in closed.values()])
-    low = max(low, tasks[1].low + tasks[1].length_s)
+    low = max(low, free_s)
     tasks.append(Task(SOAK, pace.soak_s, 0, low, high))
     if high < low:
         return "it would have to go into conditioning before its clamps are off"

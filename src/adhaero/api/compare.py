@@ -1,0 +1,44 @@
+"""The compare stage over HTTP, and the data as a file."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Response
+from pydantic import Field
+
+from adhaero.api.wire import Id, Key, Person, Shop, Strict, answer
+from adhaero.workflow import exchange
+from adhaero.workflow.compare import claims, comparison
+from adhaero.workflow.compare.comparison import CompareView
+
+router = APIRouter(prefix="/batches", tags=["compare"])
+
+
+class ClaimIn(Strict):
+    """How a claim of the plan ended."""
+
+    claim: str = Field(max_length=40)
+    state: str = Field(max_length=40)
+    note: str = Field("", max_length=2000)
+
+
+@router.get("/{batch_id}/compare", response_model=CompareView)
+def get_compare(
+    w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, all_pairs: bool = False,
+    without: Annotated[list[str], Query(max_length=40)] = [],  # noqa: B006
+) -> Response:  # fmt: skip
+    found = comparison.compare(w, batch_id, figure, fallen_as_zero, all_pairs=all_pairs, without=without)
+    return answer(found)
+
+
+@router.post("/{batch_id}/claim", response_model=Id, status_code=201)
+def post_claim(w: Shop, batch_id: int, body: ClaimIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return claims.decide(w, batch_id, body.claim, body.state, body.note, person, key)
+
+
+@router.get("/{batch_id}/specimens.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})
+def get_csv(w: Shop, batch_id: int) -> Response:
+    name, text = exchange.export_csv(w, batch_id)
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(text.encode(), media_type="text/csv; charset=utf-8", headers=headers)

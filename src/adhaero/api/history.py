@@ -1,0 +1,58 @@
+"""Undo and redo in every stage and in the shop, and the history of both, over HTTP."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+
+from adhaero.api.wire import Key, Person, Shop, Stage, Strict, answer
+from adhaero.store.actions import ActionRecord
+from adhaero.workflow import undoing
+from adhaero.workflow.undoing import UndoView
+
+router = APIRouter(tags=["history"])
+
+
+class StageIn(Strict):
+    """The stage in which to undo or redo."""
+
+    stage: Stage
+
+
+@router.get("/batches/{batch_id}/history", response_model=list[ActionRecord])
+def get_history(w: Shop, batch_id: int) -> list[ActionRecord]:
+    return undoing.history(w, batch_id)
+
+
+@router.get("/batches/{batch_id}/undo/{stage}", response_model=UndoView)
+def get_undo(w: Shop, batch_id: int, stage: Stage) -> Response:
+    return answer(undoing.offered(w, batch_id, stage))
+
+
+@router.post("/batches/{batch_id}/undo", response_model=UndoView)
+def post_undo(w: Shop, batch_id: int, body: StageIn, person: Person, key: Key = None) -> Response:
+    return answer(undoing.undo(w, batch_id, body.stage, person, key))
+
+
+@router.post("/batches/{batch_id}/redo", response_model=UndoView)
+def post_redo(w: Shop, batch_id: int, body: StageIn, person: Person, key: Key = None) -> Response:
+    return answer(undoing.redo(w, batch_id, body.stage, person, key))
+
+
+@router.get("/shop/history", response_model=list[ActionRecord])
+def get_shop_history(w: Shop) -> list[ActionRecord]:
+    return undoing.history(w, None)
+
+
+@router.get("/shop/undo", response_model=UndoView)
+def get_shop_undo(w: Shop) -> Response:
+    return answer(undoing.offered(w, None, "shop"))
+
+
+@router.post("/shop/undo", response_model=UndoView)
+def post_shop_undo(w: Shop, person: Person, key: Key = None) -> Response:
+    return answer(undoing.undo(w, None, "shop", person, key))
+
+
+@router.post("/shop/redo", response_model=UndoView)
+def post_shop_redo(w: Shop, person: Person, key: Key = None) -> Response:
+    return answer(undoing.redo(w, None, "shop", person, key))

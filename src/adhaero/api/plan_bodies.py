@@ -1,0 +1,211 @@
+"""What is sent to the plan stage: checked for shape and size here, for sense in the core."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from adhaero.api.wire import Short, Strict
+
+
+class BatchIn(Strict):
+    """A new batch."""
+
+    name: str = Field(max_length=1000)
+    start: str = Field("own", max_length=40)
+
+
+class CopyIn(Strict):
+    """A new batch with a copy of a plan."""
+
+    name: str = Field(max_length=1000)
+
+
+class LevelIn(Strict):
+    """A level: text, number (known quantities in their base unit), or null for 'none'."""
+
+    value: Short | float | None
+    unit: str = Field("", max_length=20)
+    id: str = Field("", max_length=40)
+
+
+class FactorIn(Strict):
+    """A factor with its levels."""
+
+    key: str = Field(max_length=60)
+    name: Short
+    levels: list[LevelIn] = Field(max_length=64)
+    order: Literal["value", "typed"] = "typed"
+
+
+class ProductIn(Strict):
+    """What a glue level of the user's own stands for; its label as in a bottle's."""
+
+    family: str = Field("", max_length=40)
+    label: dict[str, float] = Field(max_length=20)
+    bottle: int | None = None
+    grade: str = Field("", max_length=80)
+    thickness: str = Field("", max_length=80)
+    additive: str = Field("", max_length=80)
+    thinned_pct: float | None = None
+
+
+class LevelListIn(Strict):
+    """Levels of a field as they were listed; a bare number is in ``unit`` where no later entry has one."""
+
+    field: str = Field(max_length=60)
+    text: str = Field(max_length=20_000)
+    unit: str = Field("", max_length=20)
+    method: str = Field("", max_length=60)
+
+
+class AssumptionsIn(Strict):
+    """Assumed scatter and error rates, as shares."""
+
+    cv: float
+    alpha: float
+    power: float
+    matters: float
+    fallen_as_zero: bool
+    humidity_low_pct: float = Field(35.0, ge=0, le=99)
+    humidity_high_pct: float = Field(65.0, ge=0, le=99)
+
+
+class CostsIn(Strict):
+    """What a piece takes: times in s, prices in the user's currency."""
+
+    cut_s: float = Field(ge=0, le=86400)
+    glue_s: float = Field(ge=0, le=86400)
+    break_s: float = Field(ge=0, le=86400)
+    wood_per_m3: float = Field(ge=0, le=1e6)
+    glue_per_kg: float = Field(ge=0, le=1e6)
+    spread_g_m2: float = Field(ge=0, le=5000)
+
+
+class ExtraIn(Strict):
+    """A single treatment outside the grid."""
+
+    label: Short
+    changes: dict[str, LevelIn]
+    replicates: int
+    control: str | None = Field(None, max_length=20)
+    late: bool = False
+    id: str = Field("", max_length=40)
+
+
+class AskedIn(Strict):
+    """A side question or a claim, with the ids of the treatments that answer it."""
+
+    text: str = Field(max_length=2000)
+    treatments: list[Short] = Field([], max_length=128)
+    id: str = Field("", max_length=40)
+
+
+Cell = Annotated[dict[str, Short], Field(max_length=8)]
+"""A cell of the grid: factor key -> level id."""
+
+
+class PlanDocument(Strict):
+    """The plan as a document; see docs/data-format.md."""
+
+    format: int
+    question: str = Field(max_length=5000)
+    guess: str = Field(max_length=10_000)
+    target: Literal["joint", "adhesive"]
+    policy: Literal["same-for-all", "by-label"]
+    method: str = Field(max_length=60)
+    sizes: dict[str, float]
+    factors: list[FactorIn] = Field(max_length=8)
+    constants: dict[str, LevelIn]
+    replicates: int
+    control: Cell
+    solid_reference: int
+    dropped: list[Cell] = Field(max_length=4096)
+    extra_replicates: list[tuple[Cell, int]] = Field(max_length=4096)
+    side_questions: list[AskedIn] = Field([], max_length=20)
+    claims: list[AskedIn] = Field([], max_length=40)
+    assumptions: AssumptionsIn
+    extras: list[ExtraIn] = Field([], max_length=40)
+    start: str = Field("own", max_length=40)
+    tolerance_mm: float = 1.0
+    guesses: dict[str, float] = Field({}, max_length=500)
+    tolerances: dict[str, float] = Field({}, max_length=20)
+    spares: int = 0
+    dummies: int = 0
+    solid_own: dict[str, int] = Field({}, max_length=64)
+    solid_as_loaded: bool = True
+    products: dict[Short, ProductIn] = Field({}, max_length=200)
+    costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
+
+
+class PlanFileIn(Strict):
+    """A plan as it was exported, by this version or an older one, for a new batch."""
+
+    name: str = Field(max_length=1000)
+    document: dict[str, Any]
+
+
+class PlanIn(Strict):
+    """A draft to save over version ``version``."""
+
+    version: int
+    name: str = Field(max_length=1000)
+    document: PlanDocument
+
+
+class StartIn(Strict):
+    """Begin version ``version`` of the draft anew from a question."""
+
+    version: int
+    start: str = Field(max_length=40)
+
+
+class VersionIn(Strict):
+    """Change version ``version``."""
+
+    version: int
+
+
+class LockIn(Strict):
+    """Lock version ``version``; ``seed`` gives the random orders of another batch once more."""
+
+    version: int
+    seed: int | None = Field(None, ge=0, le=2**53)
+
+
+class MoreIn(Strict):
+    """More pieces of a treatment, and why."""
+
+    treatment: str = Field(max_length=10)
+    count: int
+    reason: str = Field(max_length=1000)
+
+
+class LeaveOutIn(Strict):
+    """Treatments to leave out from now on, and why."""
+
+    treatments: list[Annotated[str, Field(max_length=10)]] = Field(min_length=1, max_length=128)
+    reason: str = Field(max_length=1000)
+
+
+class ControlIn(Strict):
+    """Another treatment for the control of a locked plan, and why."""
+
+    treatment: str = Field(max_length=10)
+    reason: str = Field(max_length=1000)
+
+
+class ConstantIn(Strict):
+    """A constant of a locked plan to hold at another value from now on, and why."""
+
+    field: str = Field(max_length=60)
+    level: LevelIn
+    reason: str = Field(max_length=1000)
+
+
+class TreatmentIn(Strict):
+    """A further single treatment of a locked plan, and why."""
+
+    treatment: ExtraIn
+    reason: str = Field(max_length=1000)

@@ -1,0 +1,71 @@
+"""What the statistics are given: pieces with what each gives, and treatments with their pieces."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from adhaero.core.observation import WOOD_MODES, Kind
+from adhaero.core.piece_record import Datum
+
+WEAK_N = 3
+"""Below this number of pieces nothing is claimed that rests on scatter."""
+
+
+@dataclass(frozen=True)
+class Piece:
+    """One specimen's part in the analysis. ``flags`` are the kinds of what is worth minding about it."""
+
+    code: str
+    datum: Datum
+    kind: Kind | None = None
+    failure_mode: str | None = None
+    wood_failure_pct: float | None = None
+    set_up: int | None = None
+    flags: tuple[str, ...] = ()
+
+    @property
+    def in_wood(self) -> bool:
+        """Whether the wood gave way, not the glue."""
+        return self.failure_mode in WOOD_MODES
+
+    @property
+    def opened(self) -> bool:
+        """Whether it was broken or opened, so that its faces say something."""
+        return self.datum.counts or self.kind is Kind.SEEN
+
+
+@dataclass(frozen=True)
+class Group:
+    """A treatment with its pieces.
+
+    ``control`` is what it serves as (standard, plain, untreated, dry, time-zero), ``solid`` the key that finds the
+    solid reference that is loaded the same way; empty with the reason in ``no_solid``. ``left_out`` are the reasons of
+    pieces that are not run.
+    """
+
+    letter: str
+    label: str
+    role: str
+    control: str | None
+    pieces: Sequence[Piece]
+    solid: str = ""
+    no_solid: str = ""
+    left_out: tuple[str, ...] = ()
+
+    @property
+    def is_control(self) -> bool:
+        """Whether it serves as a control of any kind beside solid wood."""
+        return self.role != "solid" and self.control is not None
+
+
+def counted(n: int, what: str) -> str:
+    """A number with its noun: 1 joint, 2 joints."""
+    return f"{n} {what}" if n == 1 else f"{n} {what}s"
+
+
+def listed(names: Sequence[str], most: int = 6) -> str:
+    """Names in a row: A, B and C; of many the first, and how many more."""
+    if len(names) > most:
+        names = [*names[: most - 1], f"{len(names) - most + 1} more"]
+    return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]

@@ -1,0 +1,112 @@
+"""What limits a conclusion: bounds, small numbers, no control, set-ups, pieces that are missing, marked or not run."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from adhaero.core.compare.analysis import Row
+from adhaero.core.compare.case import Case, Finding
+from adhaero.core.compare.data import WEAK_N, counted, listed
+from adhaero.core.flags import FLAGS
+from adhaero.core.piece_record import Known
+
+
+def find(case: Case) -> list[Finding]:
+    """All that holds, one sentence each."""
+    a = case.analysis
+    joints = [r for r in a.rows if r.group.role != "solid"]
+    found = [f for r in joints for f in _of_treatment(r)]
+    return [*found, *_flagged(joints), *_of_batch(case)]
+
+
+SEVERAL = 3
+"""Treatments from which on one sentence says what all of them have in common."""
+
+
+def _flagged(rows: Sequence[Row]) -> Iterator[Finding]:
+    """What is worth minding of the pieces: treatment by treatment, or in one sentence where it is of most."""
+    counts = {r.group.letter: Counter(k for p in r.group.pieces if p.opened for k in p.flags) for r in rows}
+    for kind in sorted({k for own in counts.values() for k in own}):
+        own = [r for r in rows if counts[r.group.letter][kind]]
+        if len(own) < SEVERAL:
+            for r in own:
+                n = counts[r.group.letter][kind]
+                yield _say(r, f"{FLAGS[kind]} ({n} of {r.made}).", flagged=n)
+            continue
+        n, made = sum(counts[r.group.letter][kind] for r in own), sum(r.made for r in own)
+        who = "All treatments" if len(own) == len(rows) else f"{len(own)} of {len(rows)} treatments"
+        letters = tuple(r.group.letter for r in own)
+        yield Finding("limitation", f"{who}: {FLAGS[kind]} ({n} of {made}).", {"flagged": n}, letters)
+
+
+def _say(r: Row, text: str, **numbers: float | int | str | None) -> Finding:
+    return Finding("limitation", f"{r.group.label}: {text}", numbers, (r.group.letter,))
+
+
+def _of_treatment(r: Row) -> Iterator[Finding]:
+    s = r.summary
+    if s.bounded and s.n:
+        why = f"{bounds_in_words(r)}; its mean is only a bound, and it is not tested."
+        yield _say(r, why, at_least=s.n_at_least, between=s.n_between)
+    elif 0 < s.n < WEAK_N:
+        yield _say(r, f"{counted(s.n, 'piece')} only, too few for any claim about scatter.", n=s.n)
+    if s.n_fell_apart:
+        yield _say(r, f"{s.n_fell_apart} of {r.made - r.void} fell apart before the test.", fell_apart=s.n_fell_apart)
+    if r.held:
+        verb = "piece broke" if r.held == 1 else "pieces broke"
+        yield _say(r, f"{r.held} {verb} while a load stood on it; that load counts as borne.", held=r.held)
+    if r.group.left_out:
+        reasons = Counter(r.group.left_out)
+        why = "; ".join(reason for reason, _ in reasons.most_common())
+        yield _say(r, f"{counted(len(r.group.left_out), 'piece')} not run: {why}.", left_out=len(r.group.left_out))
+
+
+def bounds_in_words(r: Row) -> str:
+    """Why loads of a treatment are bounds, each sort with its number."""
+    data = [p.datum for p in r.group.pieces]
+    parts = Counter(d.reason for d in data if d.known is Known.AT_LEAST)
+    said = [f"{n} {_bound(reason)}" for reason, n in parts.most_common()]
+    between = sum(d.known is Known.BETWEEN for d in data)
+    if between:
+        said.append(f"{between} broke between two steps")
+    return f"of {counted(r.summary.n, 'piece')} " + ", ".join(said)
+
+
+def _bound(reason: str) -> str:
+    words = {
+        "held, at least": "did not break",
+        "broke in the wood: the glue bore at least this": "broke in the wood",
+        "broke elsewhere: the glue bore at least this": "broke elsewhere",
+    }
+    return words.get(reason, reason)
+
+
+def _of_batch(case: Case) -> Iterator[Finding]:
+    a = case.analysis
+
+    def say(text: str, **numbers: float | int | str | None) -> Finding:
+        return Finding("limitation", text, numbers)
+
+    if not any(r.group.role == "solid" and r.summary.n for r in a.rows):
+        yield say("No solid reference was broken: joint efficiency is unknown.")
+    apart = {r.group.no_solid for r in a.rows if r.group.no_solid and r.summary.n}
+    for why in sorted(apart):
+        yield say(f"No share of solid wood: {why}.")
+    if case.reference is not None and not a.rows[case.reference].group.is_control:
+        yield say("No control could be used: treatments are set against each other, and the highest is partly luck.")
+    if len(a.set_ups) > 1:
+        text = f"{len(a.set_ups)} rig set-ups were used: a difference between treatments may be one between fixtures."
+        yield say(text, set_ups=len(a.set_ups))
+    wood = [r.group.label for r in a.rows if r.group.role != "solid" and r.modes and _mostly_wood(r)]
+    if wood:
+        yield say(f"{listed(wood)} mostly broke in the wood: of the glue that says only that it bore as much.")
+    unbroken = sum(r.unbroken for r in a.rows)
+    if unbroken:
+        verb = "piece is" if unbroken == 1 else "pieces are"
+        yield say(f"{unbroken} {verb} not broken yet.", unbroken=unbroken)
+
+
+def _mostly_wood(r: Row) -> bool:
+    seen = [p for p in r.group.pieces if p.opened and p.failure_mode]
+    return sum(p.in_wood for p in seen) > len(seen) / 2

@@ -1,0 +1,139 @@
+"""Pairs of treatments, each with a variance of its own.
+
+Welch's test of equal means (Biometrika 38, 1951) and all pairs by Games and Howell (J. Educ. Statist. 1, 1976): with
+``se = sqrt(s1^2/n1 + s2^2/n2)`` and Welch's degrees of freedom, ``q = |t| sqrt 2`` refers to the studentized range of
+all treatments, and the interval is ``diff +- q_crit / sqrt 2 * se``.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import special
+
+from adhaero.core.compare import studentized_range
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Welch:
+    """Welch's one-way test: F with its degrees of freedom and p."""
+
+    f: float
+    df_num: float
+    df_den: float
+    p: float
+
+
+class Pair(NamedTuple):
+    """First minus second treatment. Everything but ``diff`` is ``None`` where no pair test exists.
+
+    ``df`` is Welch's; ``q = |t| sqrt 2`` refers to the studentized range of all treatments; the interval is
+    simultaneous over all pairs.
+    """
+
+    first: int
+    second: int
+    diff: float
+    se: float | None = None
+    df: float | None = None
+    t: float | None = None
+    q: float | None = None
+    p: float | None = None
+    ci_low: float | None = None
+    ci_high: float | None = None
+
+
+def _moments(groups: Sequence[Sequence[float]]) -> tuple[Array, Array, Array]:
+    n = np.array([len(g) for g in groups], float)
+    mean = np.array([math.fsum(g) / len(g) for g in groups])
+    var = np.array([variance(g, m) for g, m in zip(groups, mean, strict=True)])
+    return n, mean, var
+
+
+def variance(values: Sequence[float], mean: float) -> float:
+    """Variance with n - 1; exactly 0 for equal values, NaN for a single one."""
+    if len(values) < 2:
+        return math.nan
+    if min(values) == max(values):
+        return 0.0
+    return math.fsum((v - mean) ** 2 for v in values) / (len(values) - 1)
+
+
+def welch_anova(groups: Sequence[Sequence[float]]) -> Welch | None:
+    """Welch's test of equal means; ``None`` when a treatment has a single value or no spread."""
+    k = len(groups)
+    if k < 2 or any(len(g) < 2 for g in groups):
+        return None
+    n, mean, var = _moments(groups)
+    if np.any(var == 0):
+        return None
+    weight = n / var
+    total = weight.sum()
+    centre = (weight * mean).sum() / total
+    h = ((1 - weight / total) ** 2 / (n - 1)).sum()
+    f = (weight * (mean - centre) ** 2).sum() / (k - 1) / (1 + 2 * (k - 2) * h / (k * k - 1))
+    df_den = (k * k - 1) / (3 * h)
+    return Welch(float(f), k - 1.0, float(df_den), float(special.fdtrc(k - 1, df_den, f)))
+
+
+class Tails(NamedTuple):
+    """Upper tails of the studentized range worked out once: for these q and degrees of freedom of k groups."""
+
+    k: int
+    q: Array
+    df: Array
+    p: Array
+
+
+def games_howell(groups: Sequence[Sequence[float]], alpha: float = 0.05) -> list[Pair]:
+    """All pairs in the order (0, 1), (0, 2), ..., with simultaneous intervals of level ``1 - alpha``.
+
+    A pair is without test where either treatment has a single value, or neither has any spread. Every group needs at
+    least one value.
+    """
+    return games_howell_again(groups, alpha, None)[0]
+
+
+def games_howell_again(
+    groups: Sequence[Sequence[float]], alpha: float, known: Tails | None
+) -> tuple[list[Pair], Tails | None]:
+    """The same; ``known`` are the tails of the last look: after a break only the pairs of one treatment are new."""
+    k = len(groups)
+    if k < 2:
+        return [], None
+    n, mean, var = _moments(groups)
+    i, j = np.triu_indices(k, 1)
+    a, b = var[i] / n[i], var[j] / n[j]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        se2 = np.where(a + b > 0, a + b, np.nan)
+        df = se2**2 / (a**2 / (n[i] - 1) + b**2 / (n[j] - 1))
+    se, diff = np.sqrt(se2), mean[i] - mean[j]
+    t = diff / se
+    q = np.abs(t) * math.sqrt(2)
+    testable = ~np.isnan(df)
+    p, half, tails = np.full(len(i), np.nan), np.full(len(i), np.nan), known
+    if testable.any():
+        tails = _tails(q[testable], k, df[testable], known)
+        p[testable] = tails.p
+        edge = studentized_range.quantile(alpha, k, df[testable])
+        half[testable] = edge / math.sqrt(2) * se[testable]
+    columns = (c.tolist() for c in (i, j, diff, se, df, t, q, p, diff - half, diff + half))
+    rows = map(Pair._make, zip(*columns, strict=True))
+    return [row if row.p == row.p else Pair(row.first, row.second, row.diff) for row in rows], tails
+
+
+def _tails(q: Array, k: int, df: Array, known: Tails | None) -> Tails:
+    if known is None or known.k != k or len(known.q) != len(q):
+        return Tails(k, q, df, studentized_range.tail(q, k, df))
+    new = (known.q != q) | (known.df != df)
+    p = known.p.copy()
+    if new.any():
+        p[new] = studentized_range.tail(q[new], k, df[new])
+    return Tails(k, q, df, p)

@@ -1,0 +1,237 @@
+"""What is worth minding about a piece: each thing a flag of its own, made here and nowhere else.
+
+A flag is shown where it arises, on the piece everywhere, at its treatment's name, and as a filter in Compare: with and
+without the pieces that carry it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from adhaero.core.breaking.signal import Gap
+from adhaero.core.glue.clamping import crushes
+from adhaero.core.glue.joint_records import LEFT_IN
+from adhaero.core.glue.pressing import MEANS
+from adhaero.core.materials.wood import WOODS
+from adhaero.core.piece_record import Gluing, PieceRecord, Reading, Stay
+from adhaero.core.plan.document import level_text
+from adhaero.core.quantity import Dimension
+from adhaero.core.times import clock, span
+from adhaero.core.units import Units
+
+PRESSURE_TOLERANCE = 0.2
+"""Share by which the clamp pressure may leave the planned one before it is pointed out."""
+OPEN_TOLERANCE, OPEN_LEAST_S = 0.2, 60.0
+"""The same for the time from spreading to closing, as a share and at least in s."""
+CLAMP_TOLERANCE, CLAMP_LEAST_S = 0.1, 120.0
+"""The same for the time in clamps, as a share and at least in s."""
+AGE_TOLERANCE = 0.1
+"""Share by which the age at the break (or a stay in a conditioning) may leave the planned one."""
+OUT_OF_BATH_S = 20 * 60
+"""How long a wet, hot or frozen piece may wait for its break: afterwards it is on its way to another state."""
+
+FLAGS: dict[str, str] = {
+    "pressure off": "pressed otherwise than planned",
+    "pressure unknown": "clamp force not known",
+    "other means": "pressed by other means than planned",
+    "below label pressure": "pressed less than its glue wants",
+    "above label pressure": "pressed harder than its glue wants",
+    "near crushing": "pressed near what the wood bears",
+    "open time over": "open time exceeded",
+    "open time off": "open for another time than planned",
+    "pot life over": "pot life exceeded",
+    "mix deviates": "mix not as its label says",
+    "short clamp": "clamped shorter than its label says",
+    "clamp time off": "in clamps for another time than planned",
+    "cold": "glued colder than its label says",
+    "other bottle": "glued from another bottle than planned",
+    "bottle changed": "bottle frozen, thawed or thickened",
+    "bottle past its date": "bottle past its date",
+    "spread thin": "starved of glue",
+    "out of place": "slipped after clamping",
+    "fastener left in": "fastener left in",
+    "disturbed": "disturbed while curing",
+    "swapped": "halves swapped",
+    "age off": "broken at another age than planned",
+    "exposure off": "conditioned otherwise than planned",
+    "out of the bath": "stood too long after its conditioning",
+    "early": "broken before its time, on purpose",
+    "gap": "signal away at the break",
+    "over capacity": "load above the rig's range",
+    "over working share": "load above the rig's working share",
+    "nominal area": "not measured: nominal area",
+}
+"""Kind of a flag -> what it says of a piece."""
+
+
+@dataclass(frozen=True)
+class Flag:
+    """One thing worth minding: its ``kind`` (a key of FLAGS), the ``piece`` (its code), the ``figure`` in words, and
+    the ``source`` that it follows from (the stage).
+    """
+
+    kind: str
+    piece: str
+    figure: str
+    source: str
+
+    @property
+    def text(self) -> str:
+        """In words, with its figure."""
+        return f"{FLAGS[self.kind]}: {self.figure}" if self.figure else FLAGS[self.kind]
+
+
+def flags_of(p: PieceRecord, units: Units) -> tuple[Flag, ...]:
+    """Everything worth minding about a piece."""
+    if p.not_run:
+        return ()
+    found: list[tuple[str, str, str]] = []
+    if p.swapped_with:
+        found.append(("swapped", f"with {p.swapped_with}", "glue"))
+    if p.gluing is not None:
+        found += _pressed(p, p.gluing, units)
+        found += _times(p, p.gluing)
+        found += _mixed(p.gluing, units)
+    found += _noted(p, units)
+    if p.reading is not None:
+        found += _aged(p, p.reading)
+        found += _read(p, p.reading, units)
+    return tuple(Flag(kind, p.code, figure, source) for kind, figure, source in found)
+
+
+def _pressed(p: PieceRecord, g: Gluing, units: Units) -> Iterator[tuple[str, str, str]]:
+    pressure, planned = g.pressure_mpa, p.pressure_mpa
+    means = level_text(p.levels.get("press_by")) or ""
+    if g.pressed_by and means and g.pressed_by != means:
+        yield "other means", f"{MEANS[g.pressed_by].lower()} instead of {MEANS.get(means, means).lower()}", "glue"
+    if pressure is None:
+        if planned:
+            yield "pressure unknown", "", "glue"
+        return
+    shown = units.text(pressure, Dimension.STRESS)
+    if planned is not None and abs(pressure - planned) > PRESSURE_TOLERANCE * planned + 1e-9:
+        share = f" ({100 * (pressure / planned - 1):+.0f} %)" if planned else ""
+        yield "pressure off", f"{shown} instead of {units.text(planned, Dimension.STRESS)}{share}", "glue"
+    low, high = g.limits.pressure_low_mpa, g.limits.pressure_high_mpa
+    if low is not None and pressure < low:
+        yield (
+            "below label pressure",
+            f"{shown}, {g.limits.whose('pressure_low_mpa')} from {units.text(low, Dimension.STRESS)}",
+            "glue",
+        )
+    elif high is not None and pressure > high:
+        yield (
+            "above label pressure",
+            f"{shown}, {g.limits.whose('pressure_high_mpa')} up to {units.text(high, Dimension.STRESS)}",
+            "glue",
+        )
+    wood = WOODS.get(p.species)
+    if wood and crushes(pressure, wood.crush_across_mpa):
+        bears = units.text(wood.crush_across_mpa, Dimension.STRESS)
+        yield "near crushing", f"{shown}, {wood.name.lower()} bears {bears}", "glue"
+
+
+def _times(p: PieceRecord, g: Gluing) -> Iterator[tuple[str, str, str]]:
+    limits = g.limits
+    for kind, real, limit in (
+        ("open time over", g.open_s, limits.open_s),
+        ("pot life over", g.stood_s, limits.pot_s),
+    ):
+        if real is not None and limit is not None and real > limit:
+            yield kind, f"by {clock(real - limit)}", "glue"
+    if g.clamped_s is not None and limits.clamp_s is not None and g.clamped_s < limits.clamp_s:
+        yield "short clamp", f"by {clock(limits.clamp_s - g.clamped_s)}", "glue"
+    level = p.levels.get("open_s")
+    planned = level.value if level is not None and isinstance(level.value, float | int) else None
+    if g.open_s is not None and planned and abs(g.open_s - planned) > max(OPEN_LEAST_S, OPEN_TOLERANCE * planned):
+        yield "open time off", f"{clock(g.open_s)} instead of {clock(planned)}", "glue"
+    if g.clamped_s is not None and p.clamp_s:
+        off = abs(g.clamped_s - p.clamp_s)
+        if off > max(CLAMP_LEAST_S, CLAMP_TOLERANCE * p.clamp_s):
+            yield "clamp time off", f"{span(g.clamped_s)} instead of {span(p.clamp_s)}", "glue"
+
+
+def _mixed(g: Gluing, units: Units) -> Iterator[tuple[str, str, str]]:
+    if g.mix_deviation:
+        yield "mix deviates", g.mix_deviation, "glue"
+    if g.planned_bottle and g.bottle and g.bottle != g.planned_bottle:
+        yield "other bottle", f"{g.bottle} instead of {g.planned_bottle}", "glue"
+    if g.bottle_state:
+        yield "bottle changed", g.bottle_state, "glue"
+    if g.bottle_past_days is not None and g.bottle_past_days > 0:
+        days = "day" if g.bottle_past_days == 1 else "days"
+        yield "bottle past its date", f"{g.bottle_past_days} {days}", "glue"
+    least = g.limits.least_c
+    if least is not None and g.air_c is not None and g.air_c < least:
+        air, wanted = (units.text(v, Dimension.TEMPERATURE) for v in (g.air_c, least))
+        yield "cold", f"{air}, label from {wanted}", "glue"
+
+
+def _noted(p: PieceRecord, units: Units) -> Iterator[tuple[str, str, str]]:
+    amount, shift, fastener = (p.last(k) for k in ("amount", "shift", "fastener"))
+    if amount is not None and amount.value.get("word") == "starved":
+        yield "spread thin", "", "glue"
+    if shift is not None:
+        names = {"along_mm": "along", "across_mm": "across", "lift_mm": "lifted"}
+        moved = [f"{units.text(float(shift.value[k]), Dimension.LENGTH)} {word}"
+                 for k, word in names.items() if shift.value.get(k)]  # fmt: skip
+        twist = [f"twisted {shift.value['twist_deg']:g}°"] if shift.value.get("twist_deg") else []
+        yield "out of place", ", ".join([*moved, *twist]), "glue"
+    if fastener is not None and fastener.value.get("left") == LEFT_IN:
+        yield "fastener left in", "", "glue"
+    for e in p.events:
+        if e.kind == "disturbed":
+            yield "disturbed", str(e.value.get("what", e.note)), "glue"
+
+
+def _aged(p: PieceRecord, r: Reading) -> Iterator[tuple[str, str, str]]:
+    age = p.age_s
+    if age is not None and p.cure_s and abs(age - p.cure_s) > AGE_TOLERANCE * p.cure_s:
+        yield "age off", f"{span(age)} instead of {span(p.cure_s)}", "break"
+    if p.stay is not None:
+        yield from _stayed(p.stay, r)
+
+
+def _stayed(s: Stay, r: Reading) -> Iterator[tuple[str, str, str]]:
+    """The real conditioning against the planned one: how long it was in, and how it waited for its break."""
+    if s.in_at is None:
+        yield "exposure off", "not conditioned", "glue"
+        return
+    planned = s.path.total_s - s.path.drying_s
+    out = s.out_at or (r.at if not s.path.drying_s else None)
+    if out is not None:
+        real = (out - s.in_at).total_seconds()
+        if planned > 0 and abs(real - planned) > AGE_TOLERANCE * planned:
+            yield "exposure off", f"out after {span(real)} of {span(planned)}", "glue"
+    if s.out_at is not None:
+        waited = (r.at - s.out_at).total_seconds()
+        if not s.path.drying_s and waited > OUT_OF_BATH_S:
+            yield "out of the bath", f"{waited / 60:.0f} min", "break"
+        elif s.path.drying_s and abs(waited - s.path.drying_s) > AGE_TOLERANCE * s.path.drying_s:
+            yield "exposure off", f"dried {span(waited)} instead of {span(s.path.drying_s)}", "break"
+
+
+def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, str]]:
+    if r.gaps or r.gap_note:
+        yield "gap", r.gap_note or gap_in_words(r.gaps[0]), "break"
+    for kind in ("early", "over capacity", "over working share"):
+        if kind in r.confirmed:
+            yield kind, "", "break"
+    loaded = r.observation.low_n is not None and r.observation.low_n > 0
+    if loaded and not p.measured and p.dimension is not Dimension.FORCE:
+        yield "nominal area", "", "break"
+
+
+def gap_in_words(g: Gap) -> str:
+    return f"from {g.from_s:.1f} s on" if g.to_s is None else f"{g.to_s - g.from_s:.1f} s at {g.from_s:.1f} s"
+
+
+def by_kind(flags: Iterable[Flag]) -> dict[str, list[str]]:
+    """Codes of the pieces that carry each kind of flag, in the order of FLAGS."""
+    found: dict[str, list[str]] = {}
+    for f in flags:
+        codes = found.setdefault(f.kind, [])
+        if f.piece not in codes:
+            codes.append(f.piece)
+    return {k: found[k] for k in FLAGS if k in found}

@@ -1,0 +1,237 @@
+"""The record of a piece: what was planned, what really happened to it, and what it gives for a question.
+
+It is made in one place and read by every stage alike. ``datum`` says what a piece gives; nobody else works out a figure
+of merit from a load.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from enum import StrEnum
+from functools import cached_property
+from typing import Any
+
+from adhaero.core.breaking.signal import Gap
+from adhaero.core.glue.exposure import Path
+from adhaero.core.glue.joint_records import came_apart
+from adhaero.core.glue.limits import Limits
+from adhaero.core.observation import WOOD_MODES, Kind, Observation, wood_failure
+from adhaero.core.plan.document import Level
+from adhaero.core.quantity import Dimension
+
+
+@dataclass(frozen=True)
+class Gluing:
+    """How a joint was glued; times in s, pressures in MPa; ``None`` is unknown.
+
+    ``clamped_s`` is how long it was in the clamp, ``open_s`` how long it stood open, ``stood_s`` how long its glue had
+    been mixed. ``bottle_past_days`` is how far past its date the bottle was.
+    """
+
+    glueup: int
+    pressed_at: datetime
+    limits: Limits
+    person: str = ""
+    bottle: str = ""
+    bottle_state: str = ""
+    bottle_past_days: int | None = None
+    air_c: float | None = None
+    humidity_pct: float | None = None
+    pressure_mpa: float | None = None
+    force_known: str = "unknown"
+    spread_g_m2: float | None = None
+    open_s: float | None = None
+    stood_s: float | None = None
+    clamped_s: float | None = None
+    mix_deviation: str = ""
+    pressed_by: str = ""
+    planned_bottle: str = ""
+
+
+@dataclass(frozen=True)
+class JointEvent:
+    """Something told of a joint after it was glued: a kind of core.glue.joint_records with its value."""
+
+    kind: str
+    at: datetime
+    value: Mapping[str, Any]
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Stay:
+    """A joint's conditioning: as planned, and when it really went in and came out."""
+
+    path: Path
+    in_at: datetime | None = None
+    out_at: datetime | None = None
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What was observed of a piece, with where and when: ``at`` is when it broke.
+
+    The range is that of the rig as it was then; ``gaps`` are holes in the signal up to the break (``gap_note`` what a
+    file said of them), ``confirmed`` the doubts that were answered with yes before it was saved.
+    """
+
+    observation: Observation
+    at: datetime
+    source: str = "typed"
+    person: str = ""
+    first_crack_n: float | None = None
+    pull_id: int | None = None
+    set_up_id: int | None = None
+    capacity_n: float | None = None
+    resolution_n: float | None = None
+    gaps: tuple[Gap, ...] = ()
+    gap_note: str = ""
+    confirmed: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class PieceRecord:
+    """Everything that stands about one piece.
+
+    ``part`` is what it is for now (counts, spare, dummy, trial), ``per_newton`` the figure of merit of one newton on
+    it, ``not_run`` why it was left out, ``apart_at`` when it was found apart before any test.
+    """
+
+    code: str
+    role: str
+    part: str
+    treatment_id: int
+    letter: str
+    label: str
+    species: str
+    form: str
+    orientation: str
+    glue: str
+    levels: Mapping[str, Level]
+    sizes: Mapping[str, float]
+    measured: bool
+    area_mm2: float
+    per_newton: float
+    dimension: Dimension
+    pressure_mpa: float | None = None
+    clamp_s: float | None = None
+    cure_s: float | None = None
+    gluing: Gluing | None = None
+    stay: Stay | None = None
+    events: tuple[JointEvent, ...] = ()
+    swapped_with: str = ""
+    reading: Reading | None = None
+    not_run: str = ""
+    sizes_error: tuple[float, ...] = field(default=(), compare=False)
+
+    @property
+    def kind(self) -> Kind | None:
+        """The kind of its reading."""
+        return self.reading.observation.kind if self.reading else None
+
+    @property
+    def broken(self) -> bool:
+        """Whether it has a result: broken, opened, fell apart; void and not run are none."""
+        return self.kind is not None and self.kind is not Kind.VOID and not self.not_run
+
+    @property
+    def age_s(self) -> float | None:
+        """From its closing to its break, or to where its conditioning began."""
+        if self.gluing is None:
+            return None
+        begun = self.stay.in_at if self.stay else None
+        until = begun or (self.reading.at if self.reading else None)
+        return None if until is None else (until - self.gluing.pressed_at).total_seconds()
+
+    @property
+    def wood_failure_pct(self) -> float | None:
+        """Share of the glued area where the wood gave way, %."""
+        return wood_failure(self.reading.observation) if self.reading else None
+
+    @cached_property
+    def apart_at(self) -> datetime | None:
+        """When it was found apart on its way to the break."""
+        return next((e.at for e in self.events if came_apart(e.kind, e.value)), None)
+
+    def last(self, kind: str) -> JointEvent | None:
+        """The latest that was told of it, of that kind."""
+        return next((e for e in reversed(self.events) if e.kind == kind), None)
+
+    def uncertainty(self, load_n: float) -> float:
+        """Of the figure of merit of a load: half a step of the rig of that time and the caliper's error, added in
+        squares.
+        """
+        if load_n <= 0:
+            return 0.0
+        step = self.reading.resolution_n if self.reading and self.reading.resolution_n else 1.0
+        parts = (step / 2 / load_n, *self.sizes_error)
+        return load_n * self.per_newton * math.sqrt(sum(p * p for p in parts))
+
+
+class Known(StrEnum):
+    """How well a figure is known. Below: it gave way before the smallest load that could be read. None: no figure."""
+
+    EXACT = "exact"
+    BETWEEN = "between"
+    AT_LEAST = "at_least"
+    BELOW = "below"
+    NONE = "none"
+
+
+@dataclass(frozen=True)
+class Datum:
+    """What a piece gives for a question: a figure known to lie in [low, high], or none, with the ``reason``.
+
+    A void piece has no figure that counts; ``low`` and ``high`` still say what was read, to be shown hollow.
+    """
+
+    known: Known
+    low: float
+    high: float
+    reason: str = ""
+
+    @property
+    def counts(self) -> bool:
+        """Whether statistics use it."""
+        return self.known is not Known.NONE
+
+    @property
+    def is_exact(self) -> bool:
+        """Whether it is one number."""
+        return self.known is Known.EXACT
+
+
+def datum(p: PieceRecord, target: str, *, load: bool = False) -> Datum:
+    """What a piece gives: its figure of merit, or its ``load`` in N.
+
+    ``target`` ``"adhesive"`` takes a break in the wood, or elsewhere, for a lower bound of the bond; ``"joint"`` takes
+    whatever broke for the strength of the joint. What held for a while and then broke bore that load exactly.
+    """
+    if p.not_run:
+        return Datum(Known.NONE, math.nan, math.nan, f"not run: {p.not_run}")
+    if p.reading is None:
+        if p.apart_at is not None:
+            return Datum(Known.BELOW, 0.0, 0.0, "found apart before the test")
+        return Datum(Known.NONE, math.nan, math.nan, "not broken yet")
+    o, scale = p.reading.observation, 1.0 if load else p.per_newton
+    low = math.nan if o.low_n is None else o.low_n * scale
+    high = math.inf if o.high_n is None else o.high_n * scale
+    match o.kind:
+        case Kind.VOID:
+            return Datum(Known.NONE, low, math.nan if o.low_n is None else high, f"void: {o.reason}")
+        case Kind.SEEN:
+            return Datum(Known.NONE, math.nan, math.nan, "opened by hand: it has no load")
+        case Kind.FELL_APART:
+            return Datum(Known.BELOW, 0.0, 0.0, "fell apart before the test")
+        case Kind.AT_LEAST:
+            return Datum(Known.AT_LEAST, low, math.inf, "held, at least")
+    away = target == "adhesive" and (o.failure_mode == "elsewhere" or o.failure_mode in WOOD_MODES)
+    if away:
+        where = "elsewhere" if o.failure_mode == "elsewhere" else "in the wood"
+        return Datum(Known.AT_LEAST, low, math.inf, f"broke {where}: the glue bore at least this")
+    if o.kind is Kind.BETWEEN:
+        return Datum(Known.BETWEEN, low, high)
+    return Datum(Known.EXACT, low, low)

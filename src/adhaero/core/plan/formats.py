@@ -1,0 +1,133 @@
+"""Reading plans: of this format, and of each older one as what it meant."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from adhaero.core.plan.design import treatments
+from adhaero.core.plan.document import FORMAT, Asked, Assumptions, Costs, Extra, Factor, Level, Plan, Product
+from adhaero.core.plan.fields import FIELDS
+from adhaero.core.quantity import UNITS
+from adhaero.core.refusal import Problem, Refusal, refuse
+
+
+def plan_from_json(document: Mapping[str, Any], *, stored: bool = False) -> Plan:
+    """A plan from its document. Raises ``Refusal`` for another format, a wrong shape, or a unit that is none.
+
+    A ``stored`` one was taken before units were checked: what it says in one that is none is read in the base unit.
+    """
+    try:
+        written = document["format"]
+        if written not in range(1, FORMAT + 1):
+            raise refuse(
+                "format",
+                f"plan format {written} is not known",
+                "Open it with the version of the program that wrote it.",
+            )
+        plan = _by_ids(document) if written >= 4 else _by_places(document)
+        return _with_units(plan, stored=stored)
+    except Refusal:
+        raise
+    except (KeyError, TypeError, AttributeError, ValueError, IndexError) as error:
+        raise Refusal(
+            [Problem("plan", _plainly(error), "Choose the file that 'Save the plan as a file' made.")]
+        ) from error
+
+
+def _with_units(plan: Plan, *, stored: bool) -> Plan:
+    def known(where: str, key: str, level: Level) -> Level:
+        field = FIELDS.get(key)
+        dimension = field.dimension if field else None
+        if dimension is None or not level.unit or (dimension, level.unit) in UNITS:
+            return level
+        if not stored:
+            able = ", ".join(u.symbol for u in UNITS.values() if u.dimension is dimension)
+            raise refuse(where, f"{level.unit[:20]!r} is no unit of {dimension.value}", f"Use one of: {able}.")
+        return replace(level, unit="")
+
+    factors = tuple(
+        replace(f, levels=tuple(known(f"factors.{i}.levels.{j}", f.key, x) for j, x in enumerate(f.levels)))
+        for i, f in enumerate(plan.factors)
+    )
+    constants = {k: known(f"constants.{k}", k, v) for k, v in plan.constants.items()}
+    extras = tuple(
+        replace(e, changes={k: known(f"extras.{i}.changes.{k}", k, v) for k, v in e.changes.items()})
+        for i, e in enumerate(plan.extras)
+    )
+    return replace(plan, factors=factors, constants=constants, extras=extras)
+
+
+def _plainly(error: Exception) -> str:
+    if isinstance(error, KeyError):
+        return f"this is no plan: its {str(error.args[0]).replace('_', ' ')} is missing"
+    return "this is no plan: a part of it is not written as a plan has it"
+
+
+def _common(d: Mapping[str, Any]) -> dict[str, Any]:
+    """What all formats have alike."""
+    rest = dict(d)
+    rest["factors"] = tuple(
+        Factor(f["key"], f["name"], tuple(Level(**v) for v in f["levels"]), str(f.get("order", "typed")))
+        for f in d["factors"]
+    )
+    rest["products"] = {str(k): Product(**v) for k, v in d.get("products", {}).items()}
+    rest["constants"] = {k: Level(v["value"], v.get("unit", "")) for k, v in d["constants"].items()}
+    rest["assumptions"] = Assumptions(**d["assumptions"])
+    rest["costs"] = Costs(**d.get("costs", {}))
+    rest["extras"] = tuple(_extra(e) for e in d.get("extras", ()))
+    rest["guesses"] = {str(k): float(v) for k, v in d.get("guesses", {}).items()}
+    rest["tolerances"] = {str(k): float(v) for k, v in d.get("tolerances", {}).items()}
+    rest["solid_own"] = {str(k): int(v) for k, v in d.get("solid_own", {}).items()}
+    for key in ("side_questions", "claims"):
+        rest[key] = tuple(_asked(a) for a in d.get(key, ()))
+    rest["solid_as_loaded"] = bool(d.get("solid_as_loaded", d["format"] >= 5))
+    rest["format"] = FORMAT
+    return rest
+
+
+def _by_ids(d: Mapping[str, Any]) -> Plan:
+    rest = _common(d)
+    rest["control"] = {str(k): str(v) for k, v in d["control"].items()}
+    rest["dropped"] = tuple(_cell(c) for c in d["dropped"])
+    rest["extra_replicates"] = tuple((_cell(c), int(n)) for c, n in d["extra_replicates"])
+    return Plan(**rest)
+
+
+def _cell(c: Mapping[str, Any]) -> dict[str, str]:
+    return {str(k): str(v) for k, v in c.items()}
+
+
+def _by_places(d: Mapping[str, Any]) -> Plan:
+    """Formats 1 to 3 named levels by their places, and treatments by their labels."""
+    rest = _common(d)
+    if d["format"] < 3:
+        rest.pop("predictions", None)
+    factors: Sequence[Factor] = rest["factors"]
+
+    def named(places: Sequence[int]) -> dict[str, str]:
+        return {f.key: f.levels[i].id for f, i in zip(factors, places, strict=True)}
+
+    rest["control"] = {} if d["control"] is None else named(d["control"])
+    rest["dropped"] = tuple(named(c) for c in d["dropped"])
+    rest["extra_replicates"] = tuple((named(c), n) for c, n in d["extra_replicates"])
+    by_label, questions = dict(rest.pop("guesses")), {k: rest.pop(k) for k in ("side_questions", "claims")}
+    plan = Plan(**rest)
+    if not by_label and not any(a.treatments for own in questions.values() for a in own):
+        return Plan(**{**rest, **questions})
+    ids = {t.label: t.id for t in treatments(plan)} if all(f.levels for f in plan.factors) else {}
+    asked = {k: tuple(replace(a, treatments=tuple(ids[x] for x in a.treatments if x in ids)) for a in own)
+             for k, own in questions.items()}  # fmt: skip
+    guesses = {ids[label]: load for label, load in by_label.items() if label in ids}
+    return Plan(**{**rest, **asked, "guesses": guesses})
+
+
+def _extra(e: Mapping[str, Any]) -> Extra:
+    changes = {k: Level(v["value"], v.get("unit", "")) for k, v in e["changes"].items()}
+    return Extra(e["label"], changes, int(e["replicates"]), e.get("control"), bool(e.get("late", False)),
+                 str(e.get("id", "")))  # fmt: skip
+
+
+def _asked(a: Mapping[str, Any] | str) -> Asked:
+    return Asked(a) if isinstance(a, str) else Asked(a["text"], tuple(a["treatments"]), str(a.get("id", "")))

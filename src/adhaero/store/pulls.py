@@ -1,0 +1,92 @@
+"""Pulls: loading attempts at a rig, and what their signal suggested."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Any
+
+from adhaero.core.breaking.proposal import Proposal, proposal_from_json
+from adhaero.store import scope
+
+
+@dataclass(frozen=True)
+class Pull:
+    """One loading attempt. ``state``: open, ended, interrupted or discarded; ``proposal`` is what the trace showed."""
+
+    id: int
+    specimen_id: int
+    setup_id: int
+    number: int
+    state: str
+    started_at: str
+    ended_at: str | None
+    proposal: Proposal | None
+
+
+def _pull(r: sqlite3.Row) -> Pull:
+    proposal = proposal_from_json(json.loads(r["proposal"])) if r["proposal"] else None
+    return Pull(
+        r["id"], r["specimen_id"], r["setup_id"], r["number"], r["state"], r["started_at"], r["ended_at"], proposal
+    )
+
+
+def open_pull(conn: sqlite3.Connection, specimen_id: int, setup_id: int, now: str, action_id: int) -> int:
+    """Begin a pull; returns its id. The schema allows one open pull at a time: there is one rig."""
+    cursor = conn.execute(
+        """INSERT INTO pull (specimen_id, setup_id, number, state, started_at, action_id)
+           VALUES (?, ?, (SELECT count(*) + 1 FROM pull WHERE specimen_id = ?), 'open', ?, ?)""",
+        (specimen_id, setup_id, specimen_id, now, action_id),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def end_pull(conn: sqlite3.Connection, pull_id: int, state: str, proposal: dict[str, Any] | None, now: str) -> None:
+    """Close a pull with what its trace showed."""
+    conn.execute(
+        "UPDATE pull SET state = ?, proposal = coalesce(?, proposal), ended_at = coalesce(ended_at, ?) WHERE id = ?",
+        (state, None if proposal is None else json.dumps(proposal), now, pull_id),
+    )
+
+
+def pull(conn: sqlite3.Connection, pull_id: int) -> Pull | None:
+    """A pull by its id."""
+    row = conn.execute("SELECT * FROM pull WHERE id = ?", (pull_id,)).fetchone()
+    return None if row is None else _pull(row)
+
+
+def proposals(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | None = None) -> dict[int, Proposal]:
+    """What the signal of each pull of a batch (or of ``only`` these pieces of it) suggested, by pull."""
+    source, parameters = scope.pieces(batch_id, only)
+    rows = conn.execute(
+        f"SELECT p.id, p.proposal FROM {source} CROSS JOIN pull p ON p.specimen_id = s.id WHERE p.proposal IS NOT NULL",
+        parameters,
+    )
+    return {r["id"]: proposal_from_json(json.loads(r["proposal"])) for r in rows}
+
+
+def open_pulls(conn: sqlite3.Connection) -> list[Pull]:
+    """Pulls still marked as going on; after a restart these were interrupted."""
+    return [_pull(r) for r in conn.execute("SELECT * FROM pull WHERE state = 'open'")]
+
+
+def range_of(conn: sqlite3.Connection, pull_id: int) -> tuple[float, float]:
+    """(capacity, resolution) in N of the rig as it was set up for a pull."""
+    row = conn.execute(
+        "SELECT s.capacity_n, s.resolution_n FROM pull p JOIN rig_setup s ON s.id = p.setup_id WHERE p.id = ?",
+        (pull_id,),
+    ).fetchone()
+    return float(row["capacity_n"]), float(row["resolution_n"])
+
+
+def loose_pulls(conn: sqlite3.Connection, batch_id: int) -> list[Pull]:
+    """Ended or interrupted pulls whose piece has no standing observation: each still needs a decision."""
+    rows = conn.execute(
+        """SELECT p.* FROM pull p JOIN current_specimen s ON s.id = p.specimen_id
+           WHERE s.batch_id = ? AND p.state IN ('ended', 'interrupted')
+           AND p.specimen_id NOT IN (SELECT specimen_id FROM current_observation) ORDER BY p.id DESC""",
+        (batch_id,),
+    )
+    return [_pull(r) for r in rows]

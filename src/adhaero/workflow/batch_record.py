@@ -1,0 +1,302 @@
+"""Everything that stands about the pieces of a batch, loaded once for a stage to work with."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from functools import cached_property
+from typing import Any, TypeVar
+
+from adhaero.core.breaking.signal import Gap
+from adhaero.core.glue import joint_records
+from adhaero.core.glue.clamping import pressure_mpa
+from adhaero.core.glue.exposure import Path, path_of
+from adhaero.core.glue.limits import Label
+from adhaero.core.glue.pressing import CLAMPLESS
+from adhaero.core.joint_forms import Form
+from adhaero.core.method import Method
+from adhaero.core.plan.codes import read_code
+from adhaero.core.plan.design import COUNTS, TRIAL, Treatment, treatments
+from adhaero.core.plan.document import Level, Plan
+from adhaero.core.plan.records import SOLID_GRAIN
+from adhaero.core.refusal import Refusal, refuse
+from adhaero.core.units import Units
+from adhaero.store import batches, specimens
+from adhaero.store.bottles import Bottle, StoredEvent
+from adhaero.store.glueups import Event, Glueup, Member, Mix
+from adhaero.store.observations import Observed
+from adhaero.store.rigs import SetUp
+from adhaero.store.specimens import Measured, Specimen, StoredTreatment
+from adhaero.workflow.context import moment, need_batch
+
+CALIPER_MM = 0.05
+"""Uncertainty of one size read with a caliper on wood: half of the last tenth."""
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Part:
+    """What a piece was made into after the lock: ``part``, its new place in the order, the code it stands for."""
+
+    part: str
+    place: int | None = None
+    instead_of: str = ""
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class BatchRecord:
+    """The pieces of a locked batch and what stands about them, by specimen id."""
+
+    batch: batches.Batch
+    plan: Plan
+    method: Method
+    treatments: dict[int, StoredTreatment]
+    pieces: list[Specimen]
+    measured: dict[int, dict[str, Measured]]
+    glueups: dict[int, Glueup]
+    members: dict[int, Member]
+    unclamped: dict[int, Event]
+    observed: dict[int, Observed]
+    parts: dict[int, Part]
+    closed: dict[int, Event]
+    conditioned: dict[tuple[int, str], Event]
+    amended: dict[int, dict[str, Level]]
+    joint_records: dict[int, list[Event]]
+    mixes: dict[int, Mix]
+    not_run: dict[int, str]
+    gaps: dict[int, tuple[Gap, ...]]
+    bottles: dict[str, tuple[Bottle, tuple[StoredEvent, ...]]]
+    set_ups: dict[int, SetUp]
+    units: Units
+    rows: dict[str, dict[int, tuple[Hashable, Any]]] = field(default_factory=dict, compare=False, repr=False)
+
+    def part(self, piece: Specimen) -> str:
+        """What a piece is for now: counts, spare, dummy or trial."""
+        changed = self.parts.get(piece.id)
+        return changed.part if changed else piece.part
+
+    def place(self, piece: Specimen) -> int:
+        """The piece's place in the order to break: a spare that was taken has that of the piece it stands for."""
+        changed = self.parts.get(piece.id)
+        return changed.place if changed and changed.place is not None else piece.break_order
+
+    @cached_property
+    def planned(self) -> dict[str, Treatment]:
+        """The treatments of the plan as it stands, by letter."""
+        return {t.letter: t for t in treatments(self.plan)}
+
+    @cached_property
+    def counting(self) -> list[Specimen]:
+        """The pieces that results rest on: no spares, dummies or trials, and none that was left out."""
+        return [s for s in self.pieces if self.part(s) == COUNTS and s.id not in self.not_run]
+
+    @cached_property
+    def to_break(self) -> list[Specimen]:
+        """The pieces that go to the rig: those that count, and trials."""
+        return [s for s in self.pieces if self.part(s) in (COUNTS, TRIAL) and s.id not in self.not_run]
+
+    @cached_property
+    def left_out(self) -> list[Specimen]:
+        """The pieces that were planned to count and are not run."""
+        return [s for s in self.pieces if self.part(s) == COUNTS and s.id in self.not_run]
+
+    def finished(self, piece: Specimen) -> bool:
+        """Whether nothing more happens to a piece: it has a reading, came apart on its way, or is not run."""
+        return piece.id in self.observed or piece.id in self.not_run or self.came_apart(piece)
+
+    def came_apart(self, piece: Specimen) -> bool:
+        """Whether a joint was found apart on its way to the break."""
+        return any(joint_records.came_apart(e.kind, e.value) for e in self.joint_records.get(piece.id, ()))
+
+    def sizes(self, specimen_id: int) -> dict[str, float]:
+        """Sizes in mm: measured where they are, nominal otherwise; of a joint that slipped, as it really lies."""
+        own = {k: m.value for k, m in self.measured.get(specimen_id, {}).items()}
+        sizes = {**self.plan.sizes, **own}
+        if specimen_id not in self.joint_records:
+            return sizes
+        shift, fastener = (self.last(specimen_id, k) for k in ("shift", "fastener"))
+        return joint_records.moved(sizes, shift.value if shift else None, fastener.value if fastener else None)
+
+    def last(self, specimen_id: int, kind: str) -> Event | None:
+        """The latest that was told of a piece, of that kind."""
+        return next((e for e in reversed(self.joint_records.get(specimen_id, ())) if e.kind == kind), None)
+
+    def bottle(self, piece: Specimen) -> str:
+        """The label of the bottle that a glued joint's glue came from; empty where nobody said."""
+        member = self.members[piece.id]
+        return member.bottle if member.bottle is not None else self.glueups[member.glueup_id].bottle
+
+    def is_measured(self, specimen_id: int) -> bool:
+        """Whether the figure of merit rests on measured sizes."""
+        own = self.measured.get(specimen_id, {})
+        return all(k in own for k in self.to_measure)
+
+    @cached_property
+    def to_measure(self) -> tuple[str, ...]:
+        """The sizes that the figure of merit takes from the piece itself; the others belong to the rig's set-up."""
+        return tuple(k for k in self.method.figure_sizes if k not in self.method.setup_sizes)
+
+    def level(self, piece: Specimen, key: str) -> Level | None:
+        """A field of a piece's planned record: its treatment's level, else what the plan held constant for it."""
+        own = self.amended.get(piece.id)
+        if own and key in own:
+            return own[key]
+        return self._levels[piece.treatment_id].get(key, self.plan.constants.get(key))
+
+    @cached_property
+    def _levels(self) -> dict[int, dict[str, Level]]:
+        return {t.id: {k: v for k, _, v in t.levels} for t in self.treatments.values()}
+
+    def form(self, piece: Specimen) -> Form:
+        """The joint form of a piece."""
+        return self._forms[piece.treatment_id]
+
+    @cached_property
+    def _forms(self) -> dict[int, Form]:
+        constant = self.plan.constants.get("form", Level(None))
+        return {t: self._form(own.get("form", constant).value) for t, own in self._levels.items()}
+
+    def loaded(self, piece: Specimen) -> tuple[str, ...]:
+        """How the wood of a piece is loaded, blank by blank: along its grain or across it; empty where no matter."""
+        if piece.role == "solid":
+            level = self.level(piece, SOLID_GRAIN)
+            # Plans of older formats have solid pieces of the method's usual kind only.
+            grain = level.value if level is not None else self.method.solid_grain
+            return (str(grain),) if grain else ()
+        return self.method.loading(self.form(piece).key, piece.orientation) or ()
+
+    def glue_of(self, glue: str, bottle: Bottle | None = None) -> tuple[str, Label | None]:
+        """Family and label of a glue: those of the bottle that it came from, else of the plan's own product."""
+        if bottle is not None:
+            return bottle.family, bottle.limits or None
+        product = self.plan.products.get(glue)
+        return (product.family, product.label or None) if product else (glue, None)
+
+    def is_held(self, piece: Specimen) -> bool:
+        """Whether a glued joint is still in its clamp: what is pressed by tape, hand or nothing never is."""
+        member = self.members.get(piece.id)
+        if member is None or piece.id in self.unclamped or not piece.clamp_s:
+            return False
+        return (self.glueups[member.glueup_id].pressed_by or self.pressed_by(piece)) not in CLAMPLESS
+
+    def pressed_by(self, piece: Specimen) -> str:
+        """The means that the plan presses a joint with; empty for a pressure that any clamp may give."""
+        level = self.level(piece, "press_by")
+        if level is not None and isinstance(level.value, str):
+            return level.value
+        return "nothing" if piece.pressure_mpa == 0 else ""
+
+    def _form(self, key: object) -> Form:
+        # A batch locked before forms were checked against the method was made, and its areas taken, as the usual one.
+        return self.method.form(key if key in self.method.forms else None)
+
+    def area_mm2(self, piece: Specimen) -> float:
+        """Glued area in mm2, of the piece's own joint form and sizes (for a solid piece, that of the plain joint)."""
+        form = self.method.form(None) if piece.role == "solid" else self.form(piece)
+        return form.glued_area_mm2(self.sizes(piece.id))
+
+    def pressed_mm2(self, piece: Specimen) -> float:
+        """Area over which the clamp force of a joint is spread, mm2."""
+        return self.form(piece).pressed_area_mm2(self.sizes(piece.id))
+
+    def pressed_at(self, piece: Specimen) -> datetime:
+        """When a glued joint was pressed: its own moment where the bench took it down, else its glue-up's."""
+        own = self.closed.get(piece.id)
+        return moment(own.at if own else self.glueups[self.members[piece.id].glueup_id].started_at)
+
+    def exposure(self, piece: Specimen) -> Path | None:
+        """What a piece goes through before its break; ``None`` for most."""
+        level = self.level(piece, "conditioning")
+        return path_of(str(level.value)) if level is not None else None
+
+    def conditioning(self, piece: Specimen) -> tuple[int, int]:
+        """How long a piece is conditioned before its break, and dried afterwards, s; zeros for most."""
+        path = self.exposure(piece)
+        return (0, 0) if path is None else (int(path.total_s - path.drying_s), int(path.drying_s))
+
+    def due_at(self, piece: Specimen) -> datetime:
+        """When a glued joint may be broken: its cure time over, or its conditioning and drying once they began."""
+        wet, dry = self.conditioning(piece)
+        begun, ended = (self.conditioned.get((piece.id, way)) for way in ("in", "out"))
+        if ended is not None:
+            return moment(ended.at) + timedelta(seconds=dry)
+        begin = moment(begun.at) if begun else self.pressed_at(piece) + timedelta(seconds=piece.cure_s or 0)
+        return begin + timedelta(seconds=wet + dry)
+
+    def pressure_mpa(self, piece: Specimen) -> float | None:
+        """Clamp pressure in MPa of a glued joint, from its own area; ``None`` where the force is not known.
+
+        A force that was read at the clamp comes before the one that was meant: the first reading, at closing.
+        """
+        member = self.members.get(piece.id)
+        if member is None:
+            return None
+        read = next((e for e in self.joint_records.get(piece.id, ()) if e.kind == "force"), None)
+        if read is not None:
+            return pressure_mpa(read.value["force_n"], self.pressed_mm2(piece))
+        glueup = self.glueups[member.glueup_id]
+        force = member.force_n if member.force_n is not None else glueup.force_n
+        clamps = member.clamps if member.clamps is not None else glueup.clamps
+        if glueup.pressed_by == "nothing":
+            return 0.0
+        if force is None or (glueup.force_known == "unknown" and member.force_n is None):
+            return None
+        return pressure_mpa(force * clamps, self.pressed_mm2(piece))
+
+    def per_newton(self, specimen_id: int) -> float:
+        """Figure of merit of one newton on this piece."""
+        return self.method.per_newton(self.sizes(specimen_id))
+
+    def by_code(self) -> dict[str, Specimen]:
+        """Pieces by code."""
+        return self._codes
+
+    @cached_property
+    def _codes(self) -> dict[str, Specimen]:
+        return {s.code: s for s in self.pieces}
+
+    @cached_property
+    def ids(self) -> frozenset[int]:
+        """The pieces by id."""
+        return frozenset(s.id for s in self.pieces)
+
+    def row(self, view: str, piece: Specimen, make: Callable[..., T], *more: Hashable) -> T:
+        """``make(facts, piece, *more)``, made anew only after the facts of the piece, or ``more``, changed."""
+        known = self.rows.setdefault(view, {})
+        found = known.get(piece.id)
+        if found is not None and found[0] == more:
+            value: T = found[1]
+            return value
+        made = make(self, piece, *more)
+        known[piece.id] = more, made
+        return made
+
+
+def find_piece(conn: sqlite3.Connection, record: BatchRecord, text: str, field: str = "code") -> Specimen:
+    """The piece of this batch with that code. ``Refusal`` for a wrong code, or one of another batch."""
+    try:
+        code = read_code(text)
+    except Refusal as refusal:
+        raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal
+    piece = record.by_code().get(code)
+    if piece is not None:
+        return piece
+    elsewhere = specimens.find_code(conn, code)
+    if elsewhere is not None:
+        other = need_batch(conn, elsewhere[1])
+        raise refuse(field, f"{code} belongs to the batch {other.name!r}", "Put the piece aside, or open that batch.")
+    raise refuse(field, f"there is no piece {code}", "Read the label again.")
+
+
+def find_pieces(
+    conn: sqlite3.Connection, record: BatchRecord, codes: Sequence[str], field: str = "codes"
+) -> list[Specimen]:
+    """The pieces with these codes, each once."""
+    found = [find_piece(conn, record, code, f"{field}.{i}") for i, code in enumerate(codes)]
+    for i, piece in enumerate(found):
+        if piece in found[:i]:
+            raise refuse(f"{field}.{i}", f"{piece.code} stands twice", "Take one of the two out.")
+    return found

@@ -1,0 +1,379 @@
+"""The rig while the program runs: the live signal, and the pull that is going on.
+
+A pull holds samples of its own connection and its own time only. The lock here guards memory; nothing waits for the
+disk while holding it.
+"""
+
+from __future__ import annotations
+
+import math
+import threading
+import time
+from collections import deque
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from itertools import islice
+
+import numpy as np
+from numpy.typing import NDArray
+
+from adhaero.core.breaking.proposal import Proposal, propose
+from adhaero.core.breaking.signal import GAP_S, GAP_SAMPLES, SignalTracker
+from adhaero.core.quantity import Dimension
+from adhaero.core.refusal import refuse
+from adhaero.core.units import METRIC, Units
+from adhaero.rig.protocol import Identity
+from adhaero.rig.reader import LinkState, Reader, Sample
+from adhaero.store import curves, pulls
+from adhaero.store.database import Database
+from adhaero.workflow.breaking.recorder import Recorder
+
+SETTLE_S = 0.4
+"""How long a load must stay down before a pull counts as over; that it broke is seen earlier."""
+QUIET_S = 0.6
+STALE_S = 0.5
+UNLOADED_SHARE = 0.01
+KEEP_SAMPLES = 24_000
+WRITE_WAIT_S = 2.0
+_OFF = LinkState("off", "No rig is connected. Type the peak, or give its port in the shop.", Identity(), 0, 0)
+
+
+@dataclass(frozen=True)
+class LivePull:
+    """The pull that is going on, or the one that just ended; loads zero-corrected, in N.
+
+    ``state`` is open, saving (over, and on its way to disk), ended or interrupted. ``broke`` is said as soon as it is
+    seen; ``gap`` is whether the signal is away.
+    """
+
+    pull_id: int
+    code: str
+    state: str
+    peak_n: float
+    seconds: float
+    saved_samples: int
+    broke: bool
+    gap: bool
+
+
+@dataclass(frozen=True)
+class Live:
+    """What the screen needs several times a second. ``points`` are (s, N) since the asked sequence number;
+    ``connection`` changes when earlier points are of another time.
+    """
+
+    status: str
+    message: str
+    rig: str
+    force_n: float | None
+    zero_n: float
+    connection: int
+    sequence: int
+    points: list[tuple[float, float]]
+    pull: LivePull | None
+
+
+@dataclass
+class _Recording:
+    """One pull while it goes on."""
+
+    pull_id: int
+    code: str
+    start_s: float
+    capacity_n: float | None
+    tracker: SignalTracker
+    broke_at: float | None = None
+    heard_at: float = 0.0
+
+
+class RigSession:
+    """Listens to the reader (in its thread) and answers the application (in others)."""
+
+    def __init__(self) -> None:
+        self._lock = threading.RLock()
+        self._stamp: Callable[[], str] = lambda: ""
+        self._recorder: Recorder | None = None
+        self._reader: Reader | None = None
+        self._recent: deque[tuple[float, float]] = deque(maxlen=KEEP_SAMPLES)
+        self._count = self._connection = self._readers = 0
+        self._zero_n = 0.0
+        self._heard_at = 0.0
+        self._reserved_s: float | None = None
+        self._recording: _Recording | None = None
+        self._last: tuple[_Recording, str] | None = None
+        self._capacity_n: float | None = None
+
+    # Connection ------------------------------------------------------------------------------------------------------
+
+    def attach(self, db: Database, stamp: Callable[[], str]) -> None:
+        """Where raw signals go, and the clock for when a pull ended. Pulls left open by a crash become interrupted."""
+        self._stamp = stamp
+        with db.read() as conn:
+            left = [(p, pulls.range_of(conn, p.id), list(curves.chunks(conn, p.id))) for p in pulls.open_pulls(conn)]
+        found = [(p.id, _recovered(parts, *limits)) for p, limits, parts in left]
+        with db.write() as conn:
+            for pull_id, proposal in found:
+                stored = proposal.to_json() if proposal else None
+                pulls.end_pull(conn, pull_id, "interrupted", stored, stamp())
+        self._recorder = Recorder(db, self.tick)
+        self._recorder.start()
+
+    def connect(self, port: str, capacity_n: float) -> None:
+        """Read from this port from now on; an empty one disconnects."""
+        self._stop_reading()
+        self._capacity_n = capacity_n
+        if port:
+            self._reader = Reader(port, self)
+            self._reader.start()
+
+    def close(self) -> None:
+        """Stop reading; a pull that is going on ends as interrupted, and what is left goes to disk."""
+        self._stop_reading()
+        if self._recorder is not None:
+            self._recorder.stop()
+            self._recorder = None
+
+    def _stop_reading(self) -> None:
+        reader, self._reader = self._reader, None
+        if reader is not None:
+            reader.stop()
+        with self._lock:
+            self._forget_signal()
+            # Another reader counts its connections anew.
+            self._readers += 1
+
+    def _forget_signal(self) -> None:
+        """What came before is of another time: it is no part of any pull to come, nor is the zero taken then."""
+        if self._recording is not None:
+            self._finish("interrupted", cut_off=True)
+        self._recent.clear()
+        self._zero_n = 0.0
+        if self._reserved_s is not None:
+            self._reserved_s = -math.inf
+
+    def link(self) -> LinkState:
+        """How the connection is."""
+        return _OFF if self._reader is None else self._reader.state()
+
+    # Samples, in the reader's thread ---------------------------------------------------------------------------------
+
+    def samples(self, new: Sequence[Sample], connection: int) -> None:
+        """Take new samples; called by the reader."""
+        with self._lock:
+            current = 1000 * self._readers + connection
+            if current != self._connection:
+                self._forget_signal()
+                self._connection = current
+            self._recent.extend((s.t_s, s.force_n) for s in new)
+            self._count += len(new)
+            self._heard_at = time.monotonic()
+            r = self._recording
+            if r is not None:
+                nan = math.nan
+                rows = [(s.t_s, s.force_n, nan if s.displacement_mm is None else s.displacement_mm) for s in new]
+                self._record(r, np.array(rows))
+
+    def _record(self, r: _Recording, rows: NDArray[np.float64]) -> None:
+        rows[:, 0] -= r.start_s
+        assert self._recorder is not None
+        self._recorder.take(r.pull_id, rows)
+        r.tracker.feed(rows[:, 0], rows[:, 1])
+        r.heard_at = time.monotonic()
+        broke = r.tracker.broke()
+        if broke is None:
+            r.broke_at = None
+            return
+        r.broke_at = r.broke_at or r.heard_at
+        if r.tracker.end_s - broke >= SETTLE_S:
+            self._finish("ended")
+
+    def lost(self) -> None:
+        """The connection is gone; called by the reader. What the pull has is a bound: it may have broken unseen."""
+        with self._lock:
+            self._forget_signal()
+
+    def tick(self) -> None:
+        """A pull that broke is over also when nothing more is sent; called by the recorder."""
+        with self._lock:
+            r = self._recording
+            if r is not None and r.broke_at is not None and time.monotonic() - r.heard_at > SETTLE_S:
+                self._finish("ended")
+
+    def _finish(self, state: str, *, cut_off: bool = False) -> None:
+        r = self._recording
+        assert r is not None
+        assert self._recorder is not None
+        silent = cut_off or time.monotonic() - r.heard_at > STALE_S
+        proposal = propose(r.tracker.reading(ended_by_silence=silent), r.capacity_n)
+        self._recorder.finish(r.pull_id, state, proposal, self._stamp())
+        self._last, self._recording = (r, state), None
+
+    # Orders, from the application ------------------------------------------------------------------------------------
+
+    def zero(self) -> float:
+        """Take the mean of the last half second as zero; returns it. The raw signal is not touched."""
+        with self._lock:
+            self._need_live()
+            last = [f for t, f in self._recent if t >= self._recent[-1][0] - 0.5]
+            self._zero_n = float(np.median(last))
+            return self._zero_n
+
+    def reserve(self, units: Units = METRIC) -> None:
+        """Raise ``Refusal`` unless a pull can begin: a live signal, quiet and unloaded, no other pull. Holds the place
+        until ``begin`` or ``release``.
+        """
+        with self._lock:
+            if self._recording is not None or self._reserved_s is not None:
+                raise refuse("pull", "another pull is going on", "End it first, in this or another window.")
+            self._need_live()
+            quiet = np.array(self._quiet())
+            if quiet[-1, 0] - quiet[0, 0] < QUIET_S - 0.1:
+                # Without quiet before it, the pull would take its zero from the rising load.
+                raise refuse("pull", "the rig has only just begun to speak", "Begin again in a second.")
+            limit = UNLOADED_SHARE * (self._capacity_n or 10_000.0)
+            load = float(np.median(quiet[-5:, 1])) - self._zero_n
+            if abs(load) > limit:
+                raise refuse(
+                    "pull",
+                    f"the rig already shows {units.text(load, Dimension.FORCE)}",
+                    "Take the load off and press Zero; then begin.",
+                )
+            half = len(quiet) // 2
+            moved = float(np.median(quiet[half:, 1]) - np.median(quiet[:half, 1]))
+            if abs(moved) > limit:
+                raise refuse("pull", "the load is moving", "Let the rig come to rest; then begin.")
+            self._reserved_s = float(quiet[0, 0])
+
+    def _quiet(self) -> list[tuple[float, float]]:
+        """The last samples without a hole between them, no older than the quiet that a pull begins with."""
+        found: list[tuple[float, float]] = []
+        longest = GAP_S
+        for at, force in reversed(self._recent):
+            if found and (found[-1][0] - at > longest or found[0][0] - at > QUIET_S):
+                break
+            if len(found) == GAP_SAMPLES:
+                longest = max(GAP_S, found[0][0] - at)
+            found.append((at, force))
+        return found[::-1]
+
+    def release(self) -> None:
+        """Give the place back: the pull does not begin after all."""
+        with self._lock:
+            self._reserved_s = None
+
+    def _need_live(self) -> None:
+        state = self.link()
+        stale = time.monotonic() - self._heard_at > STALE_S
+        if state.status != "live" or not self._recent:
+            raise refuse("rig", state.message, "Check the rig, or type the peak instead.")
+        if stale:
+            raise refuse("rig", "nothing has come from the rig for a moment", "Wait until the signal goes on.")
+
+    def begin(self, pull_id: int, code: str, capacity_n: float | None, resolution_n: float) -> None:
+        """Record from now on into this pull, half a second of quiet from before included (its zero).
+
+        Should the signal have gone since the place was reserved, the pull begins with what comes.
+        """
+        with self._lock:
+            since, self._reserved_s = self._reserved_s, None
+            first = [(t, f, math.nan) for t, f in self._recent if since is None or t >= since]
+            start = first[0][0] if first else 0.0
+            r = _Recording(pull_id, code, start, capacity_n, SignalTracker(resolution_n))
+            self._recording, self._last = r, None
+            r.heard_at = time.monotonic()
+            if first:
+                self._record(r, np.array(first))
+
+    def end(self) -> LivePull:
+        """End the pull by hand: it held, or is given up."""
+        with self._lock:
+            if self._recording is None:
+                raise refuse("pull", "no pull is going on", "Begin one first.")
+            self._finish("ended")
+            assert self._last is not None
+            pull_id = self._last[0].pull_id
+        if self._recorder is not None:
+            self._recorder.wait_for(pull_id, WRITE_WAIT_S)
+        with self._lock:
+            found = self._pull()
+            assert found is not None
+            return found
+
+    def is_open(self) -> bool:
+        """Whether a pull is going on or about to."""
+        with self._lock:
+            return self._recording is not None or self._reserved_s is not None
+
+    def forget(self, pull_id: int) -> None:
+        """The pull was dealt with: stop showing it."""
+        with self._lock:
+            if self._last is not None and self._last[0].pull_id == pull_id:
+                self._last = None
+
+    def live(self, since: int, connection: int = 0) -> Live:
+        """The state now, with the samples after number ``since`` of that connection (at most about 2,000, thinned so
+        that peaks stay).
+        """
+        with self._lock:
+            state = self.link()
+            known = connection == self._connection and since <= self._count
+            fresh = min(self._count - since, len(self._recent)) if known else len(self._recent)
+            points = list(islice(reversed(self._recent), fresh))[::-1]
+            zero, here, sequence = self._zero_n, self._connection, self._count
+            now = self._recent[-1][1] - zero if self._recent and state.status == "live" else None
+            pull = self._pull()
+        trouble = self._recorder.trouble if self._recorder else ""
+        shown = thin(np.array(points).reshape(-1, 2), 2000)
+        return Live(
+            status=state.status,
+            message=trouble or state.message,
+            rig=state.identity.name,
+            force_n=now,
+            zero_n=zero,
+            connection=here,
+            sequence=sequence,
+            points=[(round(t, 4), round(f - zero, 3)) for t, f in shown.tolist()],
+            pull=pull,
+        )
+
+    def _pull(self) -> LivePull | None:
+        r, state = (self._recording, "open") if self._recording else self._last or (None, "")
+        if r is None or self._recorder is None:
+            return None
+        written = state == "open" or self._recorder.is_written(r.pull_id)
+        return LivePull(
+            pull_id=r.pull_id,
+            code=r.code,
+            state=state if written else "saving",
+            peak_n=r.tracker.peak_n,
+            seconds=r.tracker.end_s,
+            saved_samples=r.tracker.samples if state != "open" and written else self._recorder.saved(r.pull_id),
+            broke=r.broke_at is not None,
+            gap=state == "open" and time.monotonic() - r.heard_at > STALE_S,
+        )
+
+
+def _recovered(parts: Sequence[NDArray[np.float64]], capacity_n: float | None, resolution_n: float) -> Proposal | None:
+    """What a pull shows that a crash cut off: by the range of the rig that it was made with."""
+    tracker = SignalTracker(resolution_n)
+    for rows in parts:
+        tracker.feed(rows[:, 0], rows[:, 1])
+    return propose(tracker.reading(ended_by_silence=True), capacity_n)
+
+
+def thin(points: NDArray[np.float64], most: int) -> NDArray[np.float64]:
+    """At most about ``most`` of the points (s, N): of each stretch its lowest and highest, in order, so that no peak is
+    lost.
+    """
+    if len(points) <= most:
+        return points
+    step = math.ceil(2 * len(points) / most)
+    whole = len(points) // step * step
+    stretches = points[:whole, 1].reshape(-1, step)
+    first = np.arange(0, whole, step)
+    chosen = np.concatenate([first + stretches.argmin(axis=1), first + stretches.argmax(axis=1)])
+    if whole < len(points):
+        rest = points[whole:, 1]
+        chosen = np.concatenate([chosen, [whole + rest.argmin(), whole + rest.argmax()]])
+    thinned: NDArray[np.float64] = points[np.unique(chosen)]
+    return thinned

@@ -1,0 +1,241 @@
+"""What was observed of a piece: written down once, corrected as a patch on what stands."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime, timedelta
+from typing import Any
+
+from adhaero.core.breaking.proposal import AT_LEAST, Proposal
+from adhaero.core.observation import Kind, Observation, checked
+from adhaero.core.quantity import Dimension
+from adhaero.core.refusal import Doubt, Problem, refuse
+from adhaero.store import actions, observations, pulls, rigs
+from adhaero.store.observations import Observed
+from adhaero.store.pulls import Pull
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.batch_record import BatchRecord, find_piece
+from adhaero.workflow.breaking.queue import next_code, not_ready
+from adhaero.workflow.context import Act, AppContext, iso
+from adhaero.workflow.record_loading import load
+
+EARLY, OVER_CAPACITY, OVER_SHARE = "early", "over capacity", "over working share"
+WITH_LOAD = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD)
+_BOUNDS = {
+    "gap": "the signal was away at or before the break: the true peak may be higher",
+    "range": "the rig was at the end of its range",
+    "held": "no break was seen",
+}
+
+
+def ask_early(record: BatchRecord, piece: Specimen, at: datetime, confirmed: Sequence[str]) -> None:
+    """Raise ``Doubt`` for a joint that is not glued, not of age or still in its conditioning, unless confirmed."""
+    why, _ = not_ready(record, piece, at)
+    if why is not None and EARLY not in confirmed:
+        remedy = "Take another piece, write down what was done to it, or save it all the same: it will be flagged."
+        raise Doubt([Problem(EARLY, f"{piece.code}: {why}", remedy)])
+
+
+def _ask_range(record: BatchRecord, o: Observation, used: rigs.SetUp | None, confirmed: Sequence[str]) -> list[str]:
+    """Raise ``Doubt`` for a typed load beyond the rig's range, unless confirmed; returns what is to be flagged."""
+    load = max((v for v in (o.low_n, o.high_n) if v is not None), default=0.0)
+    if used is None or o.kind not in WITH_LOAD:
+        return []
+    if load > used.capacity_n * (1 + 1e-9):
+        if OVER_CAPACITY not in confirmed:
+            units = record.units
+            typed, most = (units.typed(v, Dimension.FORCE) for v in (load, used.capacity_n))
+            message = f"{typed} is above what {used.rig} can read ({most})"
+            remedy = "Check the number and its unit, choose 'at least', or name the other rig under Shop."
+            raise Doubt([Problem(OVER_CAPACITY, message, remedy)])
+        return [OVER_CAPACITY]
+    return [OVER_SHARE] if load > used.limit_n * (1 + 1e-9) else []
+
+
+def _from_signal(pull: Pull | None, o: Observation) -> tuple[Observation, float | None]:
+    """Fill in from the signal what was not typed; returns the first crack too."""
+    found = pull.proposal if pull else None
+    if found is None:
+        return o, None
+    if o.low_n is None and o.kind in (Kind.EXACT, Kind.AT_LEAST, Kind.HELD):
+        _refuse_as_exact(found, o.kind)
+        peak = round(found.reading.peak_n, 3)
+        o = replace(o, low_n=peak, high_n=peak if o.kind is Kind.EXACT else None)
+    return o, found.reading.first_crack_n
+
+
+def _refuse_as_exact(found: Proposal, kind: Kind) -> None:
+    """Raise ``Refusal`` where the signal of a pull knows only a bound and its load is to be taken for more."""
+    if kind in (Kind.EXACT, Kind.HELD) and found.kind == AT_LEAST and found.bound_by in ("gap", "range"):
+        raise refuse(
+            "kind",
+            f"this pull gives a bound only: {_BOUNDS[found.bound_by]}",
+            "Choose 'held, at least', or type the peak that another instrument showed.",
+        )
+
+
+def _plausible(record: BatchRecord, piece: Specimen, o: Observation) -> None:
+    method, scale, units = record.method, record.per_newton(piece.id), record.units
+    top, dimension = method.plausible[1], method.figure_dimension
+    for name, load_n in (("low_n", o.low_n), ("high_n", o.high_n)):
+        if load_n is not None and load_n * scale > top:
+            figure, most = (units.text(v, dimension) for v in (load_n * scale, top))
+            raise refuse(
+                name,
+                f"{units.text(load_n, Dimension.FORCE)} on this piece would be {figure}; no joint bears over {most}",
+                "Check the unit of the load, and the measured sizes.",
+            )
+
+
+def _check(record: BatchRecord, piece: Specimen, o: Observation) -> None:
+    checked(o)
+    if record.method.loadless and o.kind not in (Kind.SEEN, Kind.FELL_APART, Kind.VOID):
+        raise refuse("kind", "this method has no load", "Choose how it gave way, fell apart, or does not count.")
+    if not record.method.loadless and o.kind is Kind.SEEN:
+        raise refuse(
+            "kind", "this method gives a load", "Choose another kind; pried pieces have a method of their own."
+        )
+    if o.kind in WITH_LOAD and record.came_apart(piece):
+        raise refuse(
+            "kind",
+            f"{piece.code} was found apart on its way: it bore nothing",
+            "Choose 'fell apart'; if that look was wrong, undo it under Glue.",
+        )
+    _plausible(record, piece, o)
+
+
+def _when(w: AppContext, at: datetime | None) -> datetime:
+    when = at or w.now()
+    if when > w.now() + timedelta(minutes=5):
+        raise refuse("at", "that lies in the future", "Type when it broke.")
+    return when
+
+
+def observe(
+    w: AppContext, batch_id: int, code: str, o: Observation, *, pull_id: int | None, source: str, person: str,
+    key: str | None, at: datetime | None = None, confirmed: Sequence[str] = (),
+) -> dict[str, Any]:  # fmt: skip
+    """Write down how a piece ended, now or at a time stated. A load left empty is taken from the pull's signal.
+
+    Raises ``Doubt`` for a joint that is not due, and for a load beyond the rig. Returns the next piece's code.
+    """
+    when = _when(w, at)
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        record = load(w, conn, batch_id, action_id)
+        piece = find_piece(conn, record, code)
+        if piece.id in record.not_run:
+            raise refuse("code", f"{piece.code} was left out of the plan", "Undo that first: under Plan.")
+        pull = pulls.pull(conn, pull_id) if pull_id is not None else None
+        if pull_id is not None and (pull is None or pull.specimen_id != piece.id):
+            raise refuse("pull_id", f"this pull is not one of {piece.code}", "Begin a pull of this piece.")
+        if pull is not None and pull.state == "open":
+            raise refuse("pull_id", "the pull is still going on", "End it first.")
+        seen, crack = _from_signal(pull, o)
+        if seen.kind is Kind.FELL_APART:
+            seen = replace(seen, low_n=0.0, high_n=0.0)
+        _check(record, piece, seen)
+        used = rigs.in_use(conn)
+        set_up = record.set_ups.get(pull.setup_id) if pull else used.set_up if used else None
+        # What the rig itself read is within its range, whatever its last digit: only a typed load is asked about.
+        from_rig = pull is not None and o.low_n is None and o.high_n is None
+        noted = _ask_range(record, seen, set_up, [*confirmed, OVER_CAPACITY] if from_rig else confirmed)
+        if seen.kind in WITH_LOAD or seen.kind is Kind.SEEN:
+            if pull is None:
+                ask_early(record, piece, when, confirmed)
+            if not_ready(record, piece, when)[0] is not None:
+                noted.append(EARLY)
+        stored = Observed(
+            0, piece.id, pull_id, set_up.id if set_up else None, seen, crack, source, iso(when), person, tuple(noted)
+        )
+        observations.add(conn, stored, action_id)
+        queue = sorted((s for s in record.to_break if not record.finished(s)), key=record.place)
+        if piece in queue and piece is not queue[0]:
+            # Departures from the random order are allowed, and on record.
+            turn = len(record.observed) + 1
+            note = f"Broke {piece.code} out of turn: planned as number {record.place(piece)}, broken as number {turn}"
+            actions.say(conn, action_id, note)
+        return {"code": piece.code, "next": next_code(record, w.now(), piece)}
+
+    act = Act(
+        "break", "observe", f"Broke {code}", batch_id, person, key=key, request=f"{code}{o}{pull_id}{at}",
+        after={"kind": o.kind.value, "low_n": o.low_n},
+    )  # fmt: skip
+    answer = w.perform(act, body)
+    if pull_id is not None:
+        w.rig.forget(pull_id)
+    return answer
+
+
+def correct(
+    w: AppContext, batch_id: int, code: str, changes: Mapping[str, Any], person: str, key: str | None,
+    confirmed: Sequence[str] = (),
+) -> dict[str, Any]:  # fmt: skip
+    """Change what is named of the standing reading of a piece; all else stays: curve, source, first crack, time.
+
+    ``changes`` are fields of ``Observation``, and ``at``. The reading before stays on record.
+    """
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        record = load(w, conn, batch_id, action_id)
+        piece = find_piece(conn, record, code)
+        old = record.observed.get(piece.id)
+        if old is None:
+            raise refuse("code", f"{piece.code} has no result yet", "Write one down first.")
+        at = changes.get("at")
+        seen = _patched(old.observation, {k: v for k, v in changes.items() if k != "at"})
+        pull = pulls.pull(conn, old.pull_id) if old.pull_id is not None and old.source == "rig" else None
+        if pull is not None and pull.proposal is not None and changes.get("low_n") is None:
+            _refuse_as_exact(pull.proposal, seen.kind)
+        _check(record, piece, seen)
+        new = replace(old, observation=seen)
+        if at is not None:
+            when = _when(w, at)
+            ask_early(record, piece, when, confirmed)
+            early = [EARLY] if not_ready(record, piece, when)[0] is not None else []
+            new = replace(new, at=iso(when), confirmed=(*(c for c in old.confirmed if c != EARLY), *early))
+        set_up = record.set_ups.get(old.setup_id) if old.setup_id is not None else None
+        if (seen.low_n, seen.high_n) != (old.observation.low_n, old.observation.high_n) and "low_n" in changes:
+            noted = _ask_range(record, seen, set_up, confirmed)
+            rest = [c for c in new.confirmed if c not in (OVER_CAPACITY, OVER_SHARE)]
+            new = replace(new, source="typed", confirmed=(*rest, *noted))
+        observations.add(conn, new, action_id)
+        return {"code": piece.code, "next": None}
+
+    before = _standing(w, batch_id, code)
+    act = Act(
+        "break", "correct", f"Corrected {code}", batch_id, person, key=key, request=f"{code}{sorted(changes.items())}",
+        before=before, after={k: _plain(v) for k, v in changes.items()},
+    )  # fmt: skip
+    return w.perform(act, body)
+
+
+def _standing(w: AppContext, batch_id: int, code: str) -> dict[str, Any] | None:
+    with w.db.read() as conn:
+        record = load(w, conn, batch_id)
+        old = record.observed.get(find_piece(conn, record, code).id)
+    if old is None:
+        return None
+    o = old.observation
+    return {"kind": o.kind.value, "low_n": o.low_n, "high_n": o.high_n, "failure_mode": o.failure_mode}
+
+
+def _plain(value: Any) -> Any:
+    return iso(value) if isinstance(value, datetime) else value
+
+
+def _patched(o: Observation, changes: Mapping[str, Any]) -> Observation:
+    """The observation with these fields changed, its loads as its kind has them."""
+    new = replace(o, **changes)
+    match new.kind:
+        case Kind.EXACT:
+            return replace(new, high_n=new.low_n)
+        case Kind.AT_LEAST | Kind.HELD:
+            return replace(new, high_n=None)
+        case Kind.FELL_APART:
+            return replace(new, low_n=0.0, high_n=0.0)
+        case Kind.SEEN:
+            return replace(new, low_n=None, high_n=None)
+    return new

@@ -1,0 +1,145 @@
+"""Pulls at the rig: begun, set aside, and looked at afterwards; and what the simulated rig is told of a piece."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from adhaero.core.breaking.proposal import Proposal
+from adhaero.core.grain import ACROSS
+from adhaero.core.materials.wood import WOODS
+from adhaero.core.plan.document import Level
+from adhaero.core.refusal import refuse
+from adhaero.core.units import units_of
+from adhaero.rig import strength_model
+from adhaero.store import curves, pulls, rigs, shop
+from adhaero.workflow.batch_record import find_piece
+from adhaero.workflow.breaking.live import thin
+from adhaero.workflow.breaking.observing import ask_early
+from adhaero.workflow.context import Act, AppContext, NotFound, need_batch
+from adhaero.workflow.record_loading import load
+
+MOST_POINTS = 1500
+
+
+def begin_pull(
+    w: AppContext, batch_id: int, code: str, person: str, key: str | None, confirmed: Sequence[str] = ()
+) -> dict[str, Any]:
+    """Begin to record a pull of a piece. Out of turn is allowed. Returns the pull's id."""
+    earlier = w.answered(key, code)
+    if earlier is not None:
+        return earlier
+    begun: list[tuple[int, str, rigs.SetUp]] = []
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        record = load(w, conn, batch_id, action_id)
+        piece = find_piece(conn, record, code)
+        if record.finished(piece):
+            raise refuse("code", f"{piece.code} is already done with", "Undo its result first, or take the next piece.")
+        if record.method.loadless:
+            raise refuse("pull", "this method has no load to record", "Say how the piece gave way.")
+        ask_early(record, piece, w.now(), confirmed)
+        used = rigs.in_use(conn)
+        if used is None:
+            raise refuse("rig", "the rig has no set-up yet", "Name the fixture under Shop.")
+        pull_id = pulls.open_pull(conn, piece.id, used.set_up.id, w.stamp(), action_id)
+        begun.append((pull_id, piece.code, used.set_up))
+        return {"id": pull_id}
+
+    with w.db.read() as conn:
+        need_batch(conn, batch_id)
+        units = units_of(shop.settings(conn).get("units", {}))
+    # The place at the rig is taken before the data file is touched, and nothing of the rig waits for the disk.
+    w.rig.reserve(units)
+    try:
+        act = Act("break", "pull", f"Began to pull {code}", batch_id, person, key=key, request=code, undoable=False)
+        answer = w.perform(act, body)
+    except BaseException:
+        w.rig.release()
+        raise
+    if begun:
+        pull_id, piece_code, set_up = begun[0]
+        w.rig.begin(pull_id, piece_code, set_up.capacity_n, set_up.resolution_n)
+    else:
+        w.rig.release()
+    return answer
+
+
+def discard_pull(
+    w: AppContext, batch_id: int, pull_id: int, reason: str, person: str, key: str | None
+) -> dict[str, Any]:
+    """Set a pull aside: it stays on record, and its piece goes back into the queue."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        need_batch(conn, batch_id)
+        found = pulls.pull(conn, pull_id)
+        if found is None:
+            raise NotFound(f"There is no pull {pull_id}.")
+        if found.state == "open":
+            raise refuse("pull", "this pull is still going on", "End it first.")
+        pulls.end_pull(conn, pull_id, "discarded", None, w.stamp())
+        return {"id": pull_id}
+
+    act = Act(
+        "break", "discard", "Set a pull aside", batch_id, person, reason, key=key, request=str(pull_id), undoable=False
+    )
+    answer = w.perform(act, body)
+    w.rig.forget(pull_id)
+    return answer
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A pull's curve, zero-corrected: (s, N), with its marks in the proposal."""
+
+    pull_id: int
+    state: str
+    points: list[tuple[float, float]]
+    proposal: Proposal | None
+
+
+def curve(w: AppContext, pull_id: int) -> Curve:
+    """The curve of a pull, thinned for drawing so that no peak is lost."""
+    with w.db.read() as conn:
+        found = pulls.pull(conn, pull_id)
+        if found is None:
+            raise NotFound(f"There is no pull {pull_id}.")
+        # A long pull is thinned piece by piece: it need not fit into memory as a whole.
+        parts = [thin(rows[:, :2], MOST_POINTS // 4) for rows in curves.chunks(conn, pull_id)]
+    rows = thin(np.concatenate(parts), MOST_POINTS) if parts else np.empty((0, 2))
+    zero = found.proposal.zero_n if found.proposal else 0.0
+    points = [(round(t, 4), round(f - zero, 3)) for t, f in rows.tolist()]
+    return Curve(pull_id, found.state, points, found.proposal)
+
+
+def piece_for_stand_in(w: AppContext, batch_id: int, code: str) -> strength_model.Piece:
+    """What the simulated rig is told about a piece: what a person would see on the label and in the record."""
+    with w.db.read() as conn:
+        record = load(w, conn, batch_id)
+        s = find_piece(conn, record, code)
+        gap = record.level(s, "gap_mm")
+        wood = WOODS.get(s.species_a, WOODS["ash"])
+        sizes = record.sizes(s.id)
+        grain = ACROSS if ACROSS in (loaded := record.loaded(s)) else "".join(loaded[:1])
+        strongest_n = record.method.solid_in(wood, sizes, grain) / record.method.per_newton(sizes)
+    return strength_model.Piece(
+        solid_n=strongest_n,
+        species=s.species_a,
+        glue=record.glue_of(s.glue)[0] or "none",
+        prep=s.prep,
+        pressure_mpa=s.pressure_mpa or 0.0,
+        clamp_s=s.clamp_s or 0.0,
+        cure_s=s.cure_s or 0.0,
+        gap_mm=float(gap.value) if gap is not None and isinstance(gap.value, float | int) else 0.0,
+        conditioning=_word(record.level(s, "conditioning")),
+        orientation=s.orientation,
+        solid=s.role == "solid",
+    )
+
+
+def _word(level: Level | None) -> str:
+    return level.value if level is not None and isinstance(level.value, str) else ""

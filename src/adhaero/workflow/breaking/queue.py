@@ -1,0 +1,196 @@
+"""The queue at the rig: what is due, in random order, and what came of what is broken."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from operator import attrgetter
+
+from adhaero.core.method import FAILURE_NAMES
+from adhaero.core.piece_record import Known, datum
+from adhaero.store import pulls, rigs
+from adhaero.store.pulls import Pull
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.context import AppContext, iso
+from adhaero.workflow.piece_records import flags, piece_record
+from adhaero.workflow.record_loading import load
+
+
+@dataclass(frozen=True)
+class BreakRow:
+    """A piece in the queue, or broken.
+
+    ``kind`` is what was observed, ``known`` what that gives for the plan's question, ``figure_low`` and ``figure_high``
+    its figure of merit. A void piece keeps both, to be shown hollow. ``ready`` says why it should not be broken yet.
+    """
+
+    code: str
+    treatment: str
+    label: str
+    role: str
+    break_order: int
+    part: str
+    area_mm2: float
+    form: str
+    orientation: str
+    grain: str
+    measured: bool
+    ready: str | None
+    due_at: str | None
+    kind: str | None
+    known: Known
+    low_n: float | None
+    high_n: float | None
+    held_s: float | None
+    figure_low: float | None
+    figure_high: float | None
+    uncertainty: float | None
+    resolution_n: float | None
+    failure_mode: str | None
+    wood_failure_pct: float | None
+    note: str
+    reason: str
+    at: str | None
+    pull_id: int | None
+    flags: list[str]
+
+
+@dataclass(frozen=True)
+class LoosePull:
+    """A pull without a result: interrupted, or ended and not yet judged."""
+
+    pull: Pull
+    code: str
+
+
+@dataclass(frozen=True)
+class BreakView:
+    """The break stage: ``rows`` in the random order; ``next`` is the first of them that may be broken, else the first
+    that is left. ``left_out`` are (code, treatment, reason) of pieces that are not run.
+    """
+
+    batch_id: int
+    name: str
+    method: str
+    figure_name: str
+    figure_dimension: str
+    rows: list[BreakRow]
+    next: str | None
+    done: int
+    left_out: list[tuple[str, str, str]]
+    loose: list[LoosePull]
+    failure_modes: list[tuple[str, str]]
+    cautions: list[str]
+    fixture: str
+    rig: str
+    capacity_n: float | None
+    resolution_n: float | None
+    working_share: float
+    simulated: bool
+    loadless: bool
+    to_measure: bool
+
+
+def not_ready(record: BatchRecord, s: Specimen, at: datetime) -> tuple[str | None, str | None]:
+    """Why a joint should not be broken at a moment (``None``: it may), and when it is due."""
+    if s.role == "solid":
+        return None, None
+    if s.id not in record.members:
+        return "not glued yet", None
+    due, (wet, dry) = record.due_at(s), record.conditioning(s)
+    if record.is_held(s):
+        return "still in the clamp", iso(due)
+    if wet and (s.id, "in") not in record.conditioned:
+        return "not conditioned yet", iso(due)
+    if dry and (s.id, "out") not in record.conditioned:
+        return "still in its conditioning", iso(due)
+    late = "its conditioning is not over" if wet else "its cure time is not over"
+    return (late if at < due else None), iso(due)
+
+
+def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -> BreakRow:
+    p = piece_record(record, s)
+    r = p.reading
+    o = r.observation if r else None
+    d, apart = datum(p, record.plan.target), p.apart_at
+
+    def shown(value: float) -> float | None:
+        return value if value == value and value not in (float("inf"), float("-inf")) else None
+
+    return BreakRow(
+        code=s.code,
+        treatment=p.letter,
+        label=p.label,
+        role=s.role,
+        break_order=record.place(s),
+        part=p.part,
+        area_mm2=p.area_mm2,
+        form=p.form,
+        orientation=s.orientation,
+        grain="".join(record.loaded(s)) if s.role == "solid" else "",
+        measured=p.measured,
+        ready=ready,
+        due_at=due,
+        kind=o.kind.value if o else "fell_apart" if apart else None,
+        known=d.known,
+        low_n=o.low_n if o else None,
+        high_n=o.high_n if o else None,
+        held_s=o.held_s if o else None,
+        figure_low=shown(d.low) if o else None,
+        figure_high=shown(d.high) if o else None,
+        uncertainty=p.uncertainty(o.low_n) if o and o.low_n else None,
+        resolution_n=r.resolution_n if r else None,
+        failure_mode=o.failure_mode if o else None,
+        wood_failure_pct=o.wood_failure_pct if o else None,
+        note=o.note if o else "found apart on its way" if apart else "",
+        reason=o.reason if o else "",
+        at=iso(r.at) if r else iso(apart) if apart else None,
+        pull_id=r.pull_id if r else None,
+        flags=[f.text for f in flags(record, s)],
+    )
+
+
+def next_code(record: BatchRecord, now: datetime, besides: Specimen | None = None) -> str | None:
+    """The piece to take next: the first in the random order that may be broken, else the first that is left."""
+    left = sorted((s for s in record.to_break if not record.finished(s) and s is not besides), key=record.place)
+    able = next((s.code for s in left if not_ready(record, s, now)[0] is None), None)
+    return able or next((s.code for s in left), None)
+
+
+def view(w: AppContext, batch_id: int) -> BreakView:
+    """The queue, what is broken, and the rig."""
+    with w.db.read() as conn:
+        record = load(w, conn, batch_id)
+        used = rigs.in_use(conn)
+        code = {s.id: s.code for s in record.pieces}
+        loose = [LoosePull(p, code[p.specimen_id]) for p in pulls.loose_pulls(conn, batch_id)]
+    rows, now = [], w.now()
+    for s in record.to_break:
+        ready = (None, None) if record.finished(s) else not_ready(record, s, now)
+        rows.append(record.row("break", s, _row, *ready))
+    rows.sort(key=attrgetter("break_order"))
+    open_ = [r for r in rows if r.kind is None]
+    set_up = used.set_up if used else None
+    return BreakView(
+        batch_id=batch_id,
+        name=record.batch.name,
+        method=record.plan.method,
+        figure_name=record.method.figure_name,
+        figure_dimension=record.method.figure_dimension.value,
+        rows=rows,
+        next=next_code(record, now),
+        done=len(rows) - len(open_),
+        left_out=[(s.code, record.treatments[s.treatment_id].letter, record.not_run[s.id]) for s in record.left_out],
+        loose=loose,
+        failure_modes=[(k, FAILURE_NAMES[k]) for k in record.method.failure_modes],
+        cautions=list(record.method.cautions),
+        fixture=set_up.fixture if set_up else "",
+        rig=set_up.rig if set_up else "",
+        capacity_n=set_up.capacity_n if set_up else None,
+        resolution_n=set_up.resolution_n if set_up else None,
+        working_share=set_up.working_share if set_up else 0.8,
+        simulated=w.hand_port is not None,
+        to_measure=bool(record.to_measure),
+        loadless=record.method.loadless,
+    )

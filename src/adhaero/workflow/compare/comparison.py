@@ -1,0 +1,401 @@
+"""Compare: the analysis of a batch, in strength or in load, with and without flagged pieces, and its verdict."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from adhaero.core.compare.analysis import Analysis, Row, analyse
+from adhaero.core.compare.counts import judge_counts
+from adhaero.core.compare.data import WEAK_N
+from adhaero.core.compare.differences import Comparison
+from adhaero.core.compare.findings import Finding
+from adhaero.core.compare.prediction import in_words, score
+from adhaero.core.compare.verdict import Verdict, judge
+from adhaero.core.flags import FLAGS
+from adhaero.core.plan.design import TRIAL
+from adhaero.core.plan.glues import policy_in_words
+from adhaero.core.quantity import BASE, Dimension, supported_digits
+from adhaero.core.refusal import refuse
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare import claims, confounding, departures
+from adhaero.workflow.compare.adherence import against_schedule
+from adhaero.workflow.compare.claims import ClaimView
+from adhaero.workflow.compare.departures import Departed
+from adhaero.workflow.compare.groups import FlagCount, Mark, Treated, control_of, counts, marked, treated
+from adhaero.workflow.context import AppContext
+from adhaero.workflow.piece_records import piece_record
+from adhaero.workflow.record_loading import load, version
+
+MANY_PAIRS = 150
+FIGURES = ("strength", "load")
+
+
+@dataclass(frozen=True)
+class TreatmentResult:
+    """A row of the table and of the plot. Figures in the view's unit; shares in percent; ``None`` is undefined.
+
+    ``made`` counts the pieces that were to be broken; those that are not run (``left_out``) count nowhere.
+    """
+
+    letter: str
+    label: str
+    role: str
+    control: str | None
+    is_control: bool
+    made: int
+    unbroken: int
+    void: int
+    held: int
+    left_out: int
+    left_out_reason: str
+    fell_apart: int
+    n: int
+    bounded: bool
+    mean: float | None
+    mean_low: float | None
+    mean_high: float | None
+    mean_without_fallen: float | None
+    sd: float | None
+    cv_pct: float | None
+    ci_low: float | None
+    ci_high: float | None
+    median: float | None
+    min: float | None
+    max: float | None
+    wood_failure_pct: float | None
+    modes: dict[str, int]
+    efficiency_pct: float | None
+    efficiency_low_pct: float | None
+    efficiency_high_pct: float | None
+    efficiency_missing: str | None
+    letters: str | None
+    untested: str | None
+    guessed_n: float | None
+    marks: list[Mark]
+    flags: list[FlagCount]
+
+
+@dataclass(frozen=True)
+class PairResult:
+    """A pair of treatments by letter: difference of means with its simultaneous interval, and the outcome."""
+
+    first: str
+    second: str
+    diff: float
+    se: float | None
+    df: float | None
+    t: float | None
+    p: float | None
+    ci_low: float | None
+    ci_high: float | None
+
+
+@dataclass(frozen=True)
+class SideAnswer:
+    """A side question with the treatments that answer it, apart from the main comparison."""
+
+    question: str
+    treatments: list[TreatmentResult]
+    findings: list[Finding]
+
+
+@dataclass(frozen=True)
+class CompareView:
+    """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it.
+
+    ``flags`` are all kinds that pieces carry, ``without`` those left out now; ``limits`` where the rigs that were used
+    end; ``along`` says what runs along with the treatments, ``adherence`` how far off the schedule was, ``swaps`` are
+    (rejected piece, spare, reason).
+    """
+
+    batch_id: int
+    name: str
+    question: str
+    guess: str
+    figure: str
+    figure_name: str
+    unit: str
+    dimension: str
+    decimals: int
+    target: str
+    fallen_as_zero: bool
+    matters_pct: float
+    loadless: bool
+    treatments: list[TreatmentResult]
+    pairs: list[PairResult]
+    pairs_in_all: int
+    comparisons: list[Comparison]
+    findings: list[Finding]
+    flags: list[FlagCount]
+    without: list[str]
+    units: list[str]
+    sides: list[SideAnswer]
+    along: list[str]
+    departed: list[Departed]
+    adherence: list[str]
+    inspected: list[str]
+    claims: list[ClaimView]
+    trials: list[str]
+    swaps: list[tuple[str, str, str]]
+    limits: list[float]
+    welch: dict[str, float] | None
+
+
+def _result(r: Row, t: Treated, guessed_n: float | None) -> TreatmentResult:
+    s, e = r.summary, r.summary.exact
+    # Two pieces have a standard deviation on paper; nothing is claimed from it.
+    exact = not s.bounded and s.n >= WEAK_N
+    ratio = r.efficiency
+    fieller = ratio.fieller if ratio else None
+
+    def pct(share: float | None) -> float | None:
+        return None if share is None else 100 * share
+
+    return TreatmentResult(
+        letter=r.group.letter,
+        label=r.group.label,
+        role=r.group.role,
+        control=r.group.control,
+        is_control=r.group.is_control,
+        made=r.made,
+        unbroken=r.unbroken,
+        void=r.void,
+        held=r.held,
+        left_out=r.left_out,
+        left_out_reason="; ".join(dict.fromkeys(r.group.left_out)),
+        fell_apart=s.n_fell_apart,
+        n=s.n,
+        bounded=s.bounded,
+        mean=s.mean,
+        mean_low=s.mean_low,
+        mean_high=s.mean_high,
+        mean_without_fallen=s.mean_without_fallen,
+        sd=e.sd if exact else None,
+        cv_pct=pct(e.cv) if exact else None,
+        ci_low=e.ci_low if exact else None,
+        ci_high=e.ci_high if exact else None,
+        median=None if s.bounded else e.median,
+        min=s.min_low,
+        max=None if s.bounded else e.max,
+        wood_failure_pct=r.wood_failure_pct,
+        modes=r.modes,
+        efficiency_pct=pct(ratio.ratio if ratio else None),
+        efficiency_low_pct=pct(fieller.ci_low if fieller else None),
+        efficiency_high_pct=pct(fieller.ci_high if fieller else None),
+        efficiency_missing=r.efficiency_missing,
+        letters=r.letters,
+        untested=r.untested,
+        guessed_n=guessed_n,
+        marks=t.marks,
+        flags=t.flags,
+    )
+
+
+def _pairs(a: Analysis, reference: int | None, *, every: bool) -> list[PairResult]:
+    """All pairs; of very many, only those with the reference, unless ``every`` one is asked for."""
+    letter = [r.group.letter for r in a.rows]
+    return [
+        PairResult(
+            letter[a.tested[p.first]], letter[a.tested[p.second]], p.diff, p.se, p.df, p.t, p.p, p.ci_low, p.ci_high
+        )
+        for p in a.pairs
+        if every or len(a.pairs) <= MANY_PAIRS or reference in (a.tested[p.first], a.tested[p.second])
+    ]
+
+
+class _Asked(NamedTuple):
+    """How the comparison is looked at."""
+
+    load: bool
+    as_zero: bool
+    without: tuple[str, ...]
+    all_pairs: bool
+
+
+def compare(
+    w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
+    all_pairs: bool = False, without: Collection[str] = (),
+) -> CompareView:  # fmt: skip
+    """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
+    choice; pieces with a flag of the kinds ``without`` are left out.
+    """
+    if figure not in FIGURES:
+        raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
+    for kind in without:
+        if kind not in FLAGS:
+            raise refuse("without", f"{kind[:40]!r} is no flag", "Use one of: " + ", ".join(FLAGS) + ".")
+    with w.db.read() as conn:
+        record = load(w, conn, batch_id)
+        as_zero = record.plan.assumptions.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
+        asked = _Asked(figure == "load", as_zero, tuple(sorted(without)), all_pairs)
+        return w.cached(
+            ("compare", batch_id, asked), version(conn), lambda _: _compare(w, record, _background(conn, record), asked)
+        )
+
+
+class _Background(NamedTuple):
+    """What stands around the comparison."""
+
+    along: list[str]
+    departed: list[Departed]
+    claims: list[ClaimView]
+    adherence: list[str]
+    inspected: list[str]
+
+
+def _background(conn: sqlite3.Connection, record: BatchRecord) -> _Background:
+    along = [*confounding.along(conn, record), *confounding.ages(record)]
+    inspected = confounding.inspected(record)
+    adherence = against_schedule(conn, record)
+    return _Background(along, departures.departed(record), claims.of_plan(conn, record), adherence, inspected)
+
+
+@dataclass(frozen=True)
+class _Answer:
+    """The treatments that answer one question, analysed and judged."""
+
+    analysis: Analysis
+    verdict: Verdict
+    results: list[TreatmentResult]
+
+
+def dimension_of(record: BatchRecord, *, load: bool) -> Dimension:
+    """The dimension of what is compared."""
+    return Dimension.FORCE if load else record.method.figure_dimension
+
+
+def _answer(w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Asked) -> _Answer:
+    """The answer from these treatments (by id) and the solid references."""
+    plan, a = record.plan, record.plan.assumptions
+    found = treated(record, only, asked.without, load=asked.load)
+    analysis = w.cached(
+        ("analysis", record.batch.id, asked, tuple(only)),
+        object(),
+        lambda old: analyse(
+            [t.group for t in found], fallen_as_zero=asked.as_zero, alpha=a.alpha, old=old[1] if old else None
+        ),
+    )
+    if record.method.loadless:
+        verdict = Verdict(None, [], judge_counts(analysis.rows, a.alpha))
+    else:
+        dimension = dimension_of(record, load=asked.load)
+        verdict = judge(
+            analysis, lambda v: record.units.text(v, dimension), matters=a.matters, alpha=a.alpha,
+            wanted_power=a.power, single_figure="load" if asked.load else "strength",
+        )  # fmt: skip
+    ids = {t.letter: t.id for t in record.planned.values()}
+    results = [
+        _result(r, t, plan.guesses.get(ids.get(t.stored.letter, ""))) for r, t in zip(analysis.rows, found, strict=True)
+    ]
+    return _Answer(analysis, verdict, results)
+
+
+def _aside(record: BatchRecord) -> dict[str, list[int]]:
+    """Side questions with the treatments that answer only them; the control stays with the main question too."""
+    letters = {t.id: t.letter for t in record.planned.values()}
+    stored = {t.letter: t.id for t in record.treatments.values()}
+    return {
+        q.text: [stored[letters[x]] for x in q.treatments if x in letters and letters[x] in stored]
+        for q in record.plan.side_questions
+    }
+
+
+def _guess(record: BatchRecord, a: Analysis, *, load: bool) -> list[Finding]:
+    """How the guess of the plan came out; loads are turned into the figure by the nominal sizes."""
+    scale = 1.0 if load else record.method.per_newton(record.plan.sizes)
+    letters = {t.id: t.letter for t in record.planned.values()}
+    guessed = {letters[k]: v * scale for k, v in record.plan.guesses.items() if k in letters}
+    found = {r.group.letter: r.summary.mean for r in a.rows if r.summary.mean is not None}
+    scored = score(guessed, found)
+    if scored is None:
+        return []
+    numbers = {"pairs_right": scored.pairs_right, "pairs": scored.pairs, "off": scored.off}
+    return [Finding("guess", in_words(scored), {**numbers})]
+
+
+def _policy(record: BatchRecord) -> list[Finding]:
+    """That each glue was used by its own label, where that is so: it runs along with the glue."""
+    said = policy_in_words(record.plan, record.units)
+    return [Finding("limitation", said)] if said else []
+
+
+def _decimals(record: BatchRecord, *, load: bool) -> int:
+    """Decimals that the typical reading supports, and one more for a mean."""
+    known = []
+    for s in record.counting:
+        p = piece_record(record, s)
+        if p.reading and p.reading.observation.low_n:
+            known.append((p.reading.observation.low_n, p))
+    if not known:
+        return 0 if load else 2
+    load_n, piece = sorted(known, key=lambda k: k[0])[len(known) // 2]
+    step = piece.reading.resolution_n if piece.reading and piece.reading.resolution_n else 1.0
+    doubt = max(step, 0.1) if load else piece.uncertainty(load_n)
+    return max(0, min(3, supported_digits(load_n, doubt)))
+
+
+def _limits(record: BatchRecord, scale: float) -> list[float]:
+    """Where the rigs end under which the pieces were broken, as they were then."""
+    used = {o.setup_id for o in record.observed.values() if o.setup_id is not None}
+    return sorted({record.set_ups[i].capacity_n * scale for i in used if i in record.set_ups})
+
+
+def _compare(w: AppContext, record: BatchRecord, background: _Background, asked: _Asked) -> CompareView:
+    plan, a, load = record.plan, record.plan.assumptions, asked.load
+    aside = _aside(record)
+    keeps = {t.id for t in record.treatments.values() if t.role == "solid" or control_of(record, t) == "standard"}
+    out = {t for own in aside.values() for t in own} - keeps
+    main = _answer(w, record, [t for t in record.treatments if t not in out], asked)
+    sides = []
+    for question, own in aside.items():
+        if set(own) & out:
+            answer = _answer(w, record, sorted(set(own) | keeps), asked)
+            sides.append(SideAnswer(question, answer.results, answer.verdict.findings))
+    dimension = dimension_of(record, load=load)
+    welch = main.analysis.welch
+
+    def figure_of(s: Specimen) -> float | None:
+        piece, _ = marked(record, s, load=load)
+        return piece.datum.low if piece.datum.is_exact else None
+
+    return CompareView(
+        batch_id=record.batch.id,
+        name=record.batch.name,
+        question=plan.question,
+        guess=plan.guess,
+        figure="load" if load else "strength",
+        figure_name="Load at failure" if load else record.method.figure_name,
+        unit=BASE[dimension],
+        dimension=dimension.value,
+        decimals=_decimals(record, load=load),
+        target=plan.target,
+        fallen_as_zero=asked.as_zero,
+        matters_pct=100 * a.matters,
+        loadless=record.method.loadless,
+        treatments=main.results,
+        pairs=_pairs(main.analysis, main.verdict.reference, every=asked.all_pairs),
+        pairs_in_all=len(main.analysis.pairs),
+        comparisons=main.verdict.comparisons,
+        findings=[*main.verdict.findings, *_policy(record), *_guess(record, main.analysis, load=load)],
+        flags=counts(record, record.counting),
+        without=list(asked.without),
+        units=confounding.units(record, figure_of, lambda v: record.units.text(v, dimension)),
+        sides=sides,
+        along=background.along,
+        departed=background.departed,
+        adherence=background.adherence,
+        inspected=background.inspected,
+        claims=background.claims,
+        trials=[s.code for s in record.pieces if record.part(s) == TRIAL],
+        swaps=[
+            (part.instead_of, code.code, part.reason)
+            for code in record.pieces
+            if (part := record.parts.get(code.id)) and part.instead_of
+        ],
+        limits=_limits(record, 1.0 if load else record.method.per_newton(plan.sizes)),
+        welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},
+    )

@@ -1,0 +1,95 @@
+"""What was not alike between treatments though nobody planned it: covariates that run along, ages, shared glue-ups; and
+what was seen of the pieces on their way.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable
+
+from adhaero.core.compare import runs_along
+from adhaero.core.compare.ages import age_gap
+from adhaero.core.compare.nested import nested
+from adhaero.core.compare.survival import survival
+from adhaero.store import boards
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.context import moment
+from adhaero.workflow.piece_records import piece_record
+
+
+def along(conn: sqlite3.Connection, record: BatchRecord) -> list[str]:
+    """What runs along with the treatments among the joints that were made."""
+    joints = [s for s in record.counting if s.role != "solid" and s.id in record.members]
+    if not joints:
+        return []
+    plan = boards.cut_plan(conn, record.batch.id)
+    board = {b["code"]: str(b["board_id"]) for b in plan.document["blanks"]} if plan else {}
+    rows = [record.row("along", s, _covariates, board.get(s.code)) for s in joints]
+    letters = [record.treatments[s.treatment_id].letter for s in joints]
+    keys = [k for k in runs_along.NAMES if k != "bottle"]
+    found = runs_along.sentences(letters, {k: [r[k] for r in rows] for k in keys})
+    # Another glue comes from another bottle: only among treatments of the same glue does the bottle say something.
+    for glue in sorted({s.glue for s in joints}):
+        own = [i for i, s in enumerate(joints) if s.glue == glue]
+        found += runs_along.sentences([letters[i] for i in own], {"bottle": [rows[i]["bottle"] for i in own]})
+    return list(dict.fromkeys(found))
+
+
+def units(record: BatchRecord, figure: Callable[[Specimen], float | None], shown: Callable[[float], str]) -> list[str]:
+    """Where several pieces come from one glue-up: that pieces are the units here, and what it would be otherwise.
+
+    ``figure`` gives the exact figure of a piece, ``shown`` puts it in words.
+    """
+    own: dict[int, list[tuple[float, int]]] = {t: [] for t in record.treatments}
+    for s in record.counting:
+        if s.id in record.members and (v := figure(s)) is not None:
+            own[s.treatment_id].append((v, record.members[s.id].glueup_id))
+    found = []
+    for t in record.treatments.values():
+        n = nested([v for v, _ in own[t.id]], [g for _, g in own[t.id]])
+        if n is not None:
+            found.append(
+                f"{t.label}: {n.parents} glue-ups, {n.pieces} pieces. Pieces are the units here (standard error "
+                f"{shown(n.se_pieces)}); with glue-ups as units it is {shown(n.se_parents)}."
+            )
+    return found
+
+
+def _covariates(record: BatchRecord, s: Specimen, board: str | None) -> dict[str, str | None]:
+    member, seen = record.members[s.id], record.observed.get(s.id)
+    g = record.glueups[member.glueup_id]
+    return {
+        "day": g.started_at[:10],
+        "glueup": str(g.number),
+        "person": g.person or None,
+        "bottle": (member.bottle if member.bottle is not None else g.bottle) or None,
+        "board": board,
+        "break-day": seen.at[:10] if seen else None,
+        "tester": (seen.person or None) if seen else None,
+        "setup": str(seen.setup_id) if seen and seen.setup_id is not None else None,
+    }
+
+
+def inspected(record: BatchRecord) -> list[str]:
+    """What looks at the pieces on their way to the break said, a treatment a line."""
+    own: dict[int, dict[str, list[tuple[float, bool]]]] = {}
+    for s in record.counting:
+        looks = [e for e in record.joint_records.get(s.id, ()) if e.kind == "inspected" and "whole" in e.value]
+        if looks:
+            days = [((moment(e.at) - record.pressed_at(s)).total_seconds() / 86400, e) for e in looks]
+            own.setdefault(s.treatment_id, {})[s.code] = [
+                (round(day, 2), e.value["whole"] != "apart") for day, e in days
+            ]
+    return [f"{record.treatments[t].label}: {survival(pieces).in_words()}" for t, pieces in sorted(own.items())]
+
+
+def ages(record: BatchRecord) -> list[str]:
+    """Treatments with the same planned age and conditioning are held against each other."""
+    alike: dict[tuple[object, ...], dict[str, list[float]]] = {}
+    for s in record.counting:
+        p = piece_record(record, s)
+        if p.gluing is not None and p.reading is not None and p.age_s is not None:
+            alike.setdefault((p.cure_s, record.conditioning(s)), {}).setdefault(p.label, []).append(p.age_s)
+    gaps = [gap for own in alike.values() if (gap := age_gap(own)) is not None]
+    return [f"{gap.in_words()}. Part of a difference may be the age." for gap in gaps]

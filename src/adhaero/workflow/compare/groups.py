@@ -1,0 +1,153 @@
+"""From the records of pieces to what the statistics are given: groups of pieces, and their marks for the plot."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
+
+from adhaero.core.compare.data import Group, Piece
+from adhaero.core.flags import FLAGS, by_kind
+from adhaero.core.piece_record import Known, datum
+from adhaero.core.plan import design
+from adhaero.store.specimens import Specimen, StoredTreatment
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.piece_records import flags, piece_record
+
+
+@dataclass(frozen=True)
+class Mark:
+    """One piece on the strength plot: known to lie in [low, high]; ``high`` is empty for 'at least'.
+
+    A piece that does not count is drawn hollow, with its ``reason``; ``flags`` are what is worth minding about it.
+    """
+
+    code: str
+    known: str
+    low: float
+    high: float | None
+    failure_mode: str | None
+    wood_failure_pct: float | None
+    hollow: bool
+    reason: str
+    flags: list[str]
+
+
+@dataclass(frozen=True)
+class FlagCount:
+    """A kind of flag, in words, and the pieces that carry it."""
+
+    kind: str
+    text: str
+    codes: list[str]
+
+
+def _piece(record: BatchRecord, s: Specimen, load: bool) -> Piece:
+    p = piece_record(record, s)
+    o = p.reading.observation if p.reading else None
+    return Piece(
+        code=s.code,
+        datum=datum(p, record.plan.target, load=load),
+        kind=p.kind,
+        failure_mode=o.failure_mode if o else None,
+        wood_failure_pct=p.wood_failure_pct,
+        set_up=p.reading.set_up_id if p.reading else None,
+        flags=tuple(dict.fromkeys(f.kind for f in flags(record, s))),
+    )
+
+
+def with_mark(record: BatchRecord, s: Specimen, load: bool) -> tuple[Piece, Mark | None]:
+    """A piece for the analysis, and as the plot shows it."""
+    p = _piece(record, s, load)
+    if math.isnan(p.datum.low):
+        return p, None
+    high = p.datum.high if math.isfinite(p.datum.high) else None
+    texts = [f.text for f in flags(record, s)]
+    return p, Mark(p.code, p.datum.known.value, p.datum.low, high, p.failure_mode, p.wood_failure_pct,
+                   p.datum.known is Known.NONE, p.datum.reason, texts)  # fmt: skip
+
+
+def marked(record: BatchRecord, s: Specimen, *, load: bool) -> tuple[Piece, Mark | None]:
+    """The same, made anew only when something about the piece changed."""
+    return record.row("load mark" if load else "mark", s, with_mark, load)
+
+
+@dataclass(frozen=True)
+class Treated:
+    """A treatment with its group, its marks, and the pieces that a filter left out."""
+
+    stored: StoredTreatment
+    group: Group
+    marks: list[Mark]
+    flags: list[FlagCount]
+
+
+def treated(record: BatchRecord, only: Sequence[int], without: Collection[str], *, load: bool) -> list[Treated]:
+    """These treatments (by id). Pieces that carry a flag of the kinds ``without`` are left out of the analysis, and
+    drawn hollow.
+    """
+    pieces: dict[int, list[Specimen]] = {t: [] for t in only}
+    left_out: dict[int, list[str]] = {t: [] for t in only}
+    for s in record.counting:
+        if s.treatment_id in pieces:
+            pieces[s.treatment_id].append(s)
+    for s in record.left_out:
+        if s.treatment_id in left_out:
+            left_out[s.treatment_id].append(record.not_run[s.id])
+    return [_treated(record, t, pieces[t], left_out[t], without, load=load) for t in only]
+
+
+def _treated(
+    record: BatchRecord, treatment: int, pieces: list[Specimen], left_out: list[str], without: Collection[str], *,
+    load: bool,
+) -> Treated:  # fmt: skip
+    t = record.treatments[treatment]
+    shown = [marked(record, s, load=load) for s in pieces]
+    used = [p for p, _ in shown if not set(p.flags) & set(without)]
+    marks = [_hollow(m, without, p) for p, m in shown if m is not None]
+    solid, missing = _solid(record, pieces[0]) if pieces else ("", "")
+    group = Group(
+        letter=t.letter,
+        label=t.label,
+        role=t.role,
+        control=control_of(record, t),
+        pieces=used,
+        solid=solid,
+        no_solid=missing,
+        left_out=tuple(left_out),
+    )
+    return Treated(t, group, marks, counts(record, pieces))
+
+
+def _hollow(m: Mark, without: Collection[str], p: Piece) -> Mark:
+    if not set(p.flags) & set(without):
+        return m
+    return Mark(**{**vars(m), "hollow": True, "reason": "left out by the filter"})
+
+
+def counts(record: BatchRecord, pieces: Iterable[Specimen]) -> list[FlagCount]:
+    """The flags of these pieces, kind by kind."""
+    found = by_kind(f for s in pieces for f in flags(record, s))
+    return [FlagCount(kind, FLAGS[kind], codes) for kind, codes in found.items()]
+
+
+def control_of(record: BatchRecord, t: StoredTreatment) -> str | None:
+    """What a treatment serves as now: an amendment may have chosen another control."""
+    planned = record.planned.get(t.letter)
+    return planned.control if planned is not None else t.control
+
+
+def _solid(record: BatchRecord, s: Specimen) -> tuple[str, str]:
+    """(key of the solid reference, why there is none): the same species, loaded the same way."""
+    if s.role == design.SOLID:
+        return _solid_key(record, s), ""
+    p = piece_record(record, s)
+    grain = record.method.loading_grain(p.form, p.orientation) or ""
+    key = f"{p.species} {grain}".strip()
+    loaded = f" that is loaded {grain} the grain, as these joints are" if grain else ""
+    known = {_solid_key(record, x) for x in record.pieces if x.role == design.SOLID}
+    return key, "" if key in known else f"there is no solid {p.species}{loaded}"
+
+
+def _solid_key(record: BatchRecord, s: Specimen) -> str:
+    return " ".join((s.species_a, *record.loaded(s)))

@@ -1,0 +1,153 @@
+"""The rows of a table looked at one by one: what is wrong with a cell is said before anything is written."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Sequence
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from adhaero.core.cut.measurements import MEASUREMENTS
+from adhaero.core.glue.pressing import MEANS
+from adhaero.core.observation import Kind, Observation, checked
+from adhaero.core.plan import design
+from adhaero.core.plan.codes import read_code
+from adhaero.core.plan.document import Level
+from adhaero.core.refusal import Problems, Refusal
+from adhaero.formats import specimen_csv
+from adhaero.formats.specimen_csv import Row
+from adhaero.store.adherends import Step
+from adhaero.workflow import joint_events
+from adhaero.workflow.context import moment
+from adhaero.workflow.imported_plan import MADE_TO_COUNT
+
+PARTS = (*MADE_TO_COUNT, design.SPARE, design.DUMMY)
+FIRST = datetime(1970, 1, 1, tzinfo=UTC)
+TIMES = ("glued_at", "glueup_ended_at", "unclamped_at", "mixed_at", "observed_at")
+
+
+def observation(r: Row) -> Observation | None:
+    if not r.kind:
+        return None
+    return Observation(
+        kind=Kind(r.kind),
+        low_n=r.load_low_n,
+        high_n=r.load_high_n,
+        held_s=r.held_s,
+        failure_mode=r.failure_mode or None,
+        wood_failure_pct=r.wood_failure_pct,
+        reason=r.reason,
+        note=r.note,
+    )
+
+
+def check(rows: Sequence[Row], now: datetime) -> None:
+    p, seen = Problems(), set()
+    for r in rows:
+        at = f"row {r.number}: "
+        try:
+            if read_code(r.code) != r.code:
+                p.add(f"{at}code", f"{r.code!r} is not written as a code", "Write it in capitals, without the half.")
+        except Refusal as refusal:
+            p.take(refusal, at)
+        p.check(r.code not in seen, f"{at}code", f"{r.code} stands twice", "One row for each specimen.")
+        seen.add(r.code)
+        p.check(r.role in ("joint", "solid"), f"{at}role", f"{r.role!r} is not joint or solid", "Write one of the two.")
+        p.check(r.part in PARTS, f"{at}part", f"{r.part!r} is no part", "Use one of: " + ", ".join(PARTS[1:]) + ".")
+        _check_reading(r, at, p)
+        for name, value in r.sizes.items():
+            field = f"{at}{specimen_csv.size_head(name)}"
+            more = MEASUREMENTS.get(name)
+            sane = more.low <= value <= more.high if more else 0 < value <= 3000
+            p.check(sane, field, f"{value:g} is not possible", "Check its unit.")
+        _check_gluing(r, at, p)
+        joint_events.check_cell(r.events, f"{at}events", p, now)
+        _check_times(r, at, now, p)
+        _check_documents(r, at, p)
+    p.raise_if_any()
+
+
+def _check_reading(r: Row, at: str, p: Problems) -> None:
+    kinds = {k.value for k in Kind}
+    if p.check(not r.kind or r.kind in kinds, f"{at}kind", f"{r.kind!r} is no kind of observation",
+               "Use one of: " + ", ".join(sorted(kinds)) + "."):  # fmt: skip
+        try:
+            o = observation(r)
+            if o is not None:
+                checked(o)
+        except Refusal as refusal:
+            p.take(refusal, at)
+    crack = r.first_crack_n
+    p.check(crack is None or 0 <= crack <= 1e6, f"{at}first_crack_n", "is no load", "Check its unit.")
+
+
+_RANGES = {
+    "air_c": (-40, 60), "humidity_pct": (0, 100), "clamp_force_n": (0, 200_000), "clamps": (1, 50),
+    "spread_g_m2": (0, 5000), "planned_pressure_mpa": (0, 1000), "planned_clamp_s": (0, 1e9),
+    "planned_cure_s": (0, 1e10),
+    "replicate": (1, 100_000), "break_order": (0, 100_000), "glue_order": (0, 100_000),
+}  # fmt: skip
+_CHOICES = {"clamp_force_known": ("measured", "estimated", "unknown"), "glueup_faces": ("one", "both"),
+            "pressed_by": tuple(MEANS)}  # fmt: skip
+
+
+def _check_gluing(r: Row, at: str, p: Problems) -> None:
+    for name, (low, high) in _RANGES.items():
+        value = getattr(r, name)
+        p.check(value is None or low <= value <= high, f"{at}{name}", f"must be {low:g} to {high:g}", "Check its unit.")
+    for name, able in _CHOICES.items():
+        value = getattr(r, name)
+        p.check(not value or value in able, f"{at}{name}", f"{value!r} is none of the choices",
+                "Use one of: " + ", ".join(able) + ".")  # fmt: skip
+
+
+def _check_times(r: Row, at: str, now: datetime, p: Problems) -> None:
+    for name in TIMES:
+        text = getattr(r, name)
+        if not text:
+            continue
+        wrong = wrong_time(text, now)
+        if wrong:
+            p.add(f"{at}{name}", wrong, "Write it as 2026-11-23T16:50:00Z.")
+
+
+def wrong_time(text: str, now: datetime) -> str:
+    """What is wrong with a time that something happened at; empty if nothing is."""
+    try:
+        when = moment(text)
+    except ValueError:
+        return "is not a time"
+    if when.tzinfo is None:
+        return "has no time zone"
+    try:
+        return "" if FIRST <= when <= now + timedelta(days=1) else "lies in the future, or before 1970"
+    except (OverflowError, ValueError):
+        return "is not a time"
+
+
+def _levels(document: Any) -> None:
+    for level in document.values():
+        Level(**level)
+
+
+def _texts(document: Any) -> None:
+    if not isinstance(document, list) or not all(isinstance(x, str) for x in document):
+        raise TypeError
+
+
+_SHAPES: dict[str, Callable[[Any], object]] = {
+    "amended": _levels, "confirmed": _texts, "steps": lambda d: [Step(**x) for x in d], "defects": list,
+    "board_places": list, "plan": dict, "shop": dict,
+}  # fmt: skip
+"""What the documents of a table are made of, as far as it can be told before anything is written."""
+
+
+def _check_documents(r: Row, at: str, p: Problems) -> None:
+    for name in specimen_csv.DOCUMENTS:
+        text = getattr(r, name)
+        if name == "events" or not text:
+            continue
+        try:
+            _SHAPES[name](json.loads(text))
+        except (ValueError, TypeError, AttributeError, KeyError):
+            p.add(f"{at}{name}", "is not written as it was exported", "Leave the cell as it was written, or empty.")

@@ -1,0 +1,120 @@
+"""From the facts of a batch to the record of each piece: the one place where it is put together."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from adhaero.core.flags import Flag, flags_of
+from adhaero.core.glue.limits import limits
+from adhaero.core.materials.bottle import BottleEvent, state
+from adhaero.core.piece_record import Gluing, JointEvent, PieceRecord, Reading, Stay
+from adhaero.store.observations import Observed
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.batch_record import CALIPER_MM, BatchRecord
+from adhaero.workflow.context import moment
+
+GAP_MARK = "gap: "
+"""Curves do not travel in a file; that one had a hole at its break does, among what was confirmed."""
+
+
+def piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
+    """The record of a piece, made anew only when something about it changed."""
+    return record.row("piece", s, _piece_record)
+
+
+def flags(record: BatchRecord, s: Specimen) -> tuple[Flag, ...]:
+    """Everything worth minding about a piece."""
+    return record.row("flags", s, _flags)
+
+
+def _flags(record: BatchRecord, s: Specimen) -> tuple[Flag, ...]:
+    return flags_of(piece_record(record, s), record.units)
+
+
+def _piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
+    t, sizes, seen = record.treatments[s.treatment_id], record.sizes(s.id), record.observed.get(s.id)
+    swap = record.last(s.id, "swapped")
+    method = record.method
+    return PieceRecord(
+        code=s.code,
+        role=s.role,
+        part=record.part(s),
+        treatment_id=s.treatment_id,
+        letter=t.letter,
+        label=t.label,
+        species=s.species_a,
+        form=record.form(s).key,
+        orientation=s.orientation,
+        glue=s.glue,
+        levels={**record.plan.constants, **{k: v for k, _, v in t.levels}, **record.amended.get(s.id, {})},
+        sizes=sizes,
+        measured=record.is_measured(s.id),
+        area_mm2=record.area_mm2(s),
+        per_newton=method.per_newton(sizes),
+        dimension=method.figure_dimension,
+        pressure_mpa=s.pressure_mpa,
+        clamp_s=s.clamp_s,
+        cure_s=s.cure_s,
+        gluing=_gluing(record, s) if s.id in record.members else None,
+        stay=_stay(record, s),
+        events=tuple(JointEvent(e.kind, moment(e.at), e.value, e.note) for e in record.joint_records.get(s.id, ())),
+        swapped_with=str(swap.value["with"]) if swap and swap.value.get("with") else "",
+        reading=_reading(record, seen) if seen else None,
+        not_run=record.not_run.get(s.id, ""),
+        sizes_error=tuple(method.relative_error(sizes, CALIPER_MM)),
+    )
+
+
+def _gluing(record: BatchRecord, s: Specimen) -> Gluing:
+    member = record.members[s.id]
+    g, pressed, label = record.glueups[member.glueup_id], record.pressed_at(s), record.bottle(s)
+    bottle, went = record.bottles.get(label, (None, ()))
+    mix, out = record.mixes.get(g.id), record.unclamped.get(s.id)
+    spread, closed = record.last(s.id, "spread"), record.closed.get(s.id)
+    until = date.fromisoformat(bottle.expires_on) if bottle and bottle.expires_on else None
+    return Gluing(
+        glueup=g.number,
+        pressed_at=pressed,
+        limits=limits(*record.glue_of(s.glue, bottle), g.air_c),
+        person=g.person,
+        bottle=label,
+        bottle_state=state([BottleEvent(e.kind, moment(e.at), e.note) for e in went], pressed) if went else "",
+        bottle_past_days=(pressed.date() - until).days if until else None,
+        air_c=g.air_c,
+        humidity_pct=g.humidity_pct,
+        pressure_mpa=record.pressure_mpa(s),
+        force_known=g.force_known,
+        spread_g_m2=member.spread_g_m2 if member.spread_g_m2 is not None else g.spread_g_m2,
+        open_s=(moment(closed.at) - moment(spread.at)).total_seconds() if spread and closed else None,
+        stood_s=(pressed - moment(mix.mixed_at)).total_seconds() if mix else None,
+        clamped_s=(moment(out.at) - pressed).total_seconds() if out else None,
+        mix_deviation=mix.deviation if mix else "",
+        pressed_by=g.pressed_by,
+        planned_bottle=s.glue if (own := record.plan.products.get(s.glue)) and own.bottle else "",
+    )
+
+
+def _stay(record: BatchRecord, s: Specimen) -> Stay | None:
+    path = record.exposure(s)
+    if path is None or s.role == "solid":
+        return None
+    begun, ended = (record.conditioned.get((s.id, way)) for way in ("in", "out"))
+    return Stay(path, moment(begun.at) if begun else None, moment(ended.at) if ended else None)
+
+
+def _reading(record: BatchRecord, o: Observed) -> Reading:
+    set_up = record.set_ups.get(o.setup_id) if o.setup_id is not None else None
+    return Reading(
+        observation=o.observation,
+        at=moment(o.at),
+        source=o.source,
+        person=o.person,
+        first_crack_n=o.first_crack_n,
+        pull_id=o.pull_id,
+        set_up_id=o.setup_id,
+        capacity_n=set_up.capacity_n if set_up else None,
+        resolution_n=set_up.resolution_n if set_up else None,
+        gaps=record.gaps.get(o.pull_id, ()) if o.pull_id is not None and o.source == "rig" else (),
+        gap_note=next((c.removeprefix(GAP_MARK) for c in o.confirmed if c.startswith(GAP_MARK)), ""),
+        confirmed=o.confirmed,
+    )

@@ -1,0 +1,243 @@
+"""What a plan can find out, what it takes, and what to expect: worked out anew at every change of a draft."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from adhaero.core.glue.clamping import force_n
+from adhaero.core.glue.pressing import PRESSED
+from adhaero.core.joint import ORIENTATIONS
+from adhaero.core.joint_forms import FORMS, Form, GluedFace
+from adhaero.core.materials.glue import GLUES
+from adhaero.core.method import Method
+from adhaero.core.plan import design
+from adhaero.core.plan.caveat import Caveat
+from adhaero.core.plan.caveats import caveats, rig_caveats
+from adhaero.core.plan.checks import problems
+from adhaero.core.plan.cost import Cost, cost, costs
+from adhaero.core.plan.document import Plan, level_text, method_of
+from adhaero.core.plan.forecast import Expected, History, Key, Range, expected, fitting_size
+from adhaero.core.plan.glues import family_of, in_words, is_glued, label_of
+from adhaero.core.plan.impossible import Impossible, impossible
+from adhaero.core.plan.records import SOLID_GRAIN, able_forms, cells, forms_of, records
+from adhaero.core.quantity import BASE
+from adhaero.core.refusal import Problem
+from adhaero.core.units import METRIC, Units, units_of
+from adhaero.store import bottles, clamps, rigs, shop
+from adhaero.workflow import history
+from adhaero.workflow.context import AppContext
+
+PLAIN = ("lap", "butt", "edge")
+"""Forms with one flat line, whose grain is the orientation's."""
+COUNTS = [3, 4, 5, 6, 8, 10, 12, 15, 20, 30]
+
+
+@dataclass(frozen=True)
+class TreatmentView:
+    """A treatment as planned: what it is, how many, and the clamp force that its nominal area needs.
+
+    ``grain`` is how a solid piece is loaded, ``press_by`` how a joint is pressed where that is no mere pressure.
+    ``cell`` are its level indices in the grid, empty outside of it; ``dropped`` cells are not made.
+    """
+
+    id: str
+    letter: str
+    label: str
+    role: str
+    is_control: bool
+    control: str | None
+    replicates: int
+    clamp_force_n: float | None
+    cell: list[int] | None
+    form: str
+    orientation: str
+    grain: str
+    press_by: str
+    dry: bool
+
+
+@dataclass(frozen=True)
+class ReachView:
+    """What this number of pieces can show; differences in percent of the reference mean."""
+
+    n: int
+    one_pair_pct: float | None
+    all_pairs_pct: float | None
+    one_control_pct: float | None
+    needed: int | None
+    curve: list[tuple[int, float]]
+
+
+@dataclass(frozen=True)
+class SizeView:
+    """A size to state for this method and these joint forms; ``unit`` is mm or empty for a plain number."""
+
+    key: str
+    name: str
+    unit: str
+    nominal: float
+
+
+@dataclass(frozen=True)
+class AreaView:
+    """A joint form's glued faces with grain and area, mm2, and their sum."""
+
+    form: str
+    name: str
+    faces: list[GluedFace]
+    area_mm2: float
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """What follows from a plan. ``reach``, ``cost`` and ``loads`` are empty while the plan has problems there."""
+
+    problems: list[Problem]
+    caveats: list[Caveat]
+    treatments: list[TreatmentView]
+    pieces: int
+    blanks: int
+    reach: ReachView | None
+    sizes: list[SizeView]
+    areas: list[AreaView]
+    cost: Cost | None
+    costs: list[Cost]
+    loads: list[Expected]
+    figure_unit: str
+    limit_n: float | None
+    weights_n: float | None
+    own_cv_pct: float | None
+    own_cv_pieces: int
+    impossible: list[Impossible]
+    glues: list[GlueInPlan]
+
+
+@dataclass(frozen=True)
+class GlueInPlan:
+    """A glue of the plan: its family, what holds for it in words, and whether the label or usual figures say so."""
+
+    value: str
+    family: str
+    words: str
+    by_label: bool
+
+
+def forecast(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int) -> Forecast:
+    """Everything that follows from a plan, with the rig and the results that are in the workshop."""
+    used = rigs.in_use(conn)
+    rig = Range(used.set_up.limit_n, used.set_up.resolution_n) if used else None
+    units = units_of(shop.settings(conn).get("units", {}))
+    known = history.of_own_pieces(w, conn, besides=batch_id)
+    weights = sum(c.count * (c.force_n or 0.0) for c in clamps.clamps(conn) if c.kind == "weight")
+    families = {b.label: b.family for b in bottles.bottles(conn)}
+    return work_out(plan, rig, known, weights or None, units, families)
+
+
+def work_out(
+    plan: Plan, rig: Range | None, known: dict[Key, History], weights_n: float | None = None, units: Units = METRIC,
+    families: Mapping[str, str] | None = None,
+) -> Forecast:  # fmt: skip
+    """The outlook of a plan for a rig, all the weights on hand together, and what is known so far."""
+    wrong = problems(plan, units)
+    blocking = {p.field.split(".")[0] for p in wrong}
+    shape_ok = not blocking & {"factors", "constants", "sizes", "method", "control", "dropped", "extras"}
+    method_ok = "method" not in blocking
+    sized = method_ok and not blocking & {"sizes", "factors", "constants"}
+    areas = _areas(plan) if sized else []
+    area_of = {a.form: a.area_mm2 for a in areas}
+    made = design.treatments(plan) if shape_ok else []
+    took = cost(plan, made, max(area_of.values())) if made else None
+    loaded = method_ok and not method_of(plan).loadless
+    loads = [e for t in made if (e := expected(plan, t, known, rig)) is not None] if loaded else []
+    fit = fitting_size(plan, made, known, rig) if rig and loads else None
+    method = method_of(plan) if method_ok else None
+    own = history.usual_cv(known, plan.method)
+    return Forecast(
+        problems=wrong,
+        caveats=[*(rig_caveats(plan, loads, rig, fit, units) if loaded else ()), *caveats(plan, units)]
+        if not wrong
+        else [],
+        treatments=[_treatment(t, area_of) for t in made],
+        pieces=took.pieces if took else 0,
+        blanks=took.blanks if took else 0,
+        reach=_reach(plan) if not blocking & {"factors", "replicates", "assumptions"} and cells(plan) else None,
+        sizes=_sizes(plan, method),
+        areas=areas,
+        cost=took,
+        costs=costs(plan, made, COUNTS, max(area_of.values())) if made else [],
+        loads=loads,
+        figure_unit=BASE[method.figure_dimension] if method else "",
+        limit_n=rig.limit_n if rig else None,
+        weights_n=weights_n,
+        own_cv_pct=100 * own[0] if own else None,
+        own_cv_pieces=own[1] if own else 0,
+        impossible=impossible(plan) if shape_ok or blocking == {"constants"} else [],
+        glues=_glues(plan, units),
+    )
+
+
+def _glues(plan: Plan, units: Units) -> list[GlueInPlan]:
+    levels = [level for f in plan.factors if f.key == "glue" for level in f.levels]
+    levels += [r["glue"] for r in (plan.constants, *(e.changes for e in plan.extras)) if "glue" in r]
+    found = {}
+    for level in levels:
+        label = label_of(plan, level.value)
+        if is_glued(level.value) and label is not None:
+            product, family = plan.products.get(str(level.value)), GLUES.get(family_of(plan, level.value))
+            words, own = in_words(label, units), bool(product and product.label)
+            found[str(level.value)] = GlueInPlan(str(level.value), family.name if family else "", words, own)
+    return list(found.values())
+
+
+def _sizes(plan: Plan, method: Method | None) -> list[SizeView]:
+    asked = method.sizes_for(able_forms(plan)) if method else ()
+    return [SizeView(s.key, s.name, s.unit, s.nominal) for s in asked]
+
+
+def _areas(plan: Plan) -> list[AreaView]:
+    forms = [FORMS[f] for f in forms_of(plan)]
+    return [AreaView(f.key, f.name, _faces(plan, f), f.glued_area_mm2(plan.sizes)) for f in forms]
+
+
+def _faces(plan: Plan, form: Form) -> list[GluedFace]:
+    """The glued faces; the grain of a plain line is that of the plan's orientations, both halves' if they differ."""
+    ways = {r["orientation"].value for r in records(plan) if "orientation" in r}
+    if form.key not in PLAIN or not ways <= ORIENTATIONS.keys():
+        return list(form.faces(plan.sizes))
+    met = [ORIENTATIONS[str(w)] for w in sorted(ways, key=str)]
+    words = " or ".join(dict.fromkeys(" on ".join(dict.fromkeys((o.face_a.value, o.face_b.value))) for o in met))
+    return [replace(f, grain=words) for f in form.faces(plan.sizes)]
+
+
+def _treatment(t: design.Treatment, area_of: dict[str, float]) -> TreatmentView:
+    joint = t.role == design.JOINT
+    pressure = t.record["pressure_mpa"].value if joint else None
+    force = force_n(float(pressure), area_of[t.form]) if isinstance(pressure, float | int) else None
+    return TreatmentView(
+        id=t.id,
+        letter=t.letter,
+        label=t.label,
+        role=t.role,
+        is_control=t.is_control,
+        control=t.control,
+        replicates=t.replicates,
+        clamp_force_n=force,
+        cell=list(t.cell) if t.cell is not None else None,
+        form=t.form if joint else "",
+        orientation=str(t.record["orientation"].value) if joint else "",
+        grain=level_text(t.record.get(SOLID_GRAIN)) or "",
+        press_by=PRESSED.get(level_text(t.record.get("press_by")) or "", ""),
+        dry=joint and not is_glued(t.record["glue"].value),
+    )
+
+
+def _pct(share: float | None) -> float | None:
+    return None if share is None else 100 * share
+
+
+def _reach(plan: Plan) -> ReachView:
+    r = design.reach(plan)
+    curve = [(n, 100 * d) for n, d in r.curve]
+    return ReachView(r.n, _pct(r.one_pair), _pct(r.all_pairs), _pct(r.one_control), r.needed, curve)

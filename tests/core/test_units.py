@@ -1,0 +1,81 @@
+"""One rule of rounding, in the unit shown; what was typed comes back as it was typed."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from adhaero.core.quantity import Dimension, parse, unit
+from adhaero.core.units import Units, as_typed, units_of
+from tests.running import App
+
+INCH = units_of({"length": "in", "force": "lbf", "stress": "psi", "temperature": "°F"})
+N_PER_LBF = 4.4482216152605
+MPA_PER_PSI = 0.006894757293168
+
+
+@pytest.mark.parametrize(
+    ("value", "dimension", "doubt", "text"),
+    [
+        # 719.39 lbf was rounded in newtons first.
+        (3200.0, Dimension.FORCE, 1.0, "719.4 lbf"),
+        (3200.0, Dimension.FORCE, 10.0, "719 lbf"),
+        (0.8, Dimension.STRESS, None, "116 psi"),
+        (60.0, Dimension.MOMENT, None, "44.3 lbf·ft"),
+        (10.0, Dimension.LINE_LOAD, None, "57.1 lbf/in"),
+        (500.0, Dimension.AREA, None, "0.775 in²"),
+        (20.0, Dimension.TEMPERATURE, None, "68 °F"),
+        (100_000.0, Dimension.FORCE, None, "22\u202f481 lbf"),
+    ],
+)
+def test_a_measured_value_is_rounded_in_the_unit_shown(
+    value: float, dimension: Dimension, doubt: float | None, text: str
+) -> None:
+    assert INCH.text(value, dimension, doubt) == text
+
+
+@pytest.mark.parametrize(
+    ("base", "dimension", "symbol", "text"),
+    [
+        (2.5 * MPA_PER_PSI, Dimension.STRESS, "psi", "2.5 psi"),
+        (37.5 * N_PER_LBF, Dimension.FORCE, "lbf", "37.5 lbf"),
+        (19.05, Dimension.LENGTH, "in", "3/4 in"),
+        (25.4 * (2 + 3 / 16), Dimension.LENGTH, "in", "2 3/16 in"),
+        (14_400.0, Dimension.TIME, "min", "240 min"),
+        (1596.1, Dimension.FORCE, "N", "1596.1 N"),
+    ],
+)
+def test_a_typed_value_comes_back_as_it_was_typed(base: float, dimension: Dimension, symbol: str, text: str) -> None:
+    assert as_typed(base, dimension, symbol) == text
+
+
+@given(st.sampled_from(["N", "kN", "lbf", "kgf"]), st.integers(1, 999_999), st.integers(0, 4))
+def test_whatever_has_six_digits_and_four_decimals_is_typed_back(symbol: str, digits: int, decimals: int) -> None:
+    typed = digits / 10**decimals
+    back = as_typed(unit(symbol, Dimension.FORCE).to_base(typed), Dimension.FORCE, symbol)
+    assert math.isclose(parse(back.replace("\u202f", ""), Dimension.FORCE, symbol).base,
+                        unit(symbol, Dimension.FORCE).to_base(typed), rel_tol=1e-9)  # fmt: skip
+
+
+def test_every_dimension_has_a_unit() -> None:
+    for system in (Units(), INCH):
+        assert all(unit(symbol, Dimension(d)).symbol == symbol for d, symbol in system.all().items())
+
+
+def test_a_change_of_units_reaches_sentences_that_stood_already(app: App) -> None:
+    batch = app.locked("pva-damp", "casein", solid=0)
+    joint = app.codes(batch, "joint")[0]
+    app.glue(batch, force_n=50.0, force_known="measured")
+
+    def flags() -> str:
+        return " ".join(r["flags"][0] for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == joint)
+
+    before, headline = flags(), app.compare(batch)["findings"][0]["text"]
+    assert "MPa" in before
+    app.put("/settings", {"units": {"force": "lbf", "length": "in", "stress": "psi"}})
+    assert "psi" in flags()
+    assert "MPa" not in flags()
+    assert "MPa" not in app.compare(batch)["findings"][0]["text"] or "MPa" not in headline

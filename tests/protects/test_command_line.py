@@ -1,0 +1,94 @@
+"""At the command line one sentence says what is wrong with a data file, and no second server takes it."""
+
+from __future__ import annotations
+
+import re
+import sqlite3
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from adhaero.store.database import Database
+from tests.e2e.server import Server, free_port
+
+
+def run(*words: str) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "adhaero", *words]
+    return subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
+
+
+def sound(folder: Path) -> Path:
+    folder.mkdir()
+    db = Database(folder / "adhaero.db")
+    db.open_up()
+    return db.path
+
+
+def newer(folder: Path) -> None:
+    with sqlite3.connect(sound(folder)) as conn:
+        conn.execute("PRAGMA user_version = 900")
+
+
+def corrupt(folder: Path) -> None:
+    path = sound(folder)
+    data = bytearray(path.read_bytes())
+    data[100:4000] = b"\x5a" * 3900
+    path.write_bytes(bytes(data))
+
+
+def truncated(folder: Path) -> None:
+    path = sound(folder)
+    path.write_bytes(path.read_bytes()[:5000])
+
+
+def other(folder: Path) -> None:
+    folder.mkdir()
+    (folder / "adhaero.db").write_text("this is a letter, not a data file\n" * 40)
+
+
+def a_folder(folder: Path) -> None:
+    (folder / "adhaero.db").mkdir(parents=True)
+
+
+def empty_file(folder: Path) -> None:
+    folder.mkdir()
+    (folder / "adhaero.db").touch()
+
+
+@pytest.mark.parametrize("broken", [newer, corrupt, truncated, other, a_folder, empty_file])
+@pytest.mark.parametrize("command", ["check", "backup"])
+def test_a_file_that_cannot_be_used_gets_one_sentence(
+    tmp_path: Path, broken: Callable[[Path], None], command: str
+) -> None:
+    broken(tmp_path / "data")
+    target = [str(tmp_path / "copy.db")] if command == "backup" else []
+    done = run(command, "--data", str(tmp_path / "data"), *target)
+    said = (done.stdout + done.stderr).strip()
+    assert done.returncode != 0, said
+    assert "in order" not in said
+    assert "Traceback" not in said
+    assert len(said.splitlines()) == 1, said
+    assert not (tmp_path / "copy.db").exists()
+
+
+@pytest.mark.parametrize("port", ["0x50", "70000", "-1", "eighty"])
+def test_a_port_that_cannot_be_is_refused_in_a_sentence(tmp_path: Path, port: str) -> None:
+    done = run("serve", "--data", str(tmp_path), "--port", port)
+    assert done.returncode != 0
+    assert "Traceback" not in done.stderr
+    assert "port" in done.stderr
+
+
+def test_a_second_server_on_the_same_data_says_where_the_first_is(tmp_path: Path) -> None:
+    first = Server(tmp_path)
+    first.start()
+    try:
+        done = run("serve", "--data", str(tmp_path), "--port", str(free_port()))
+        assert done.returncode != 0
+        assert re.search(rf"already serves .* at http://127\.0\.0\.1:{first.port}\b", done.stderr), done.stderr
+        assert "Traceback" not in done.stderr
+    finally:
+        first.stop()

@@ -1,0 +1,91 @@
+/**
+ * What is typed of how a piece ended, and how it is sent: a new reading whole, a correction only by what
+ * changed.
+ */
+import type { Schemas } from "../../api/client";
+import type { Units } from "../../parts/units";
+
+export type Kind = Schemas["Kind"];
+type Row = Schemas["BreakRow"];
+
+export interface Judgement {
+  kind: Kind;
+  low: string;
+  high: string;
+  held: string;
+  mode: string | null;
+  wood: number | null;
+  note: string;
+  reason: string;
+  /** When it broke, as the field for date and time has it; empty for now, or unchanged. */
+  at: string;
+}
+
+export const wantsLoad = (kind: Kind): boolean => !["fell_apart", "void", "seen"].includes(kind);
+/** A piece that held shows no face, but may have cracked; one that does not count shows nothing. */
+export const mayHaveFace = (kind: Kind): boolean => kind !== "void";
+export const needsFace = (kind: Kind): boolean => mayHaveFace(kind) && kind !== "at_least";
+
+/** The reading as it stands, or a blank one of the kind that is proposed. */
+export function asStands(row: Row, units: Units, kind: Kind): Judgement {
+  const typed = (v: number | null) => (v === null ? "" : units.typed(v, "force"));
+  const standing = (row.kind as Kind | null) ?? kind;
+  return {
+    kind: standing,
+    low: wantsLoad(standing) ? typed(row.low_n) : "",
+    high: standing === "between" ? typed(row.high_n) : "",
+    held: row.held_s === null ? "" : units.typed(row.held_s, "time"),
+    mode: row.failure_mode,
+    wood: row.wood_failure_pct,
+    note: row.note,
+    reason: row.reason,
+    at: "",
+  };
+}
+
+const moment = (at: string) => (at ? new Date(at).toISOString() : null);
+
+export function asNew(
+  code: string,
+  j: Judgement,
+  pull: number | null,
+  confirmed: string[],
+): Schemas["ObservationIn"] {
+  return {
+    code,
+    kind: j.kind,
+    low: wantsLoad(j.kind) ? j.low : "",
+    high: j.kind === "between" ? j.high : "",
+    held: j.kind === "held" ? j.held : "",
+    failure_mode: mayHaveFace(j.kind) ? j.mode : null,
+    wood_failure_pct: mayHaveFace(j.kind) ? j.wood : null,
+    note: j.note,
+    reason: j.reason,
+    pull_id: pull,
+    source: pull !== null && !j.low ? "rig" : "typed",
+    at: moment(j.at),
+    confirmed,
+  };
+}
+
+/** Only what differs from the standing reading: its curve, its source and the rest stay as they are. */
+export function asCorrection(
+  now: Judgement,
+  before: Judgement,
+  confirmed: string[],
+): Schemas["CorrectionIn"] {
+  const body: Record<string, unknown> = { confirmed };
+  const names: readonly [keyof Judgement, string][] = [
+    ["kind", "kind"],
+    ["low", "low"],
+    ["high", "high"],
+    ["held", "held"],
+    ["mode", "failure_mode"],
+    ["wood", "wood_failure_pct"],
+    ["note", "note"],
+    ["reason", "reason"],
+  ];
+  for (const [own, name] of names) if (now[own] !== before[own]) body[name] = now[own];
+  if (now.at) body["at"] = moment(now.at);
+  return body as Schemas["CorrectionIn"];
+}

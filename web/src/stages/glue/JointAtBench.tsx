@@ -1,0 +1,225 @@
+/** One joint at the bench: what to press it with, its clocks, and the one tap that comes next. */
+import { useEffect, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useCatalogue } from "../../api/queries";
+import { Button, Code, Key } from "../../parts/controls";
+import { facesOf } from "../../parts/faces";
+import { JointGlyph } from "../../parts/JointGlyph";
+import { QuantityField } from "../../parts/QuantityField";
+import { whenRead } from "../../parts/reading";
+import { clockOf, span, useUnits } from "../../parts/units";
+import type { Taps } from "./taps";
+
+type View = Schemas["Guide"];
+type Piece = Schemas["GuidePiece"];
+
+const NOTES = ["slipped", "starved", "much squeeze-out", "spilled"] as const;
+
+/** To be hit with a gloved hand. */
+const TAP = "min-h-24! w-full text-3xl!";
+
+interface Props {
+  view: View;
+  piece: Piece;
+  done: number;
+  now: number;
+  taps: Taps;
+}
+
+export function JointAtBench({ view, piece, done, now, taps }: Props) {
+  const units = useUnits();
+  const { data: catalogue } = useCatalogue();
+  const glyph = facesOf(catalogue, piece.orientation);
+  const [loud, setLoud] = useState(false);
+  const since = (at: string | null) => (at ? (now - new Date(at).getTime()) / 1000 : null);
+  const open = since(piece.spread_at);
+  const coated = since(piece.coat_at);
+  const over = open !== null && view.open_s !== null && open > view.open_s;
+  const stands =
+    piece.stands_s !== null && open !== null && open < piece.stands_s ? piece.stands_s - open : 0;
+  const wet =
+    coated !== null && !piece.spread_at && coated < view.coat_wait_s ? view.coat_wait_s - coated : 0;
+  useBeep(loud && over);
+  return (
+    <div className="space-y-4">
+      <div className="flex items-center gap-5">
+        <JointGlyph
+          faces={glyph.faces}
+          angle={glyph.angle}
+          form={piece.form}
+          method={view.method}
+          size={110}
+        />
+        <div className="min-w-0">
+          <p className="text-lg text-faded">
+            Joint {done + 1} of {view.pieces.length}
+          </p>
+          <p aria-live="polite">
+            <Code size="huge">{piece.code}</Code>
+          </p>
+          <p className="text-2xl sm:text-4xl wrap-anywhere">
+            <span className="font-mono font-semibold">{piece.treatment}</span> {piece.label}
+          </p>
+        </div>
+      </div>
+      <p className="text-3xl sm:text-5xl">
+        {piece.force_n === null ? (
+          <span className="first-letter:uppercase">{piece.pressed_by || "Clamp as planned"}</span>
+        ) : (
+          <>
+            Clamp to <strong>{units.text(piece.force_n * piece.together, "force")}</strong>
+          </>
+        )}
+        {piece.clamps > 1 &&
+          ` with ${piece.clamps} clamps of ${units.text((piece.force_n ?? 0) / piece.clamps, "force")}`}
+        {piece.together > 1 && ` for the ${piece.together} side by side`}
+        {piece.clamp && `, ${piece.clamp}`}
+      </p>
+      <div className={`grid gap-4 ${view.pot_s === null && !wet && !stands ? "" : "sm:grid-cols-2"}`}>
+        {wet > 0 ? (
+          <Clock name="First coat dries" seconds={coated} limit={view.coat_wait_s} passed="dry: go on" />
+        ) : stands > 0 ? (
+          <Clock name="Stands open, by plan" seconds={open} limit={piece.stands_s} passed="close it now" />
+        ) : null}
+        <Clock name="Open time" seconds={open} limit={view.open_s} />
+        {view.pot_s !== null && <Clock name="Pot life" seconds={since(view.mixed_at)} limit={view.pot_s} />}
+      </div>
+      <Next piece={piece} view={view} taps={taps} />
+      <p className="flex flex-wrap items-center gap-2">
+        {NOTES.map((text) => (
+          <Button
+            key={text}
+            className="min-h-14 px-4"
+            aria-pressed={piece.notes.includes(text)}
+            onClick={() => taps.make({ kind: "note", code: piece.code, text })}
+          >
+            {text}
+          </Button>
+        ))}
+        <label className="ml-auto flex min-h-14 items-center gap-2">
+          <input
+            type="checkbox"
+            className="size-6"
+            checked={loud}
+            onChange={(e) => setLoud(e.target.checked)}
+          />
+          sound when open time is over
+        </label>
+      </p>
+      {piece.notes.length > 0 && <p className="text-faded">Noted: {piece.notes.join(", ")}.</p>}
+    </div>
+  );
+}
+
+/** The one thing to do next with a joint. */
+function Next({ piece, view, taps }: { piece: Piece; view: View; taps: Taps }) {
+  const units = useUnits();
+  const [force, setForce] = useState<number | null>(null);
+  const [kind, text] =
+    piece.coat && !piece.coat_at
+      ? (["coat", "First coat on"] as const)
+      : piece.spread_at
+        ? (["clamped", "Closed and clamped"] as const)
+        : (["spread", piece.coat ? "Second coat spread" : "Spread"] as const);
+  const reads = kind === "clamped" && view.force_known === "measured";
+  return (
+    <>
+      {reads && (
+        <p className="text-2xl">
+          The gauge reads{" "}
+          <QuantityField
+            label={`Force read at ${piece.code}`}
+            dimension="force"
+            className="w-40"
+            value={force}
+            placeholder={units.symbol("force")}
+            onChange={setForce}
+          />{" "}
+          a clamp; left empty, it is written down as not known.
+        </p>
+      )}
+      <Button
+        look="bench"
+        autoFocus
+        key={kind}
+        className={TAP}
+        onClick={whenRead(() =>
+          taps.make({
+            kind,
+            code: piece.code,
+            mix: view.mix_key ?? "",
+            ...(reads ? { force_n: force } : {}),
+          }),
+        )}
+      >
+        {text}
+        <Key>Enter</Key>
+      </Button>
+    </>
+  );
+}
+
+/** Large enough for two metres; says in words, not by colour alone, when its time is over. */
+function Clock({
+  name,
+  seconds,
+  limit,
+  passed = "",
+}: {
+  name: string;
+  seconds: number | null;
+  limit: number | null;
+  passed?: string;
+}) {
+  const left = seconds === null || limit === null ? null : limit - seconds;
+  const over = left !== null && left < 0;
+  return (
+    <div className={`sheet px-4 py-3 ${over ? "border-alarm" : ""}`}>
+      <p className="head">{name}</p>
+      <p
+        className={`text-7xl font-semibold sm:text-9xl tabular-nums ${over ? "text-alarm" : ""}`}
+        role="timer"
+        aria-label={name}
+      >
+        {seconds === null
+          ? limit === null
+            ? "—"
+            : clockOf(limit)
+          : left === null
+            ? clockOf(seconds)
+            : clockOf(Math.abs(left))}
+      </p>
+      <p className={over ? "text-alarm" : "text-faded"}>
+        {seconds === null
+          ? "starts when you spread"
+          : over
+            ? passed || `over by ${span(left)}: go on, it is noted`
+            : limit === null
+              ? "so far"
+              : "left"}
+      </p>
+    </div>
+  );
+}
+
+function useBeep(on: boolean): void {
+  useEffect(() => {
+    if (!on) return;
+    const audio = new AudioContext();
+    const beep = () => {
+      const tone = audio.createOscillator();
+      const volume = audio.createGain();
+      volume.gain.value = 0.15;
+      tone.frequency.value = 880;
+      tone.connect(volume).connect(audio.destination);
+      tone.start();
+      tone.stop(audio.currentTime + 0.25);
+    };
+    beep();
+    const timer = setInterval(beep, 2000);
+    return () => {
+      clearInterval(timer);
+      void audio.close();
+    };
+  }, [on]);
+}

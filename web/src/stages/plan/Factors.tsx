@@ -1,0 +1,169 @@
+/** What differs: one to four factors with their levels, and the grid of treatments that they span. */
+import type { Schemas } from "../../api/client";
+import { ChoiceField } from "../../parts/ChoiceField";
+import { Button } from "../../parts/controls";
+import { Line, type PlanProps } from "./common";
+import { fitting, freshLevelNumber, levelOf, usualUnit, type Document } from "./draft";
+import { Glues } from "./Glues";
+import { Grid, LeaveOut } from "./Grid";
+import type { Products } from "./LevelField";
+import { Levels } from "./Levels";
+
+const OWN = "own";
+type Factor = Schemas["FactorIn"];
+const NOTHING_YET: Factor = { key: "glue", name: "Glue", levels: [], order: "typed" };
+
+export function Factors(props: PlanProps) {
+  const { draft, view, catalogue, locked } = props;
+  const { document: d, change } = draft;
+  const factors: Factor[] = d.factors.length ? d.factors : [NOTHING_YET];
+  const isGlue = factors.some((f) => f.key === "glue");
+
+  const setLevels = (index: number, part: Partial<Factor>, products: Products = {}) =>
+    change({
+      ...fitting(d, factors.map((f, i) => (i === index ? { ...f, ...part } : f))), // prettier-ignore
+      products: { ...d.products, ...products },
+    });
+
+  /** The constants once a factor is held: a field that every record needs takes its first level. */
+  const held = (factor: Factor | undefined): Document["constants"] => {
+    const field = factor && catalogue.fields.find((f) => f.key === factor.key);
+    if (!field?.needed || !factor) return d.constants;
+    return {
+      ...d.constants,
+      [field.key]: factor.levels[0] ?? levelOf(field.usual, usualUnit(field)),
+    };
+  };
+
+  /**
+   * What stops being constant takes the old constant as its first level; what starts to be constant gets
+   * its first level.
+   */
+  const vary = (index: number, key: string) => {
+    const next = catalogue.fields.find((f) => f.key === key);
+    const constants = held(factors[index]);
+    const first = next ? constants[next.key] : undefined;
+    const kept = Object.fromEntries(Object.entries(constants).filter(([k]) => k !== next?.key));
+    const used = factors.filter((f) => f.key.startsWith(OWN)).length;
+    const made: Factor = {
+      key: next ? next.key : used ? `${OWN}-${used + 1}` : OWN,
+      name: next ? next.name : "",
+      levels: first ? [{ ...first, id: first.id || "l1" }] : [],
+      order: "value",
+    };
+    const all = index < factors.length ? factors.map((f, i) => (i === index ? made : f)) : [...factors, made];
+    change({ ...fitting(d, all), constants: kept });
+  };
+
+  const drop = (index: number) => {
+    const rest = factors.filter((_, i) => i !== index);
+    change({ ...fitting(d, rest), constants: held(factors[index]) });
+  };
+
+  return (
+    <div>
+      {factors.map((factor, index) => {
+        const field = catalogue.fields.find((f) => f.key === factor.key);
+        const taken = factors.filter((_, i) => i !== index).map((f) => f.key);
+        const choices = [
+          ...catalogue.fields.filter((f) => !taken.includes(f.key)).map((f) => [f.key, f.name] as const),
+          [OWN, "Something of my own"] as const,
+        ];
+        return (
+          <div key={`${index}${factor.key}`} className={index ? "mt-2 border-l-2 border-rule pl-3" : ""}>
+            <p>
+              {index ? "and " : "What differs is "}
+              <ChoiceField
+                label={index ? `Factor ${index + 1}` : "Factor"}
+                className="w-44"
+                value={field ? factor.key : OWN}
+                choices={choices}
+                disabled={locked}
+                onChange={(key) => vary(index, key)}
+              />
+              {!field && (
+                <>
+                  {" "}
+                  called{" "}
+                  <Line
+                    label="Name of the factor"
+                    value={factor.name}
+                    disabled={locked}
+                    placeholder="gap, grit, additive …"
+                    className="w-48"
+                    onChange={(name) => setLevels(index, { name })}
+                  />
+                </>
+              )}
+              , at these levels:
+              {factors.length > 1 && !locked && (
+                <Button look="quiet" className="ml-2 text-sm" onClick={() => drop(index)}>
+                  hold {factor.name.toLowerCase() || "it"} constant
+                </Button>
+              )}
+            </p>
+            <Levels
+              factor={factor}
+              index={index}
+              field={choicesOf(field, d.method, catalogue)}
+              method={d.method}
+              control={factors.length === 1 ? (d.control[factor.key] ?? null) : undefined}
+              freshId={() => freshLevelNumber(d)}
+              locked={locked}
+              problems={view.forecast.problems.filter((p) => p.field.startsWith(`factors.${index}`))}
+              onFactor={(part, products) => setLevels(index, part, products)}
+              onControl={(id) => change({ control: id === null ? {} : { [factor.key]: id } })}
+            />
+          </div>
+        );
+      })}
+      {!locked && factors.length < 4 && factors.every((f) => f.levels.length > 1) && (
+        <p>
+          <ChoiceField
+            key={factors.length}
+            label="Another factor"
+            className="w-52"
+            value=""
+            placeholder="and something else …"
+            choices={[
+              ...catalogue.fields
+                .filter((f) => !factors.some((x) => x.key === f.key))
+                .map((f) => [f.key, f.name] as const),
+              [OWN, "Something of my own"] as const,
+            ]}
+            onChange={(key) => vary(factors.length, key)}
+          />
+        </p>
+      )}
+      {factors.length > 1 && <Grid {...props} />}
+      <LeaveOut {...props} />
+      {isGlue && (
+        <p>
+          Every piece is made{" "}
+          <select
+            aria-label="Policy"
+            className="written"
+            disabled={locked}
+            value={d.policy}
+            onChange={(e) => change({ policy: e.target.value as typeof d.policy })}
+          >
+            <option value="same-for-all">under the same conditions</option>
+            <option value="by-label">as the label of its glue says</option>
+          </select>
+          .
+        </p>
+      )}
+      <Glues {...props} />
+    </div>
+  );
+}
+
+/** Of the joint forms only those that the method can break. */
+function choicesOf(
+  field: Schemas["FieldView"] | undefined,
+  method: string,
+  catalogue: Schemas["CatalogueView"],
+) {
+  if (field?.key !== "form") return field;
+  return { ...field, choices: catalogue.methods.find((m) => m.key === method)?.forms ?? field.choices };
+}

@@ -1,0 +1,226 @@
+/**
+ * What is settled beforehand besides the main question: side questions, claims, tolerances, the air, and
+ * what a piece takes.
+ */
+import type { Schemas } from "../../api/client";
+import { Button } from "../../parts/controls";
+import { QuantityField } from "../../parts/QuantityField";
+import { Line, type PlanProps } from "./common";
+import type { Document } from "./draft";
+import { counted, useMoney } from "../../parts/units";
+
+type Asked = Schemas["AskedIn"];
+
+const TOLERATED = [
+  ["pressure_mpa", "Clamp pressure", "stress", "MPa"],
+  ["clamp_s", "Clamp time", "time", "h"],
+  ["cure_s", "Cure time", "time", "h"],
+  ["air_c", "Air temperature", "temperature difference", "K"],
+  ["spread_g_m2", "Spread", "spread", "g/m²"],
+] as const;
+
+const TAKES = [
+  ["cut_s", "to cut a piece", "time", "min"],
+  ["glue_s", "to glue one", "time", "min"],
+  ["break_s", "to break one", "time", "min"],
+  ["spread_g_m2", "of glue on the joint", "spread", "g/m²"],
+  ["wood_per_m3", "{money} for a cubic metre of wood", "number", ""],
+  ["glue_per_kg", "{money} for a kilogram of glue", "number", ""],
+] as const;
+
+export function Rules(props: PlanProps) {
+  const d = props.draft.document;
+  const tolerances = Object.keys(d.tolerances ?? {}).length;
+  const said = [
+    d.side_questions?.length && counted(d.side_questions.length, "side question"),
+    d.claims?.length && counted(d.claims.length, "claim"),
+    tolerances && counted(tolerances, "tolerance"),
+  ].filter(Boolean);
+  return (
+    <details>
+      <summary className="cursor-pointer text-faded">
+        Side questions, claims, tolerances, costs{said.length > 0 && `: ${said.join(", ")}`}
+      </summary>
+      <AskedList
+        {...props}
+        list="side_questions"
+        title="Besides I ask"
+        hint="and does it hold wet?"
+        more="A side question"
+        tail="Treatments named here, except the control, stay out of the main comparison."
+      />
+      <AskedList
+        {...props}
+        list="claims"
+        title="It is claimed that"
+        hint="this glue is stronger than the wood"
+        more="A claim to test"
+        tail="Under Compare each claim ends as supported, not supported or not tested."
+      />
+      <Tolerances {...props} />
+      <Takes {...props} />
+    </details>
+  );
+}
+
+interface ListProps extends PlanProps {
+  list: "side_questions" | "claims";
+  title: string;
+  hint: string;
+  more: string;
+  tail: string;
+}
+
+function AskedList({ draft, view, locked, list, title, hint, more, tail }: ListProps) {
+  const asked: readonly Asked[] = draft.document[list] ?? [];
+  const joints = view.forecast.treatments.filter((t) => t.role === "joint");
+  const put = (next: readonly Asked[]) => draft.change({ [list]: next } as Partial<Document>);
+  const set = (i: number, part: Partial<Asked>) =>
+    put(asked.map((a, j) => (i === j ? { ...a, ...part } : a)));
+  return (
+    <div>
+      {asked.map((a, i) => (
+        <div key={i} className="border-l-2 border-rule pl-3">
+          <p>
+            {title}{" "}
+            <Line
+              label={`${more} ${i + 1}`}
+              value={a.text}
+              disabled={locked}
+              placeholder={hint}
+              className="w-80 max-w-full"
+              onChange={(text) => set(i, { text })}
+            />
+            {!locked && (
+              <Button
+                look="quiet"
+                className="ml-2 text-sm"
+                onClick={() => put(asked.filter((_, j) => j !== i))}
+              >
+                leave out
+              </Button>
+            )}
+          </p>
+          <fieldset className="flex flex-wrap gap-x-4 text-sm leading-7">
+            <legend className="sr-only">Treatments that answer it</legend>
+            {joints.map(({ id, label }) => (
+              <label key={id} className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="size-6"
+                  disabled={locked}
+                  checked={(a.treatments ?? []).includes(id)}
+                  onChange={(e) =>
+                    set(i, {
+                      treatments: e.target.checked
+                        ? [...(a.treatments ?? []), id]
+                        : (a.treatments ?? []).filter((x) => x !== id),
+                    })
+                  }
+                />
+                {label}
+              </label>
+            ))}
+          </fieldset>
+        </div>
+      ))}
+      {!locked && (
+        <p className="text-sm leading-7">
+          <Button look="quiet" onClick={() => put([...asked, { text: "", treatments: [], id: "" }])}>
+            {more}
+          </Button>{" "}
+          <span className="text-faded">{tail}</span>
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Tolerances({ draft, locked }: PlanProps) {
+  const { document: d, change } = draft;
+  const tolerances = d.tolerances ?? {};
+  const a = d.assumptions;
+  return (
+    <div>
+      <p>
+        What was done may leave the plan by at most{" "}
+        {TOLERATED.map(([key, name, dimension, unit], i) => (
+          <span key={key}>
+            {i > 0 && ", "}
+            {name.toLowerCase()} ±{" "}
+            <QuantityField
+              label={`Tolerance of ${name.toLowerCase()}`}
+              dimension={dimension}
+              unit={unit}
+              className="w-20"
+              placeholder="any"
+              disabled={locked}
+              value={tolerances[key] ?? null}
+              onChange={(v) =>
+                change({
+                  tolerances:
+                    v === null
+                      ? Object.fromEntries(Object.entries(tolerances).filter(([k]) => k !== key))
+                      : { ...tolerances, [key]: v },
+                })
+              }
+            />
+          </span>
+        ))}
+        ; pieces beyond are named with the results.
+      </p>
+      <p>
+        Between summer and winter the air here swings from{" "}
+        <QuantityField
+          label="Driest air"
+          dimension="share"
+          className="w-16"
+          disabled={locked}
+          value={a.humidity_low_pct}
+          needed
+          onChange={(v) => v !== null && change({ assumptions: { ...a, humidity_low_pct: v } })}
+        />{" "}
+        to{" "}
+        <QuantityField
+          label="Dampest air"
+          dimension="share"
+          className="w-16"
+          disabled={locked}
+          value={a.humidity_high_pct}
+          needed
+          onChange={(v) => v !== null && change({ assumptions: { ...a, humidity_high_pct: v } })}
+        />{" "}
+        humidity.
+      </p>
+    </div>
+  );
+}
+
+function Takes({ draft, locked }: PlanProps) {
+  const { document: d, change } = draft;
+  const costs = d.costs;
+  const money = useMoney();
+  if (!costs) return null;
+  return (
+    <p>
+      It takes{" "}
+      {TAKES.map(([key, name, dimension, unit], i) => (
+        <span key={key}>
+          {i > 0 && ", "}
+          <QuantityField
+            label={name.replace("{money}", money)}
+            dimension={dimension}
+            unit={unit}
+            className="w-20"
+            disabled={locked}
+            value={costs[key]}
+            needed
+            onChange={(v) => v !== null && change({ costs: { ...costs, [key]: v } })}
+          />{" "}
+          {name.replace("{money}", money)}
+        </span>
+      ))}
+      .
+    </p>
+  );
+}
