@@ -51,12 +51,20 @@ def test_a_pull_needs_quiet_before_it_for_its_zero(rig: RigUnderTest, tmp_path: 
         app.post(f"/batches/{batch}/pulls", {"code": code}, 201)
 
 
+def at_rest(app: App) -> bool:
+    """Whether the load stood still for as long as a pull asks for: right after a break it did not yet."""
+    points = app.get("/rig/live")["points"]
+    last = [force for at, force in points if at > points[-1][0] - 0.7]
+    return bool(last) and max(last) - min(last) < 100
+
+
 def next_piece(app: App, batch: int) -> str:
     return str(app.get(f"/batches/{batch}/break")["next"])
 
 
 def pull(app: App, batch: int, seconds: float = 0.8) -> tuple[str, int]:
-    """Begin, let the hand pull, wait for the break."""
+    """Begin once the rig is at rest, let the hand pull, wait for the break."""
+    wait_for(lambda: at_rest(app), "the rig at rest")
     code = next_piece(app, batch)
     pull_id = int(app.post(f"/batches/{batch}/pulls", {"code": code}, 201)["id"])
     assert app.post(f"/batches/{batch}/hand", {"do": "pull", "code": code, "seconds": seconds})["ok"]

@@ -249,8 +249,9 @@ def test_a_run_is_dragged_and_an_impossible_age_allowed(page: Page, server: Serv
     page.get_by_role("button", name="Undo").first.click()
     wait_for(lambda: start() == was, "the run to be back")
     # The same without a mouse: from the sheet to the field, and on to the button.
-    page.get_by_role("button", name=f"Move run {number}", exact=True).press("Enter")
     field = page.get_by_label(f"Start of run {number}", exact=True)
+    expect(field).to_have_value(f"{datetime.fromisoformat(was).astimezone():%Y-%m-%dT%H:%M}")
+    page.get_by_role("button", name=f"Move run {number}", exact=True).press("Enter")
     expect(field).to_be_focused()
     later = datetime.fromisoformat(was) + timedelta(hours=2)
     field.fill(f"{later:%Y-%m-%dT%H:%M}")

@@ -334,7 +334,8 @@ function Sheet({ schedule, onPick }: { schedule: Schemas["Schedule"]; onPick: (r
         <tbody>
           {shown.map((s) => (
             <tr
-              key={`${s.run} ${s.kind} ${s.start}`}
+              // Not by its time: a row that was moved stays the row that the focus is in.
+              key={`${s.run} ${s.kind} ${s.codes[0] ?? s.start}`}
               className={`border-t border-rule align-top ${s.done ? "text-faded" : ""}`}
             >
               <td className="py-1 pr-4 whitespace-nowrap">
