@@ -264,7 +264,7 @@ def test_too_few_pieces_for_what_matters_has_a_remedy() -> None:
 def test_cost_by_hand() -> None:
     """Six treatments of 2 with 3 solid pieces: 12 joints of 2 halves, 3 bars."""
     plan = two_factors(replicates=2, solid_reference=3)
-    c = cost(plan, treatments(plan), 500.0)
+    c = cost(plan, treatments(plan))
     assert (c.pieces, c.blanks) == (15, 27)
     half, bar = 31 * 20 * 20, 37 * 20 * 40
     assert c.wood_dm3 == pytest.approx(1.35e-6 * (24 * half + 3 * bar))
@@ -273,7 +273,7 @@ def test_cost_by_hand() -> None:
 
 
 def test_more_pieces_cost_more() -> None:
-    found = costs(two_factors(), treatments(two_factors()), [3, 6, 12], 500.0)
+    found = costs(two_factors(), treatments(two_factors()), [3, 6, 12])
     assert [c.n for c in found] == [3, 6, 12]
     assert found[0].money < found[1].money < found[2].money
     assert found[0].hours < found[1].hours < found[2].hours

@@ -32,9 +32,8 @@ def bounded(app: App, batch: int, rig: RigUnderTest) -> str:
     code = next_piece(app, batch)
     number = app.post(f"/batches/{batch}/pulls", {"code": code, "confirmed": ["early"]}, 201)["id"]
     seat(rig, 5000)
+    rig.hand(do="fault", name="silence", seconds=2.5, from_n=1500)
     rig.hand(do="pump", seconds=2.0)
-    wait_for(lambda: app.get("/rig/live")["pull"]["peak_n"] > 1500, "half of the load")
-    rig.hand(do="fault", name="silence", seconds=2.5)
     wait_for(lambda: app.get("/rig/live")["pull"]["state"] in ("ended", "interrupted"), "the end")
     app.observe(batch, code, kind="at_least", low="", pull_id=number, source="rig")
     return code

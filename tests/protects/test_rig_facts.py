@@ -68,9 +68,8 @@ def test_silence_over_the_break_makes_a_bound_and_marks_the_curve(rig: RigUnderT
         code = next_piece(app, batch)
         number = app.post(f"/batches/{batch}/pulls", {"code": code, "confirmed": ["early"]}, 201)["id"]
         seat(rig, 5000)
+        rig.hand(do="fault", name="silence", seconds=2.5, from_n=1500)
         rig.hand(do="pump", seconds=2.0)
-        wait_for(lambda: app.get("/rig/live")["pull"]["peak_n"] > 1500, "half of the load")
-        rig.hand(do="fault", name="silence", seconds=2.5)
         wait_for(lambda: app.get("/rig/live")["pull"]["state"] in ("ended", "interrupted"), "the end")
         found = app.get(f"/pulls/{number}")["proposal"]
         assert (found["kind"], found["bound_by"]) == ("at_least", "gap")

@@ -21,6 +21,7 @@ class RigUnderTest:
         self.simulator = simulator
         self.port = self.hand_port = 0
         self._loop = asyncio.new_event_loop()
+        self._servers: list[asyncio.Server] = []
         self._ready = threading.Event()
         self._thread = threading.Thread(target=self._run, daemon=True)
 
@@ -30,11 +31,13 @@ class RigUnderTest:
         async def start() -> None:
             signal = await asyncio.start_server(self.simulator.signal, "127.0.0.1", 0)
             hand = await asyncio.start_server(self.simulator.hand, "127.0.0.1", 0)
-            self.port, self.hand_port = (s.sockets[0].getsockname()[1] for s in (signal, hand))
+            self._servers = [signal, hand]
+            self.port, self.hand_port = (s.sockets[0].getsockname()[1] for s in self._servers)
             self._ready.set()
 
         self._loop.run_until_complete(start())
         self._loop.run_forever()
+        self._loop.close()
 
     def start(self) -> None:
         self._thread.start()
@@ -42,6 +45,8 @@ class RigUnderTest:
 
     def stop(self) -> None:
         async def end() -> None:
+            for server in self._servers:
+                server.close()
             others = [t for t in asyncio.all_tasks() if t is not asyncio.current_task()]
             for t in others:
                 t.cancel()

@@ -52,6 +52,7 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
         if served is not None:
             end_all(served)
             served.rig.close()
+            served.db.close()
 
     app = FastAPI(
         title="Adhaero",

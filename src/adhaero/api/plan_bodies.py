@@ -136,6 +136,8 @@ class PlanDocument(Strict):
     solid_own: dict[str, int] = Field({}, max_length=64)
     solid_as_loaded: bool = True
     products: dict[Short, ProductIn] = Field({}, max_length=200)
+    form_sizes: dict[Short, dict[str, float]] = Field({}, max_length=40)
+    area_source: str = Field("", max_length=1000)
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

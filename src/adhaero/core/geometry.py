@@ -36,11 +36,46 @@ def _member(s: Sizes) -> tuple[float | None, float | None]:
     return s.get("joint_height", s.get("width")), s.get("thickness", s.get("depth"))
 
 
+def _let_in(s: Sizes, say: Say, line: float, thickness: float, whose: str) -> Iterator[Contradiction]:
+    """A spline or keys in a line of that length across its thickness."""
+    n = s.get("keys", 1.0)
+    yield from _beyond(s, say, "spline_length", s["width"], "a spline length", "the width of the joint")
+    if n * s["spline_thickness"] > line + 1e-9:
+        what = f"{n:g} keys of" if n > 1 else "a spline thickness of"
+        yield (
+            "spline_thickness",
+            f"{what} {say(s['spline_thickness'])} take more than {whose} ({say(line)})",
+            "Make them thinner or fewer, or the stock larger.",
+        )
+    yield from _beyond(s, say, "spline_depth", thickness, "a spline depth", "the thickness")
+
+
 def _spline(s: Sizes, say: Say) -> Iterator[Contradiction]:
-    yield from _beyond(s, say, "spline_length", s["width"], "a spline length", "the width of the mitre")
-    mitre = s["thickness"] * math.sqrt(2)
-    yield from _beyond(s, say, "spline_thickness", mitre, "a spline thickness", "the length of the mitre")
-    yield from _beyond(s, say, "spline_depth", s["thickness"], "a spline depth", "the thickness")
+    mitre = s["thickness"] / math.cos(math.radians(s.get("mitre_angle", 45.0)))
+    yield from _let_in({**s, "keys": 1.0}, say, mitre, s["thickness"], "the length of the mitre")
+
+
+def _mitre_keys(s: Sizes, say: Say) -> Iterator[Contradiction]:
+    """Keys lie side by side along the width or one over the other in the mitre: together they must fit into it."""
+    mitre = s["thickness"] / math.cos(math.radians(s.get("mitre_angle", 45.0)))
+    area, slots = s["width"] * mitre, s.get("keys", 1.0) * s["spline_thickness"] * s["spline_length"]
+    yield from _let_in({**s, "keys": 1.0}, say, mitre, s["thickness"], "the length of the mitre")
+    if slots > area:
+        yield "keys", f"{s.get('keys', 1.0):g} keys take more than the whole mitre", "Take fewer or smaller ones."
+
+
+def _sheet_keys(s: Sizes, say: Say) -> Iterator[Contradiction]:
+    yield from _let_in(s, say, s["depth"], 1e9, "the depth of the bar")
+
+
+def _rebate_dowels(s: Sizes, say: Say) -> Iterator[Contradiction]:
+    yield from _rebate(s, say)
+    most = s["rebate_width"]
+    yield from _beyond(s, say, "dowel_diameter", most, "a dowel diameter", "the width of the rebate")
+    if s["inserts"] * s["dowel_diameter"] > s["width"] + 1e-9:
+        n, d = s["inserts"], s["dowel_diameter"]
+        yield ("inserts", f"{n:g} dowels of {say(d)} do not fit side by side into {say(s['width'])}",
+               "Take fewer or thinner dowels, or a wider corner.")  # fmt: skip
 
 
 def _rebate(s: Sizes, say: Say) -> Iterator[Contradiction]:
@@ -85,7 +120,8 @@ def _comb(s: Sizes, say: Say) -> Iterator[Contradiction]:
 
 
 _CHECKS = {
-    "mitre-spline-along": _spline, "mitre-spline-across": _spline, "mitre-key": _spline, "rebate": _rebate,
+    "mitre-spline-along": _spline, "mitre-spline-across": _spline, "mitre-key": _mitre_keys, "rebate": _rebate,
+    "sheet-key": _sheet_keys, "rebate-dowels": _rebate_dowels,
     "mortise-tenon": _tenon, "dowelled": _dowels, "loose-tenon-along": _loose_tenons,
     "loose-tenon-across": _loose_tenons, "finger": _finger, "comb": _comb,
 }  # fmt: skip

@@ -11,7 +11,7 @@ from __future__ import annotations
 from adhaero.core.joint import ORIENTATIONS, Face
 
 ALONG, ACROSS = "along", "across"
-RUNS_ALONG = ("scarf", "finger", "half-lap")
+RUNS_ALONG = ("scarf", "vee", "finger", "half-lap")
 """Forms whose halves run along a bar whatever faces they are glued with."""
 
 

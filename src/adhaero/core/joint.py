@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from adhaero.core.joint_forms import FORMS
+from adhaero.core.joint_forms import FORMS, Sizes
 
 
 class Face(StrEnum):
@@ -70,14 +70,16 @@ METALS = ("steel", "aluminium", "brass", "plastic", "glass")
 
 
 def adherends(
-    orientation: str, species_a: str, species_b: str, form: str = "lap", slope: float | None = None
+    orientation: str, species_a: str, species_b: str, form: str = "lap", sizes: Sizes | None = None
 ) -> tuple[Adherend, Adherend]:
     """Both adherends of a joint in a named orientation. ``KeyError`` for an unknown orientation.
 
-    A form that is cut at an angle brings its own: a mitre 45 degrees, a scarf of slope 1 in ``slope`` its arc tangent.
+    A form that is cut at an angle brings its own, by its ``sizes``: a mitre its angle, a scarf the arc tangent of its
+    slope.
     Metal and the like have no grain.
     """
-    o, angle = ORIENTATIONS[orientation], FORMS[form].cut_angle_deg(slope) if form in FORMS else None
+    o, cut = ORIENTATIONS[orientation], FORMS[form].cut_angle if form in FORMS else None
+    angle = cut(sizes or {}) if cut is not None else None
 
     def piece(material: str, face: Face) -> Adherend:
         if material in METALS:

@@ -125,11 +125,11 @@ class Method:
         problems = Problems()
 
         def say(s: Size, value: float) -> str:
-            return units.typed(value, Dimension.LENGTH) if s.unit else f"{value:g}"
+            return f"{value:g}{s.unit}" if s.dimension is Dimension.NUMBER else units.typed(value, s.dimension)
 
         for s in self.sizes_for(forms):
             value = sizes.get(s.key)
-            field = f"{prefix}{s.key}" + ("_mm" if s.unit else "")
+            field = prefix + s.key + s.suffix
             if value is None:
                 problems.add(field, f"{s.name} is missing", f"Type it, for example {say(s, s.nominal)}.")
             elif not s.low <= value <= s.high:
@@ -141,8 +141,8 @@ class Method:
         if not problems.found:
             for form in dict.fromkeys(forms or (self.forms[0],)):
                 for key, message, remedy in contradictions(form, sizes, units):
-                    unit = next((s.unit for s in self.sizes_for(forms) if s.key == key), "mm")
-                    problems.add(f"{prefix}{key}" + ("_mm" if unit else ""), message, remedy)
+                    suffix = next((s.suffix for s in self.sizes_for(forms) if s.key == key), "_mm")
+                    problems.add(prefix + key + suffix, message, remedy)
         problems.raise_if_any()
 
     def warnings(self, sizes: Sizes) -> list[str]:

@@ -136,7 +136,7 @@ class _Story:
         """Measure pieces as a caliper would: a tenth or two off the nominal."""
         rows = cutting.view(self.w, self.batch_id)
         cells = [
-            Typed(r.code, q, f"{rows.nominal[q] + self.rng.gauss(0, 0.12):.1f}")
+            Typed(r.code, q, f"{r.nominal[q] + self.rng.gauss(0, 0.12):.1f}")
             for r in rows.rows[:count]
             for q in ("width", "overlap")
         ]

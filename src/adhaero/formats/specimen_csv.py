@@ -145,7 +145,7 @@ def size_head(key: str) -> str:
     """Heading of a size or of what else is measured: ``width_mm``, ``moisture_pct``; a plain number has no unit."""
     if key in MEASUREMENTS:
         return MEASUREMENTS[key].column
-    return f"{key}_mm" if _ALL_SIZES[key].unit else f"{key}_count"
+    return key + (_ALL_SIZES[key].suffix or "_count")
 
 
 _SIZE_HEADS = {size_head(k): ("sizes", k) for k in (*_ALL_SIZES, *MEASUREMENTS)} | {

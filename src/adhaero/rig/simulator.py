@@ -21,7 +21,10 @@ from adhaero.rig.strength_model import Fate, Piece, draw
 
 @dataclass
 class Simulator:
-    """The rig's state. Forces in N, times in s on the loop's clock."""
+    """The rig's state. Forces in N, times in s on the loop's clock.
+
+    ``faults`` says until when each fault lasts; ``faults_from`` at which load one begins, and for how long.
+    """
 
     seed: int = 20417
     capacity_n: float = 20_000.0
@@ -34,6 +37,7 @@ class Simulator:
     broken: Fate | None = None
     pumped_at: float | None = None
     faults: dict[str, float] = field(default_factory=dict)
+    faults_from: dict[str, tuple[float, float]] = field(default_factory=dict)
     paused: bool = False
     clients: set[asyncio.StreamWriter] = field(default_factory=set)
     _started: float = field(default_factory=time.monotonic)
@@ -63,7 +67,12 @@ class Simulator:
         return min(force, peak)
 
     def _line(self, now: float) -> bytes:
-        force = self._load(now) + self.offset_n + self._rng.gauss(0, self.noise_n)
+        load = self._load(now)
+        for name, (from_n, seconds) in tuple(self.faults_from.items()):
+            if load >= from_n:
+                del self.faults_from[name]
+                self._begin(name, now + seconds)
+        force = load + self.offset_n + self._rng.gauss(0, self.noise_n)
         if self._fault("spike", now) and self._rng.random() < 0.02:
             force += self._rng.choice((-1, 1)) * 0.3 * self.capacity_n
         force = min(force, self.capacity_n)
@@ -76,6 +85,12 @@ class Simulator:
         if self._fault("backward", now) and self._rng.random() < 0.1:
             ms -= 500
         return f"{ms},{shown:g}\n".encode()
+
+    def _begin(self, name: str, until: float) -> None:
+        self.faults[name] = until
+        if name == "drop":
+            for writer in tuple(self.clients):
+                writer.close()
 
     def _fault(self, name: str, now: float) -> bool:
         return self.faults.get(name, 0.0) > now
@@ -142,10 +157,11 @@ class Simulator:
                 self.pump_s = max(0.2, float(order.get("seconds", self.pump_s)))
                 self.pumped_at = now
             case "fault":
-                self.faults[str(order["name"])] = now + float(order.get("seconds", 2.0))
-                if order["name"] == "drop":
-                    for writer in tuple(self.clients):
-                        writer.close()
+                name, seconds = str(order["name"]), float(order.get("seconds", 2.0))
+                if "from_n" in order:
+                    self.faults_from[name] = float(order["from_n"]), seconds
+                else:
+                    self._begin(name, now + seconds)
             case "look":
                 if self.broken is None:
                     return {"ok": False, "why": "nothing is broken"}

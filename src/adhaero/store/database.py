@@ -78,6 +78,11 @@ class Database:
         else:
             conn.close()
 
+    def close(self) -> None:
+        """Close the connections that nobody uses. The file may be used again afterwards."""
+        while self._idle:
+            self._idle.pop().close()
+
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
         """A connection that sees one state of the data for as long as it is used."""

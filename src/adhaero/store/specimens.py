@@ -89,9 +89,8 @@ def add_specimens(
     treatment_ids: Sequence[int],
     specimens: Iterable[NewSpecimen],
     action_id: int,
-    slope: float | None = None,
 ) -> None:
-    """Write the pieces of a plan with their planned record and both adherends; ``slope`` is that of a scarf."""
+    """Write the pieces of a plan with their planned record and both adherends."""
     for s in specimens:
         t = treatments[s.treatment]
         joint = t.role == JOINT
@@ -108,7 +107,7 @@ def add_specimens(
             ),
         )  # fmt: skip
         species = str(t.record["species"].value)
-        pieces = adherends(text["orientation"], species, other_species(t.record), t.form, slope) if joint else ()
+        pieces = adherends(text["orientation"], species, other_species(t.record), t.form, t.sizes) if joint else ()
         rows = [
             (cursor.lastrowid, side, p.material, p.face.value, p.angle_deg)
             for side, p in zip("ab", pieces, strict=False)

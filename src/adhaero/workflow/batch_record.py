@@ -20,7 +20,7 @@ from adhaero.core.method import Method
 from adhaero.core.plan.codes import read_code
 from adhaero.core.plan.design import COUNTS, TRIAL, Treatment, treatments
 from adhaero.core.plan.document import Level, Plan
-from adhaero.core.plan.records import SOLID_GRAIN
+from adhaero.core.plan.records import SOLID_GRAIN, sizes_of
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.core.units import Units
 from adhaero.store import batches, specimens
@@ -114,11 +114,27 @@ class BatchRecord:
     def sizes(self, specimen_id: int) -> dict[str, float]:
         """Sizes in mm: measured where they are, nominal otherwise; of a joint that slipped, as it really lies."""
         own = {k: m.value for k, m in self.measured.get(specimen_id, {}).items()}
-        sizes = {**self.plan.sizes, **own}
+        sizes = {**self.nominal(specimen_id), **own}
         if specimen_id not in self.joint_records:
             return sizes
         shift, fastener = (self.last(specimen_id, k) for k in ("shift", "fastener"))
         return joint_records.moved(sizes, shift.value if shift else None, fastener.value if fastener else None)
+
+    def nominal(self, specimen_id: int) -> dict[str, float]:
+        """Sizes of a piece as planned, in mm."""
+        return self._nominal[self._treatment_of[specimen_id]]
+
+    @cached_property
+    def _treatment_of(self) -> dict[int, int]:
+        return {s.id: s.treatment_id for s in self.pieces}
+
+    @cached_property
+    def _nominal(self) -> dict[int, dict[str, float]]:
+        solid = {t.id for t in self.treatments.values() if t.role == "solid"}
+        return {
+            t: dict(self.plan.sizes) if t in solid else sizes_of(self.plan, self._forms[t].key, own)
+            for t, own in self._levels.items()
+        }
 
     def last(self, specimen_id: int, kind: str) -> Event | None:
         """The latest that was told of a piece, of that kind."""

@@ -126,7 +126,7 @@ def _row(record: BatchRecord, own: _Own, s: specimens.Specimen) -> Row:
         "break_order": record.place(s), "glue_order": s.glue_order,
         "species_a": s.species_a, "species_b": s.species_b, "orientation": s.orientation, "glue": s.glue,
         "prep": s.prep, "planned_pressure_mpa": s.pressure_mpa, "planned_clamp_s": s.clamp_s,
-        "planned_cure_s": s.cure_s, "area_mm2": p.area_mm2, "nominal": dict(record.plan.sizes),
+        "planned_cure_s": s.cure_s, "area_mm2": p.area_mm2, "nominal": record.nominal(s.id),
         "sizes": {k: m.value for k, m in record.measured.get(s.id, {}).items()},
         "factors": {k: (v.value, v.unit) for k, v in levels.items() if v is not None},
         "steps": _json([{k: v for k, v in vars(x).items() if v not in (None, "")} for x in own.steps.get(s.id, ())]),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from itertools import product
 
@@ -12,7 +12,7 @@ from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan, treatment_name
-from adhaero.core.plan.fields import FIELDS
+from adhaero.core.plan.fields import FIELDS, SIZE
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats.specimen_csv import Row
@@ -88,6 +88,8 @@ def plan_of_rows(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -
         target=first.target or "joint",
         method=method.key,
         sizes=nominal_sizes(method, method.forms, first.nominal),
+        form_sizes=_form_sizes(joints, of, first.nominal),
+        area_source="as stated in the file" if any("free_area" in r.nominal for r in joints) else "",
         factors=made,
         constants=constants,
         replicates=usual,
@@ -104,6 +106,19 @@ def plan_of_rows(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -
     if wrong:
         raise Refusal(wrong)
     return plan
+
+
+def _form_sizes(
+    joints: Sequence[Row], of: dict[str, dict[str, Level]], usual: Mapping[str, float]
+) -> dict[str, dict[str, float]]:
+    """The sizes that pieces of a joint form have for themselves: not those that have a column of their own."""
+    found: dict[str, dict[str, float]] = {}
+    for r in joints:
+        form = of[r.code].get("form")
+        if form is not None and isinstance(form.value, str):
+            own = {k: v for k, v in r.nominal.items() if v != usual.get(k, v) and SIZE + k not in of[r.code]}
+            found.setdefault(form.value, own)
+    return {form: own for form, own in found.items() if own}
 
 
 def _changes(

@@ -142,7 +142,7 @@ def _make_batch(
         made = design.SPARE if r.instead_of else design.COUNTS if part == design.TRIAL else part
         pieces.append(design.NewSpecimen(r.code, place, r.replicate or i, r.break_order or i, r.glue_order or i, made))
     p.raise_if_any()
-    specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id, plan.sizes.get("slope"))
+    specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id)
     return batch_id
 
 

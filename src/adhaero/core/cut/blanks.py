@@ -89,6 +89,8 @@ def overlap_mm(form: str, sizes: Mapping[str, float]) -> float:
     match form:
         case "scarf":
             return sizes["slope"] * sizes["depth"]
+        case "vee":
+            return sizes["vee_length"]
         case "finger":
             return sizes["finger_length"]
         case "half-lap":

@@ -76,7 +76,10 @@ def came_apart(kind: str, value: Mapping[str, Any]) -> bool:
     return kind == "inspected" and value.get("whole") == "apart"
 
 
-_SHAPED = {"slope", "finger_pitch", "pins", "tails", "tenon_width", "dowel_diameter", "spline_depth", "rebate_depth"}
+_SHAPED = {
+    "slope", "finger_pitch", "pins", "tails", "tenon_width", "dowel_diameter", "spline_depth", "rebate_depth", "vees",
+    "free_area", "mitre_angle",
+}  # fmt: skip
 """Sizes of forms whose faces do not slide over each other: a shift leaves their area as it was computed."""
 
 

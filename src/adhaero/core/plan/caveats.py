@@ -11,12 +11,12 @@ from dataclasses import replace
 from adhaero.core.glue.clamping import crushes
 from adhaero.core.materials.wood import WOODS, moisture_at, movement_mm
 from adhaero.core.plan.caveat import Caveat
-from adhaero.core.plan.design import reach
+from adhaero.core.plan.design import SOLID, reach, treatments
 from adhaero.core.plan.document import Level, Plan, level_name, method_of
 from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
-from adhaero.core.plan.records import cell_ids, cells, control_cell, records
+from adhaero.core.plan.records import cell_ids, cells, control_cell, form_of, records, sizes_of
 from adhaero.core.quantity import Dimension
 from adhaero.core.units import Units
 
@@ -28,8 +28,8 @@ CROSS_GRAIN_MM = 0.5
 
 def caveats(plan: Plan, units: Units) -> list[Caveat]:
     """What the plan cannot find out, or does against the usual. Assumes that it could be locked."""
-    found = [Caveat("sizes", text) for text in method_of(plan).warnings(plan.sizes)]
-    found += [
+    found = [
+        *_sizes(plan),
         *_numbers(plan),
         *_controls(plan),
         *label_caveats(plan, units),
@@ -39,6 +39,18 @@ def caveats(plan: Plan, units: Units) -> list[Caveat]:
         *_woods(plan),
     ]
     return list({c.text: c for c in found}.values())
+
+
+def _sizes(plan: Plan) -> Iterator[Caveat]:
+    """What the method's rules of thumb say: of all pieces, or of those treatments that they are about."""
+    method, about = method_of(plan), dict[str, list[str]]()
+    made = [t for t in treatments(plan) if t.role != SOLID]
+    for t in made:
+        for text in method.warnings(t.sizes):
+            about.setdefault(text, []).append(t.letter)
+    for text, letters in about.items():
+        whose = "" if len(letters) == len(made) else f"Treatment {', '.join(letters)}: "
+        yield Caveat("sizes", whose + text)
 
 
 def _numbers(plan: Plan) -> Iterator[Caveat]:
@@ -122,7 +134,8 @@ def _movement(plan: Plan, units: Units) -> Iterator[Caveat]:
         wood = WOODS.get(str(record["species"].value))
         if not crossed or wood is None:
             continue
-        width = max(plan.sizes.get("width", 0.0), plan.sizes.get("overlap", 0.0), plan.sizes.get("other_width", 0.0))
+        sizes = sizes_of(plan, form_of(plan, record), record)
+        width = max(sizes.get(k, 0.0) for k in ("width", "overlap", "other_width"))
         swing = moisture_at(a.humidity_high_pct) - moisture_at(a.humidity_low_pct)
         moved = movement_mm(width, wood.shrink_tangential_pct, swing)
         if moved > CROSS_GRAIN_MM:

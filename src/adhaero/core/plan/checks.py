@@ -11,7 +11,8 @@ from adhaero.core.materials.glue import GLUES
 from adhaero.core.plan.document import MAX_SPECIMENS, Factor, Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, is_glued, label_of
-from adhaero.core.plan.records import cells, control_cell, forms_of, pieces_in_all, records, wanted_forms
+from adhaero.core.plan.records import cells, control_cell, pieces_in_all, records, wanted_forms
+from adhaero.core.plan.size_checks import check_sizes
 from adhaero.core.quantity import BASE, UNITS
 from adhaero.core.refusal import Problem, Problems, Refusal
 from adhaero.core.units import METRIC, Units, as_typed
@@ -36,7 +37,7 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     try:
         _check_forms(plan, p)
         if not p.found:
-            method_of(plan).refuse_bad_sizes(plan.sizes, forms=forms_of(plan), units=units)
+            check_sizes(plan, p, units)
     except Refusal as refusal:
         p.take(refusal)
     p.check(

@@ -6,8 +6,9 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from adhaero.core.cut.blanks import blanks, overlap_mm
-from adhaero.core.plan.design import Treatment
+from adhaero.core.cut.blanks import blanks
+from adhaero.core.joint_forms import FORMS
+from adhaero.core.plan.design import SOLID, Treatment
 from adhaero.core.plan.document import Plan
 
 WASTE = 1.35
@@ -35,28 +36,28 @@ class Cost:
         return self.cut_h + self.glue_h + self.break_h
 
 
-def cost(plan: Plan, made: Sequence[Treatment], glued_area_mm2: float) -> Cost:
+def cost(plan: Plan, made: Sequence[Treatment]) -> Cost:
     """What the plan takes as it stands; ``made`` are its treatments."""
     c = plan.costs
-    longest = _longest(plan, made)
-    own = {role: blanks(plan.method, role, plan.sizes, longest) for role in ("joint", "solid")}
+    joints = [t for t in made if t.role != SOLID]
+    # Spares and dummies are cut and glued, and not broken; dummies are like the first treatment's pieces.
+    number = {t.id: t.replicates + (plan.spares if t.role != SOLID else 0) for t in made}
+    if joints:
+        number[joints[0].id] += plan.dummies
+    own = {t.id: blanks(plan.method, t.role, t.sizes, t.form) for t in made}
+    count = sum(n * len(own[i]) for i, n in number.items())
+    volume = WASTE * math.fsum(
+        n * b.length_mm * b.width_mm * b.thickness_mm for i, n in number.items() for b in own[i]
+    )  # fmt: skip
+    area = math.fsum(number[t.id] * FORMS[t.form].glued_area_mm2(t.sizes) for t in joints)
+    glue_g = area * 1e-6 * c.spread_g_m2 * GLUE_WASTE
     broken = sum(t.replicates for t in made)
-    solid = sum(t.replicates for t in made if t.role == "solid")
-    # Spares and dummies are cut and glued, and not broken.
-    more = plan.spares * sum(t.role != "solid" for t in made) + plan.dummies
-    number = {"joint": broken - solid + more, "solid": solid}
-    joints = number["joint"]
-    count = sum(n * len(own[role]) for role, n in number.items())
-    volume = math.fsum(
-        n * b.length_mm * b.width_mm * b.thickness_mm for role, n in number.items() for b in own[role]
-    ) * WASTE  # fmt: skip
-    glue_g = joints * glued_area_mm2 * 1e-6 * c.spread_g_m2 * GLUE_WASTE
     return Cost(
         n=plan.replicates,
-        pieces=broken + more,
+        pieces=sum(number.values()),
         blanks=count,
         cut_h=count * c.cut_s / 2 / 3600,
-        glue_h=joints * c.glue_s / 3600,
+        glue_h=sum(number[t.id] for t in joints) * c.glue_s / 3600,
         break_h=broken * c.break_s / 3600,
         wood_dm3=volume * 1e-6,
         glue_g=glue_g,
@@ -64,15 +65,10 @@ def cost(plan: Plan, made: Sequence[Treatment], glued_area_mm2: float) -> Cost:
     )
 
 
-def _longest(plan: Plan, made: Sequence[Treatment]) -> str:
-    """The joint form whose halves take the most wood."""
-    return max({t.form for t in made if t.role != "solid"}, key=lambda f: overlap_mm(f, plan.sizes))
-
-
-def costs(plan: Plan, made: Sequence[Treatment], counts: Sequence[int], glued_area_mm2: float) -> list[Cost]:
+def costs(plan: Plan, made: Sequence[Treatment], counts: Sequence[int]) -> list[Cost]:
     """The same for other numbers of pieces of each treatment of the grid."""
 
     def with_each(n: int) -> list[Treatment]:
         return [t if t.cell is None else replace(t, replicates=n) for t in made]
 
-    return [cost(replace(plan, replicates=n), with_each(n), glued_area_mm2) for n in counts]
+    return [cost(replace(plan, replicates=n), with_each(n)) for n in counts]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Container, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from adhaero.core.grain import ACROSS, ALONG
 from adhaero.core.plan.codes import new_codes
@@ -26,6 +26,7 @@ from adhaero.core.plan.records import (
     is_in,
     record_of,
     record_of_extra,
+    sizes_of,
     solid_key,
     solids_of,
 )
@@ -40,7 +41,7 @@ class Treatment:
     """One combination of levels, a single treatment, or a solid reference of one species.
 
     ``id`` names it in the plan for good, ``letter`` in short; ``changed`` are the fields outside the factors in which
-    it differs from the plan's constants.
+    it differs from the plan's constants; ``sizes`` are those of its pieces, in mm.
     """
 
     id: str
@@ -54,6 +55,7 @@ class Treatment:
     control: str | None = None
     form: str = "lap"
     changed: tuple[str, ...] = ()
+    sizes: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -95,6 +97,7 @@ def treatments(plan: Plan) -> list[Treatment]:
     for i, cell in enumerate(cells(plan)):
         names = [treatment_name(f, f.levels[c]) for f, c in zip(plan.factors, cell, strict=True)]
         record = record_of(plan, cell)
+        form = form_of(plan, record)
         found.append(
             Treatment(
                 id=_cell_id(plan, cell),
@@ -106,8 +109,9 @@ def treatments(plan: Plan) -> list[Treatment]:
                 replicates=cell_count(plan, cell),
                 is_control=cell == control,
                 control="standard" if cell == control else None,
-                form=form_of(plan, record),
+                form=form,
                 changed=_off_constants(plan, record),
+                sizes=sizes_of(plan, form, record),
             )
         )
     found += [_single(plan, e, len(found) + i) for i, e in enumerate(e for e in plan.extras if not e.late)]
@@ -136,6 +140,7 @@ def _solid(plan: Plan, s: Solid, place: int, *, tell: bool) -> Treatment:
         is_control=False,
         control="solid",
         changed=(SOLID_GRAIN,) if s.grain else (),
+        sizes=plan.sizes,
     )
 
 
@@ -152,7 +157,8 @@ def _off_constants(plan: Plan, record: Mapping[str, Level]) -> tuple[str, ...]:
 def _single(plan: Plan, e: Extra, place: int) -> Treatment:
     record = record_of_extra(plan, e)
     form, keys = form_of(plan, record), tuple(dict.fromkeys([*e.changes, *_off_constants(plan, record)]))
-    return Treatment(e.id, letter(place), e.label, JOINT, None, record, e.replicates, False, e.control, form, keys)
+    return Treatment(e.id, letter(place), e.label, JOINT, None, record, e.replicates, False, e.control, form, keys,
+                     sizes_of(plan, form, record))  # fmt: skip
 
 
 def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
+from adhaero.core.joint_forms import FORMS
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.document import Factor, Level, Plan, level_name
 from adhaero.core.plan.fields import FIELDS
@@ -42,6 +43,14 @@ def _method(a: Plan, b: Plan) -> Iterator[Difference]:
         unit = f" {size.unit}" if size and size.unit else ""
         texts = [f"{p.sizes[key]:g}{unit}" if key in p.sizes else _NOT for p in (a, b)]
         yield Difference(size.name if size else key, texts[0], texts[1], weighs=True)
+
+    for form in {**a.form_sizes, **b.form_sizes}:
+        both = [p.form_sizes.get(form, {}) for p in (a, b)]
+        for key in {**both[0], **both[1]}:
+            size = known.get(key)
+            unit = f" {size.unit}" if size and size.unit else ""
+            first, second = (f"{own[key]:g}{unit}" if key in own else _NOT for own in both)
+            yield Difference(f"{FORMS[form].name}: {size.name.lower() if size else key}", first, second, weighs=True)
 
 
 def _record(a: Plan, b: Plan) -> Iterator[Difference]:

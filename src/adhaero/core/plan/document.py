@@ -19,11 +19,11 @@ from adhaero.core.quantity import BASE, Dimension
 from adhaero.core.refusal import Problem, Refusal
 from adhaero.core.units import as_typed
 
-FORMAT = 5
+FORMAT = 6
 """2 brought joint forms, single treatments and the costs; 3 brought tolerances, spares, dummies, claims and side
 questions that name their treatments; in 4 everything is named by ids, never by position, label or wording; 5 brought
-glues of the user's own, levels in words beside numbers and the order of levels. Older documents are read as what they
-meant (core.plan.formats).
+glues of the user's own, levels in words beside numbers and the order of levels; 6 sizes of a form's or a treatment's
+own. Older documents are read as what they meant (core.plan.formats).
 """
 MAX_SPECIMENS = 5000
 Value = str | float | None
@@ -164,7 +164,8 @@ class Plan:
     ``spares`` are made of every treatment in case one is spoiled, ``dummies`` only fill places in clamps, and
     ``solid_own`` are solid references with a count of their own, by species; ``products`` what a glue level that is no
     mere family stands for, by the level's value. ``solid_as_loaded`` has solid pieces of every direction in which the
-    joints are loaded; plans of older formats have the method's usual one only.
+    joints are loaded; plans of older formats have the method's usual one only. ``form_sizes`` are sizes that a joint
+    form has for itself; ``area_source`` says where the glued area of a form of the user's own comes from.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -193,6 +194,8 @@ class Plan:
     solid_own: Mapping[str, int] = field(default_factory=dict)
     products: Mapping[str, Product] = field(default_factory=dict)
     solid_as_loaded: bool = True
+    form_sizes: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    area_source: str = ""
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT

@@ -5,14 +5,15 @@ A factor is one of these, or a name of the user's own: free factors are carried,
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 from adhaero.core.glue.pressing import MEANS
 from adhaero.core.joint import METALS, ORIENTATIONS
-from adhaero.core.joint_forms import FORMS
+from adhaero.core.joint_forms import FORMS, Size
 from adhaero.core.materials.glue import GLUES, NO_GLUE
 from adhaero.core.materials.wood import WOODS
+from adhaero.core.method_catalogue import METHODS
 from adhaero.core.quantity import Dimension
 
 
@@ -86,6 +87,8 @@ PREPS: dict[str, str] = {
     "oily": "Oily",
 }
 
+SIZE = "size:"
+"""Begins the key of a field that is a size of the joint: what follows is that of the size."""
 AT_RELEASE, UNTIL_BROKEN = "at release", "until broken"
 """Words for a time: an age that is the clamp time, and a clamp time that is the age."""
 
@@ -100,6 +103,18 @@ def _more(
     dimension: Dimension | None = None, low: float = 0.0, high: float = 0.0,
 ) -> Field:  # fmt: skip
     return Field(key, name, usual, choices, free_text, dimension, low, high, needed=False, may_be_none=True)
+
+
+def _of_sizes() -> Iterator[Field]:
+    """Every size that a method or a form asks for may differ between treatments; its range is that of all of them."""
+    found: dict[str, list[Size]] = {}
+    for method in METHODS.values():
+        for size in method.sizes_for(method.forms):
+            found.setdefault(size.key, []).append(size)
+    for key, sizes in found.items():
+        low, high = min(s.low for s in sizes), max(s.high for s in sizes)
+        yield Field(SIZE + key, sizes[0].name, float(sizes[0].nominal), dimension=sizes[0].dimension, low=low, high=high,
+                    needed=False)  # fmt: skip
 
 
 FIELDS: dict[str, Field] = {
@@ -129,6 +144,7 @@ FIELDS: dict[str, Field] = {
         _more("open_s", "Open time", 120.0, dimension=Dimension.TIME, low=0.0, high=6 * 3600.0),
         _more("moisture_pct", "Wood moisture", 10.0, dimension=Dimension.SHARE, low=2.0, high=60.0),
         _more("air_c", "Air temperature", 20.0, dimension=Dimension.TEMPERATURE, low=-20.0, high=50.0),
+        *_of_sizes(),
     )
 }  # fmt: skip
 

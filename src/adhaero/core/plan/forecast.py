@@ -17,6 +17,7 @@ from adhaero.core.joint import METALS
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.design import SOLID, Treatment, other_species
 from adhaero.core.plan.document import Level, Plan, method_of
+from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.records import SOLID_GRAIN
 from adhaero.core.plan.shares import exposed_share, glue_share, line_share, made_share, unknown_factors
 
@@ -94,7 +95,7 @@ def expected(plan: Plan, t: Treatment, history: Mapping[Key, History], rig: Rang
     if found is None:
         return None
     figure, cv, source, unknown = found
-    return _spread(t.letter, figure, cv, 1 / method.per_newton(plan.sizes), rig, source, unknown)
+    return _spread(t.letter, figure, cv, 1 / method.per_newton(t.sizes), rig, source, unknown)
 
 
 Found = tuple[float, float, str, tuple[str, ...]]
@@ -134,7 +135,7 @@ def _of_joint(plan: Plan, t: Treatment, history: Mapping[Key, History]) -> Found
     method, orientation = method_of(plan), str(t.record["orientation"].value)
     halves = method.loading(t.form, orientation)
     known = [w for w in woods if w is not None]
-    solid = min(method.solid_in(w, plan.sizes, d) for w, d in zip(known, halves or ("", ""), strict=False))
+    solid = min(method.solid_in(w, t.sizes, d) for w, d in zip(known, halves or ("", ""), strict=False))
     share = line_share(t.form, orientation, halves) * glue * made.share * exposed.share
     return solid * share, HANDBOOK_CV, f"{known[0].source}; share of the joint by rule of thumb", unknown
 
@@ -167,7 +168,10 @@ def fitting_size(
     value = math.floor(plan.sizes[size.key])
     while value >= size.low:
         smaller = replace(plan, sizes={**plan.sizes, size.key: float(value)})
-        loads = (expected(smaller, t, history, rig) for t in treatments)
+        # A treatment with that size of its own keeps it.
+        scaled = (replace(t, sizes={**t.sizes, size.key: float(value)}) if SIZE + size.key not in t.record else t
+                  for t in treatments)  # fmt: skip
+        loads = (expected(smaller, t, history, rig) for t in scaled)
         found = (e.beyond or 0.0 for e in loads if e is not None)
         if max(found, default=0.0) <= TOO_STRONG:
             return size.key, float(value)

@@ -82,6 +82,13 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     rest["solid_own"] = {str(k): int(v) for k, v in d.get("solid_own", {}).items()}
     for key in ("side_questions", "claims"):
         rest[key] = tuple(_asked(a) for a in d.get(key, ()))
+    rest["form_sizes"] = {
+        str(form): {str(k): float(v) for k, v in own.items()} for form, own in d.get("form_sizes", {}).items()
+    }
+    if d["format"] < 6:
+        # Keys were told by their length in all, mitres were cut at half a right angle.
+        old = {"keys": 1.0} if "spline_length" in d["sizes"] else {}
+        rest["sizes"] = {**old, **d["sizes"]}
     rest["solid_as_loaded"] = bool(d.get("solid_as_loaded", d["format"] >= 5))
     rest["format"] = FORMAT
     return rest

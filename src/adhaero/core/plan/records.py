@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
 from adhaero.core.glue.pressing import CLAMPLESS
+from adhaero.core.joint_forms import DEPTH, FORMS, THICKNESS, WIDTH, Size
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.document import Cell, Extra, Level, Plan, level_text, method_of
-from adhaero.core.plan.fields import AT_RELEASE, FIELDS, UNTIL_BROKEN
+from adhaero.core.plan.fields import AT_RELEASE, FIELDS, SIZE, UNTIL_BROKEN
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, label_of
 from adhaero.core.plan.level_order import in_order
 
@@ -123,6 +125,24 @@ def forms_of(plan: Plan) -> tuple[str, ...]:
     made = records(plan) if all(f.levels for f in plan.factors) else []
     found = [method.form(level_text(r.get("form"))).key for r in made or [dict(plan.constants)]]
     return tuple(dict.fromkeys(found))
+
+
+def sizes_of(plan: Plan, form: str, record: Mapping[str, Level]) -> dict[str, float]:
+    """The sizes (mm) of a treatment's pieces: the plan's, over them those of its joint form, over them its own."""
+    own = {k.removeprefix(SIZE): float(v.value) for k, v in record.items()
+           if k.startswith(SIZE) and isinstance(v.value, float | int)}  # fmt: skip
+    return {**plan.sizes, **plan.form_sizes.get(form, {}), **own}
+
+
+def form_has_own(plan: Plan, forms: Container[str]) -> dict[str, tuple[Size, ...]]:
+    """Of each of these joint forms the sizes that another one has too and that are no outer size: the width of a spline
+    is not that of the keys.
+    """
+    method = method_of(plan)
+    outer = {s.key for s in method.own_sizes} | {WIDTH.key, DEPTH.key, THICKNESS.key}
+    of_form = {f: [s for s in FORMS[f].sizes if s.key not in outer] for f in method.forms if f in forms}
+    asked = Counter(s.key for own in of_form.values() for s in own)
+    return {f: tuple(s for s in own if asked[s.key] > 1) for f, own in of_form.items()}
 
 
 def completed(plan: Plan) -> Plan:

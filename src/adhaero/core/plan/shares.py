@@ -21,7 +21,8 @@ _LINE = {"long-parallel": 0.85, "long-crossed": 0.9, "long-end": 0.35, "end-end"
 _LINE_ACROSS = 0.9
 """Share of a half that is loaded across its grain: a sound line is about as good as the wood beside it."""
 _FORM = {
-    "scarf": 0.75, "finger": 0.6, "mitre": 0.3, "mitre-spline-along": 0.35, "mitre-spline-across": 0.5,
+    "scarf": 0.75, "vee": 0.7, "finger": 0.6, "sheet-key": 0.4, "butt-corner": 0.2, "rebate-dowels": 0.45, "mitre": 0.3,
+    "mitre-spline-along": 0.35, "mitre-spline-across": 0.5,
     "mitre-key": 0.4, "rebate": 0.35, "comb": 0.6, "dovetail": 0.6, "mortise-tenon": 0.55, "dowelled": 0.4,
     "loose-tenon-along": 0.4, "loose-tenon-across": 0.5, "half-lap": 0.4,
 }  # fmt: skip

@@ -306,9 +306,9 @@ def _aside(record: BatchRecord) -> dict[str, list[int]]:
 
 def _guess(record: BatchRecord, a: Analysis, *, load: bool) -> list[Finding]:
     """How the guess of the plan came out; loads are turned into the figure by the nominal sizes."""
-    scale = 1.0 if load else record.method.per_newton(record.plan.sizes)
-    letters = {t.id: t.letter for t in record.planned.values()}
-    guessed = {letters[k]: v * scale for k, v in record.plan.guesses.items() if k in letters}
+    planned = {t.id: t for t in record.planned.values()}
+    scale = {i: 1.0 if load else record.method.per_newton(t.sizes) for i, t in planned.items()}
+    guessed = {planned[k].letter: v * scale[k] for k, v in record.plan.guesses.items() if k in planned}
     found = {r.group.letter: r.summary.mean for r in a.rows if r.summary.mean is not None}
     scored = score(guessed, found)
     if scored is None:
@@ -338,8 +338,14 @@ def _decimals(record: BatchRecord, *, load: bool) -> int:
     return max(0, min(3, supported_digits(load_n, doubt)))
 
 
-def _limits(record: BatchRecord, scale: float) -> list[float]:
-    """Where the rigs end under which the pieces were broken, as they were then."""
+def _limits(record: BatchRecord, *, load: bool) -> list[float]:
+    """Where the rigs end under which the pieces were broken, as they were then; nowhere for pieces of several sizes,
+    whose figures end at different places.
+    """
+    scales = {1.0 if load else record.method.per_newton(t.sizes) for t in record.planned.values()}
+    if len(scales) != 1:
+        return []
+    scale = scales.pop()
     used = {o.setup_id for o in record.observed.values() if o.setup_id is not None}
     return sorted({record.set_ups[i].capacity_n * scale for i in used if i in record.set_ups})
 
@@ -396,6 +402,6 @@ def _compare(w: AppContext, record: BatchRecord, background: _Background, asked:
             for code in record.pieces
             if (part := record.parts.get(code.id)) and part.instead_of
         ],
-        limits=_limits(record, 1.0 if load else record.method.per_newton(plan.sizes)),
+        limits=_limits(record, load=load),
         welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},
     )

@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from adhaero.core.cut import cutlist, recutting
-from adhaero.core.cut.blanks import blanks
+from adhaero.core.cut.blanks import Blank, blanks
 from adhaero.core.cut.cutlist import CutBlank, Cutting, Short, Wanted
 from adhaero.core.cut.layout import Board, Need, Rect, Saw
 from adhaero.core.plan.allocation import Balance
@@ -18,6 +18,7 @@ from adhaero.core.refusal import Problems, refuse
 from adhaero.core.units import Units
 from adhaero.store import boards as store
 from adhaero.store.boards import StoredBoard
+from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord, find_piece
 from adhaero.workflow.context import Act, AppContext, NotFound
 from adhaero.workflow.record_loading import load
@@ -110,12 +111,16 @@ def retire_board(w: AppContext, board_id: int, key: str | None) -> dict[str, Any
     return w.perform(Act("shop", "retire", "Took a board out of use", key=key, request=f"retire {board_id}"), body)
 
 
+def blanks_of(record: BatchRecord, s: Specimen) -> tuple[Blank, ...]:
+    """The blanks that a piece is cut from, by its nominal sizes."""
+    return blanks(record.plan.method, s.role, record.nominal(s.id), record.form(s).key, record.loaded(s))
+
+
 def _wanted(record: BatchRecord, saw: Saw) -> list[Wanted]:
     order = {t: i for i, t in enumerate(record.treatments)}
     found = []
     for s in record.pieces:
-        need = Need(blanks(record.plan.method, s.role, record.plan.sizes, record.form(s).key, record.loaded(s)), saw)
-        found.append(Wanted(s.code, order[s.treatment_id], s.species_a, need))
+        found.append(Wanted(s.code, order[s.treatment_id], s.species_a, Need(blanks_of(record, s), saw)))
     return found
 
 

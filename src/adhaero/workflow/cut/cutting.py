@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from adhaero.core.cut.blanks import blanks
 from adhaero.core.cut.measurements import MEASUREMENTS
 from adhaero.core.joint_forms import Size
 from adhaero.core.observation import Kind
@@ -23,7 +22,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord, find_piece
 from adhaero.workflow.context import Act, AppContext
 from adhaero.workflow.cut import boards
-from adhaero.workflow.cut.boards import CutLayout
+from adhaero.workflow.cut.boards import CutLayout, blanks_of
 from adhaero.workflow.record_loading import load
 
 FAR_OFF = 0.15
@@ -40,7 +39,7 @@ class SizeView:
 
 @dataclass(frozen=True)
 class CutRow:
-    """One piece on the cut sheet; ``halves`` are the labels to write on it."""
+    """One piece on the cut sheet; ``halves`` are the labels to write on it, ``nominal`` its planned sizes by key."""
 
     code: str
     treatment: str
@@ -50,6 +49,7 @@ class CutRow:
     instead_of: str
     replicate: int
     halves: list[str]
+    nominal: dict[str, float]
     sizes: dict[str, SizeView]
     area_mm2: float
     measured: bool
@@ -59,11 +59,10 @@ class CutRow:
 
 @dataclass(frozen=True)
 class CutView:
-    """The cut sheet. ``nominal`` sizes in mm by key; ``blanks`` counts the pieces of wood by species."""
+    """The cut sheet. ``blanks`` counts the pieces of wood by species."""
 
     batch_id: int
     name: str
-    nominal: dict[str, float]
     size_names: dict[str, str]
     to_measure: list[str]
     blanks: dict[str, int]
@@ -81,7 +80,7 @@ def _question(record: BatchRecord, specimen_id: int) -> str | None:
     """What is odd about a piece's sizes: so far off that it is a slip, or beyond the plan's tolerance."""
     names = {s.key: s.name for s in _sizes(record)}
     for key, m in record.measured.get(specimen_id, {}).items():
-        nominal = record.plan.sizes.get(key)
+        nominal = record.nominal(specimen_id).get(key)
         if not nominal or key not in names:
             continue
         off = m.value - nominal
@@ -105,6 +104,7 @@ def _row(record: BatchRecord, s: Specimen) -> CutRow:
         instead_of=record.parts[s.id].instead_of if s.id in record.parts else "",
         replicate=s.replicate,
         halves=_halves(s),
+        nominal=record.nominal(s.id),
         sizes={k: SizeView(m.value, m.typed) for k, m in record.measured.get(s.id, {}).items()},
         area_mm2=record.area_mm2(s),
         measured=record.is_measured(s.id),
@@ -118,13 +118,11 @@ def view(w: AppContext, batch_id: int) -> CutView:
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         laid, stock = boards.layout(w, conn, record), store_boards.boards(conn)
-    made_of = {role: len(blanks(record.plan.method, role, record.plan.sizes)) for role in ("joint", "solid")}
-    wood = [m for s in record.pieces for m in (s.species_a, s.species_b, s.species_b)[: made_of[s.role]]]
+    wood = [m for s in record.pieces for m in (s.species_a, s.species_b, s.species_b)[: len(blanks_of(record, s))]]
     rows = [record.row("cut", s, _row) for s in record.pieces]
     return CutView(
         batch_id=batch_id,
         name=record.batch.name,
-        nominal=dict(record.plan.sizes),
         size_names={s.key: s.name for s in _sizes(record)} | {k: m.name for k, m in MEASUREMENTS.items()},
         to_measure=list(record.to_measure),
         blanks=dict(Counter(wood)),
@@ -178,7 +176,7 @@ def read_size(record: BatchRecord, quantity: str, text: str, length_unit: str, f
     """A typed size in its base unit; ``Refusal`` with ``field`` for what cannot be."""
     size = next((s for s in _sizes(record) if s.key == quantity), None)
     if size is not None:
-        dimension = Dimension.LENGTH if size.unit else Dimension.NUMBER
+        dimension = size.dimension
         name, low, high = size.name, size.low, size.high
     elif quantity in MEASUREMENTS:
         more = MEASUREMENTS[quantity]

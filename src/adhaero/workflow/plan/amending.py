@@ -57,8 +57,7 @@ def add_pieces(
         ids = {t.letter: t.id for t in record.treatments.values()}
         amended = design.with_more(version.plan, planned[place], count)
         batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
-        specimens.add_specimens(conn, batch_id, planned, [ids[t.letter] for t in planned], new, action_id,
-                                version.plan.sizes.get("slope"))  # fmt: skip
+        specimens.add_specimens(conn, batch_id, planned, [ids[t.letter] for t in planned], new, action_id)
         return {"pieces": count}
 
     act = Act("plan", "amend", f"Added {count} pieces of {letter}", batch_id, person, why, key=key,
@@ -138,7 +137,7 @@ def add_treatment(
         made = design.more_specimens(
             0, 0, extra.replicates, len(record.pieces), w.new_seed(), specimens.taken_codes(conn)
         )
-        specimens.add_specimens(conn, batch_id, [new], ids, made, action_id, amended.sizes.get("slope"))
+        specimens.add_specimens(conn, batch_id, [new], ids, made, action_id)
         return {"pieces": extra.replicates}
 
     act = Act("plan", "amend", f"Added the treatment {extra.label}", batch_id, person, why, key=key,

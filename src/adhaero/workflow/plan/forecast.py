@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from adhaero.core.glue.clamping import force_n
 from adhaero.core.glue.pressing import PRESSED
 from adhaero.core.joint import ORIENTATIONS
-from adhaero.core.joint_forms import FORMS, Form, GluedFace
+from adhaero.core.joint_forms import FORMS, Form, GluedFace, Sizes
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.method import Method
 from adhaero.core.plan import design
@@ -18,10 +18,11 @@ from adhaero.core.plan.caveats import caveats, rig_caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import Cost, cost, costs
 from adhaero.core.plan.document import Plan, level_text, method_of
+from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.forecast import Expected, History, Key, Range, expected, fitting_size
 from adhaero.core.plan.glues import family_of, in_words, is_glued, label_of
 from adhaero.core.plan.impossible import Impossible, impossible
-from adhaero.core.plan.records import SOLID_GRAIN, able_forms, cells, forms_of, records
+from adhaero.core.plan.records import SOLID_GRAIN, able_forms, cells, form_has_own, forms_of, records, sizes_of
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problem
 from adhaero.core.units import METRIC, Units, units_of
@@ -29,7 +30,7 @@ from adhaero.store import bottles, clamps, rigs, shop
 from adhaero.workflow import history
 from adhaero.workflow.context import AppContext
 
-PLAIN = ("lap", "butt", "edge")
+PLAIN = ("lap", "butt", "edge", "butt-corner", "block")
 """Forms with one flat line, whose grain is the orientation's."""
 COUNTS = [3, 4, 5, 6, 8, 10, 12, 15, 20, 30]
 
@@ -71,13 +72,20 @@ class ReachView:
 
 
 @dataclass(frozen=True)
-class SizeView:
-    """A size to state for this method and these joint forms; ``unit`` is mm or empty for a plain number."""
+class SizeToState:
+    """A size to state for this method and these joint forms; ``unit`` is mm, mm², ° or empty for a plain number.
+
+    ``form`` is the joint form that has it for itself. One that is ``varied`` is stated for solid pieces only.
+    """
 
     key: str
     name: str
     unit: str
+    dimension: str
     nominal: float
+    form: str = ""
+    form_name: str = ""
+    varied: bool = False
 
 
 @dataclass(frozen=True)
@@ -100,7 +108,7 @@ class Forecast:
     pieces: int
     blanks: int
     reach: ReachView | None
-    sizes: list[SizeView]
+    sizes: list[SizeToState]
     areas: list[AreaView]
     cost: Cost | None
     costs: list[Cost]
@@ -145,10 +153,9 @@ def work_out(
     shape_ok = not blocking & {"factors", "constants", "sizes", "method", "control", "dropped", "extras"}
     method_ok = "method" not in blocking
     sized = method_ok and not blocking & {"sizes", "factors", "constants"}
-    areas = _areas(plan) if sized else []
-    area_of = {a.form: a.area_mm2 for a in areas}
     made = design.treatments(plan) if shape_ok else []
-    took = cost(plan, made, max(area_of.values())) if made else None
+    areas = _areas(plan, made) if sized else []
+    took = cost(plan, made) if made else None
     loaded = method_ok and not method_of(plan).loadless
     loads = [e for t in made if (e := expected(plan, t, known, rig)) is not None] if loaded else []
     fit = fitting_size(plan, made, known, rig) if rig and loads else None
@@ -159,14 +166,14 @@ def work_out(
         caveats=[*(rig_caveats(plan, loads, rig, fit, units) if loaded else ()), *caveats(plan, units)]
         if not wrong
         else [],
-        treatments=[_treatment(t, area_of) for t in made],
+        treatments=[_treatment(t) for t in made],
         pieces=took.pieces if took else 0,
         blanks=took.blanks if took else 0,
         reach=_reach(plan) if not blocking & {"factors", "replicates", "assumptions"} and cells(plan) else None,
         sizes=_sizes(plan, method),
         areas=areas,
         cost=took,
-        costs=costs(plan, made, COUNTS, max(area_of.values())) if made else [],
+        costs=costs(plan, made, COUNTS) if made else [],
         loads=loads,
         figure_unit=BASE[method.figure_dimension] if method else "",
         limit_n=rig.limit_n if rig else None,
@@ -191,30 +198,46 @@ def _glues(plan: Plan, units: Units) -> list[GlueInPlan]:
     return list(found.values())
 
 
-def _sizes(plan: Plan, method: Method | None) -> list[SizeView]:
-    asked = method.sizes_for(able_forms(plan)) if method else ()
-    return [SizeView(s.key, s.name, s.unit, s.nominal) for s in asked]
+def _sizes(plan: Plan, method: Method | None) -> list[SizeToState]:
+    if method is None:
+        return []
+    forms = able_forms(plan)
+    own = form_has_own(plan, forms)
+    varied = {f.key.removeprefix(SIZE) for f in plan.factors if f.key.startswith(SIZE)}
+    apart = {s.key for sizes in own.values() for s in sizes}
+    shared = [SizeToState(s.key, s.name, s.unit, s.dimension, s.nominal, varied=s.key in varied)
+              for s in method.sizes_for(forms) if s.key not in apart]  # fmt: skip
+    return shared + [
+        SizeToState(s.key, s.name, s.unit, s.dimension, s.nominal, f, FORMS[f].name)
+        for f, sizes in own.items() for s in sizes if s.key not in varied
+    ]  # fmt: skip
 
 
-def _areas(plan: Plan) -> list[AreaView]:
-    forms = [FORMS[f] for f in forms_of(plan)]
-    return [AreaView(f.key, f.name, _faces(plan, f), f.glued_area_mm2(plan.sizes)) for f in forms]
+def _areas(plan: Plan, made: Sequence[design.Treatment]) -> list[AreaView]:
+    """The glued area of every joint form, once for every size that it is made in."""
+    sized = [(FORMS[t.form], t.sizes) for t in made if t.role == design.JOINT]
+    found = {}
+    for form, sizes in sized or [(FORMS[f], sizes_of(plan, f, {})) for f in forms_of(plan)]:
+        area = form.glued_area_mm2(sizes)
+        found[form.key, area] = AreaView(form.key, form.name, _faces(plan, form, sizes), area)
+    return list(found.values())
 
 
-def _faces(plan: Plan, form: Form) -> list[GluedFace]:
+def _faces(plan: Plan, form: Form, sizes: Sizes) -> list[GluedFace]:
     """The glued faces; the grain of a plain line is that of the plan's orientations, both halves' if they differ."""
     ways = {r["orientation"].value for r in records(plan) if "orientation" in r}
     if form.key not in PLAIN or not ways <= ORIENTATIONS.keys():
-        return list(form.faces(plan.sizes))
+        return list(form.faces(sizes))
     met = [ORIENTATIONS[str(w)] for w in sorted(ways, key=str)]
     words = " or ".join(dict.fromkeys(" on ".join(dict.fromkeys((o.face_a.value, o.face_b.value))) for o in met))
-    return [replace(f, grain=words) for f in form.faces(plan.sizes)]
+    return [replace(f, grain=words) for f in form.faces(sizes)]
 
 
-def _treatment(t: design.Treatment, area_of: dict[str, float]) -> TreatmentView:
+def _treatment(t: design.Treatment) -> TreatmentView:
     joint = t.role == design.JOINT
     pressure = t.record["pressure_mpa"].value if joint else None
-    force = force_n(float(pressure), area_of[t.form]) if isinstance(pressure, float | int) else None
+    area = FORMS[t.form].pressed_area_mm2(t.sizes) if joint else 0.0
+    force = force_n(float(pressure), area) if isinstance(pressure, float | int) else None
     return TreatmentView(
         id=t.id,
         letter=t.letter,

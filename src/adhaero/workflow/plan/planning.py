@@ -218,7 +218,7 @@ def lock(
         names = {f.key: f.name for f in old.plan.factors}
         ids = specimens.add_treatments(conn, batch_id, planned, names, action_id)
         pieces = design.specimens(old.plan, drawn, specimens.taken_codes(conn))
-        specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id, old.plan.sizes.get("slope"))
+        specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id)
         return {"pieces": len(pieces)}
 
     return w.perform(

@@ -87,7 +87,7 @@ export default function CutStage({ batch }: { batch: number }) {
       const waiting = typed[`${r.code} ${key}`];
       return {
         text: waiting?.text ?? (own ? units.typedNumber(own.value, "length") : ""),
-        hint: units.typedNumber(data.nominal[key] ?? 0, "length"),
+        hint: units.typedNumber(r.nominal[key] ?? 0, "length"),
       };
     },
   });

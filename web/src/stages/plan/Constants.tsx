@@ -5,11 +5,13 @@
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Value, type PlanProps } from "./common";
-import { usualLevel } from "./draft";
+import { isSize, usualLevel } from "./draft";
 
 export function Constants({ draft, view, catalogue, locked }: PlanProps) {
   const { document: d, change } = draft;
-  const held = catalogue.fields.filter((f) => !d.factors.some((x) => x.key === f.key) && f.key !== "form");
+  const held = catalogue.fields.filter(
+    (f) => !d.factors.some((x) => x.key === f.key) && f.key !== "form" && !isSize(f),
+  );
   const stated = held.filter((f) => f.needed || d.constants[f.key] !== undefined);
   const more = held.filter((f) => !stated.includes(f));
   const set = (key: string, level: Schemas["LevelIn"]) =>

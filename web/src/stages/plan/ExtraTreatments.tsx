@@ -6,7 +6,7 @@ import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button } from "../../parts/controls";
 import { Line, Value, type PlanProps } from "./common";
-import { levelOf, usualLevel } from "./draft";
+import { ableFields, levelOf, usualLevel } from "./draft";
 
 type Extra = Schemas["ExtraIn"];
 
@@ -77,7 +77,7 @@ export function ExtraTreatments({ draft, view, catalogue, locked }: PlanProps) {
                 className="w-40"
                 value=""
                 placeholder="what differs …"
-                choices={catalogue.fields
+                choices={ableFields(catalogue, view)
                   .filter((f) => !(f.key in e.changes))
                   .map((f) => [f.key, f.name] as const)}
                 onChange={(key) => {

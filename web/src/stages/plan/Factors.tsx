@@ -3,7 +3,16 @@ import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button } from "../../parts/controls";
 import { Line, type PlanProps } from "./common";
-import { fitting, freshLevelNumber, levelOf, usualUnit, type Document } from "./draft";
+import {
+  ableFields,
+  fitting,
+  isSize,
+  SIZE,
+  freshLevelNumber,
+  levelOf,
+  usualUnit,
+  type Document,
+} from "./draft";
 import { Glues } from "./Glues";
 import { Grid, LeaveOut } from "./Grid";
 import type { Products } from "./LevelField";
@@ -17,6 +26,7 @@ export function Factors(props: PlanProps) {
   const { draft, view, catalogue, locked } = props;
   const { document: d, change } = draft;
   const factors: Factor[] = d.factors.length ? d.factors : [NOTHING_YET];
+  const able = ableFields(catalogue, view);
   const isGlue = factors.some((f) => f.key === "glue");
 
   const setLevels = (index: number, part: Partial<Factor>, products: Products = {}) =>
@@ -42,7 +52,8 @@ export function Factors(props: PlanProps) {
   const vary = (index: number, key: string) => {
     const next = catalogue.fields.find((f) => f.key === key);
     const constants = held(factors[index]);
-    const first = next ? constants[next.key] : undefined;
+    const size = next && isSize(next) ? d.sizes[next.key.slice(SIZE.length)] : undefined;
+    const first = size !== undefined ? levelOf(size) : next ? constants[next.key] : undefined;
     const kept = Object.fromEntries(Object.entries(constants).filter(([k]) => k !== next?.key));
     const used = factors.filter((f) => f.key.startsWith(OWN)).length;
     const made: Factor = {
@@ -66,7 +77,7 @@ export function Factors(props: PlanProps) {
         const field = catalogue.fields.find((f) => f.key === factor.key);
         const taken = factors.filter((_, i) => i !== index).map((f) => f.key);
         const choices = [
-          ...catalogue.fields.filter((f) => !taken.includes(f.key)).map((f) => [f.key, f.name] as const),
+          ...able.filter((f) => !taken.includes(f.key)).map((f) => [f.key, f.name] as const),
           [OWN, "Something of my own"] as const,
         ];
         return (
@@ -126,7 +137,7 @@ export function Factors(props: PlanProps) {
             value=""
             placeholder="and something else …"
             choices={[
-              ...catalogue.fields
+              ...able
                 .filter((f) => !factors.some((x) => x.key === f.key))
                 .map((f) => [f.key, f.name] as const),
               [OWN, "Something of my own"] as const,

@@ -1,5 +1,6 @@
 /** The plan as sentences to complete. */
 import { ChoiceField } from "../../parts/ChoiceField";
+import type { Schemas } from "../../api/client";
 import { QuantityField } from "../../parts/QuantityField";
 import { counted, useUnits } from "../../parts/units";
 import { Line, type PlanProps } from "./common";
@@ -63,15 +64,26 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
   const formVaries = d.factors.some((f) => f.key === "form");
   const form = String(d.constants["form"]?.value ?? method?.forms[0]?.[0] ?? "");
   const formFits = method?.forms.some(([key]) => key === form) ?? true;
-  const problem = (key: string) =>
-    view.forecast.problems.find((p) => p.field.startsWith(`sizes.${key}`))?.message;
+  const problem = (s: Schemas["SizeToState"]) => {
+    const own = s.form ? `form_sizes.${s.form}.${s.key}` : `sizes.${s.key}`;
+    return view.forecast.problems.find((p) => p.field.startsWith(own))?.message;
+  };
+  const sizeOf = (s: Schemas["SizeToState"]) =>
+    (s.form ? d.form_sizes?.[s.form]?.[s.key] : undefined) ?? d.sizes[s.key] ?? s.nominal;
+  const setSize = (s: Schemas["SizeToState"], v: number) =>
+    change(
+      s.form
+        ? { form_sizes: { ...d.form_sizes, [s.form]: { ...d.form_sizes?.[s.form], [s.key]: v } } }
+        : { sizes: { ...d.sizes, [s.key]: v } },
+    );
+  const isFree = view.forecast.sizes.some((s) => s.key === "free_area");
 
   /** Another method brings its own usual sizes. A form that it cannot break stays, and is complained of. */
   const choose = (key: string) => {
     const next = catalogue.methods.find((m) => m.key === key);
     if (!next) return;
     const sizes = Object.fromEntries(next.sizes.map((s) => [s.key, s.nominal]));
-    change({ method: key, sizes, solid_reference: next.solid ? d.solid_reference : 0 });
+    change({ method: key, sizes, form_sizes: {}, solid_reference: next.solid ? d.solid_reference : 0 });
   };
   return (
     <div>
@@ -102,21 +114,42 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
         )}
         , with{" "}
         {view.forecast.sizes.map((s, i) => (
-          <span key={s.key}>
+          <span key={`${s.form} ${s.key}`}>
             {i > 0 && ", "}
-            {s.name.toLowerCase()}{" "}
+            {s.form && s.form !== view.forecast.sizes[i - 1]?.form && (
+              <span className="text-faded">{s.form_name}: </span>
+            )}
+            {s.name.toLowerCase()}
+            {s.varied && " of solid pieces"}{" "}
             <QuantityField
-              label={s.name}
-              dimension={s.unit ? "length" : "number"}
-              className={s.unit ? "w-24" : "w-12"}
-              value={d.sizes[s.key] ?? s.nominal}
+              label={s.form ? `${s.name}: ${s.form_name}` : s.name}
+              dimension={s.dimension}
+              className={s.dimension === "number" ? "w-12" : "w-24"}
+              value={sizeOf(s)}
               disabled={locked}
-              problem={problem(s.key)}
+              problem={problem(s)}
               needed
-              onChange={(v) => v !== null && change({ sizes: { ...d.sizes, [s.key]: v } })}
+              onChange={(v) => v !== null && setSize(s, v)}
             />
+            {s.unit === "°" && "°"}
           </span>
         ))}
+        {isFree && (
+          <>
+            {" "}
+            (the area comes from{" "}
+            <Line
+              label="Source of the glued area"
+              value={d.area_source ?? ""}
+              onChange={(area_source) => change({ area_source })}
+              disabled={locked}
+              placeholder="a drawing, a paper template …"
+              className="w-64"
+              bad={view.forecast.problems.some((p) => p.field === "area_source")}
+            />
+            )
+          </>
+        )}
         . What counts is{" "}
         <select
           aria-label="What is tested"
@@ -133,9 +166,14 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
       <p className="text-sm leading-6 text-faded">
         {method?.blurb}{" "}
         {view.forecast.areas.map((a) => (
-          <span key={a.form} className="mr-3 inline-block">
+          <span key={`${a.form} ${a.area_mm2}`} className="mr-3 inline-block">
             {a.name}:{" "}
-            {a.faces.map((f) => `${f.name} ${units.text(f.area_mm2, "area")} (${f.grain} grain)`).join(", ")}
+            {a.faces
+              .map(
+                (f) =>
+                  `${f.name} ${units.text(f.area_mm2, "area")} ${f.grain === "stated" ? "" : `(${f.grain} grain)`}`,
+              )
+              .join(", ")}
             {a.faces.length > 1 && `, together ${units.text(a.area_mm2, "area")}`}.
           </span>
         ))}

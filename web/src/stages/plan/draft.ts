@@ -181,6 +181,18 @@ export function fitting(document: Document, factors: Document["factors"]): Parti
   };
 }
 
+export const SIZE = "size:";
+
+/** Whether a field is a size of the joint: held constant it stands with the method. */
+export const isSize = (field: Schemas["FieldView"]): boolean => field.key.startsWith(SIZE);
+
+/** The fields that can differ in this plan: of the sizes only those that its method and joint forms have. */
+export function ableFields(catalogue: Schemas["CatalogueView"], view: View): Schemas["FieldView"][] {
+  const sizes = view.forecast.sizes.map((s) => SIZE + s.key);
+  const used = (view.document as unknown as Document).factors.map((f) => f.key);
+  return catalogue.fields.filter((f) => !isSize(f) || sizes.includes(f.key) || used.includes(f.key));
+}
+
 /** A level in words: the choice's name, or the number in the unit it was typed in. */
 export function levelName(level: Level, field: Schemas["FieldView"] | undefined, units: Units): string {
   if (level.value === null) return field?.dimension ? "not stated" : "none";
