@@ -54,7 +54,7 @@ def test_a_plan_file_of_an_older_version_is_read_as_it_was_meant(app: App) -> No
     plan = app.get(f"/batches/{made}/plan")["document"]
     assert plan["side_questions"] == [{"text": "And wet?", "treatments": [], "id": "q1"}]
     assert plan["control"] == {"glue": "l1"}
-    assert (plan["format"], plan["spares"]) == (5, 0)
+    assert (plan["format"], plan["spares"]) == (6, 0)
 
 
 def test_a_plan_file_with_a_wrong_value_names_it_and_makes_nothing(app: App) -> None:

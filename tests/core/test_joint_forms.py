@@ -59,6 +59,40 @@ def test_comb_and_dovetail_count_their_cheeks() -> None:
     assert tails[0].area_mm2 == pytest.approx(8 * 100 * math.hypot(1, 1 / 7))
 
 
+def test_keys_take_their_slots_and_add_their_cheeks() -> None:
+    """Two keys of 20 x 4 mm, 8 mm deep per side, in a mitre of 100 x 20 mm."""
+    plain = {"width": 100, "thickness": 20}
+    keys = {**plain, "keys": 2, "spline_length": 20, "spline_depth": 8, "spline_thickness": 4}
+    gained = FORMS["mitre-key"].glued_area_mm2(keys) - FORMS["mitre"].glued_area_mm2(plain)
+    assert gained == pytest.approx(2 * (2 * 8 * 20 - 4 * 20))
+    bar = {**keys, "width": 30, "depth": 20}
+    assert FORMS["sheet-key"].glued_area_mm2(bar) == pytest.approx(30 * 20 + 2 * (2 * 8 * 20 - 4 * 20))
+
+
+def test_a_rebate_with_dowels_is_its_faces_less_the_holes_and_the_skin() -> None:
+    """Faces 20 x 90 and 10 x 90 mm; three dowels of 6 mm, 25 mm deep."""
+    sizes = {"width": 90, "rebate_width": 20, "rebate_depth": 10, "inserts": 3, "dowel_diameter": 6, "insert_depth": 25}
+    area = FORMS["rebate-dowels"].glued_area_mm2(sizes)
+    assert FORMS["rebate"].glued_area_mm2(sizes) == pytest.approx(2700)
+    assert area == pytest.approx(2700 - 3 * math.pi * 9 + 3 * math.pi * 6 * 25)
+
+
+def test_vs_side_by_side_are_fingers_of_that_pitch() -> None:
+    vees = {"width": 40, "depth": 20, "vees": 4, "vee_length": 15}
+    fingers = {"width": 40, "depth": 20, "finger_pitch": 10, "finger_length": 15}
+    assert FORMS["vee"].glued_area_mm2(vees) == pytest.approx(FORMS["finger"].glued_area_mm2(fingers))
+    a, _ = adherends("long-parallel", "ash", "ash", "vee", vees)
+    assert a.angle_deg == pytest.approx(math.degrees(math.atan(15 / 5)))
+
+
+def test_a_mitre_of_another_angle_is_cut_and_as_long_as_that() -> None:
+    sizes = {"width": 50, "thickness": 20, "mitre_angle": 30}
+    assert FORMS["mitre"].glued_area_mm2(sizes) == pytest.approx(1000 / math.cos(math.pi / 6))
+    assert FORMS["mitre"].pressed_area_mm2(sizes) == pytest.approx(1000)
+    a, b = adherends("end-end", "ash", "ash", "mitre", sizes)
+    assert pairing(a, b) == "end at 30° to end at 30°"
+
+
 def test_a_mitre_cannot_pass_for_end_to_end() -> None:
     a, b = adherends("end-end", "ash", "ash", "mitre")
     assert pairing(a, b) == "end at 45° to end at 45°"
@@ -66,7 +100,7 @@ def test_a_mitre_cannot_pass_for_end_to_end() -> None:
 
 
 def test_a_scarf_is_cut_at_the_angle_of_its_slope() -> None:
-    a, _ = adherends("long-parallel", "ash", "ash", "scarf", slope=8)
+    a, _ = adherends("long-parallel", "ash", "ash", "scarf", {"slope": 8})
     assert a.face is Face.ANGLE
     assert a.angle_deg == pytest.approx(82.875, abs=1e-3)
 
@@ -81,7 +115,8 @@ def test_metal_has_no_grain() -> None:
 def test_area_grows_with_the_square_of_the_scale(form: str, scale: float) -> None:
     """All lengths times a factor: the area times its square; counts and slopes stay."""
     sizes = {s.key: s.nominal for s in FORMS[form].sizes}
-    larger = {s.key: v * (scale if s.unit else 1) for s, v in zip(FORMS[form].sizes, sizes.values(), strict=True)}
+    by = {"mm": scale, "mm²": scale**2}
+    larger = {s.key: v * by.get(s.unit, 1) for s, v in zip(FORMS[form].sizes, sizes.values(), strict=True)}
     before, after = (FORMS[form].glued_area_mm2(s) for s in (sizes, larger))
     assert before > 0
     assert after == pytest.approx(before * scale**2)

@@ -193,7 +193,7 @@ def test_a_plan_that_the_rig_cannot_break_is_caught_with_the_remedy() -> None:
     assert "Too strong" in said[0].text
     assert said[0].change == {"sizes": {"overlap": value}}
     cured = replace(plan, sizes={**plan.sizes, key: value})
-    assert max(expected(cured, t, {}, rig).beyond or 0 for t in made) <= 0.05
+    assert max(expected(cured, t, {}, rig).beyond or 0 for t in treatments(cured)) <= 0.05
     larger = replace(plan, sizes={**plan.sizes, key: value + 1})
     assert max(expected(larger, t, {}, rig).beyond or 0 for t in made) > 0.05
     assert rig_caveats(cured, loads(cured, rig), rig, found, UNITS) == []

@@ -249,7 +249,9 @@ def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems:
             problems.add(where, f"is longer than {most} characters", "Shorten it.")
         elif head.startswith(_FACTOR):
             key, _, unit = _factor_head(head)
-            levels[key] = (_level(cell, decimal), unit)
+            # An empty cell says nothing: a solid piece, or a single treatment with a field that the others lack.
+            if cell:
+                levels[key] = (_level(cell, decimal), unit)
         elif not cell:
             if head in NEEDED:
                 problems.add(where, "is empty", "Fill it in.")

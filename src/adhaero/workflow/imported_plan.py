@@ -48,19 +48,22 @@ def plan_of_rows(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -
     of = {r.code: {k: _level(k, *v) for k, v in r.factors.items()} for r in joints}
 
     def label(r: Row, keys: Sequence[tuple[str, str, str]]) -> str:
-        return " · ".join(treatment_name(Factor(k, n, ()), of[r.code][k]) for k, n, _ in keys)
+        return " · ".join(treatment_name(Factor(k, n, ()), of[r.code][k]) for k, n, _ in keys if k in of[r.code])
+
+    def level_of(r: Row, key: str) -> Level:
+        return of[r.code].get(key, Level(None))
 
     varied = [f for f in factors if len({of[r.code][f[0]] for r in joints if f[0] in of[r.code]}) > 1] or list(factors)
     grid = [r for r in joints if r.treatment_label == label(r, varied)] or joints
-    varied = [f for f in varied if len({of[r.code][f[0]] for r in grid}) > 1] or varied
+    varied = [f for f in varied if len({of[r.code].get(f[0]) for r in grid}) > 1] or varied
     grid = [r for r in joints if r.treatment_label == label(r, varied)] or joints
-    levels = {k: list(dict.fromkeys(of[r.code][k] for r in grid)) for k, _, _ in varied}
+    levels = {k: list(dict.fromkeys(level_of(r, k) for r in grid)) for k, _, _ in varied}
     first, base = grid[0], first_plan()
     constants = {k: v for k, v in _stated(first).items() if k not in levels}
     constants |= {k: v for k, v in of[first.code].items() if k not in levels}
     constants = {**{k: v for k, v in base.constants.items() if k not in levels}, **constants}
     counts = Counter(r.treatment_label for r in rows if r.part in MADE_TO_COUNT)
-    cells = {tuple(levels[k].index(of[r.code][k]) for k, _, _ in varied): counts[r.treatment_label] for r in grid}
+    cells = {tuple(levels[k].index(level_of(r, k)) for k, _, _ in varied): counts[r.treatment_label] for r in grid}
     every = list(product(*(range(len(v)) for v in levels.values())))
     usual = Counter(cells.values()).most_common(1)[0][0]
     chosen = next((of[r.code] for r in grid if r.control), None)
@@ -93,7 +96,7 @@ def plan_of_rows(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -
         factors=made,
         constants=constants,
         replicates=usual,
-        control=named([levels[k].index(chosen[k]) for k, _, _ in varied]) if chosen is not None else {},
+        control=named([levels[k].index(chosen.get(k, Level(None))) for k, _, _ in varied]) if chosen is not None else {},
         dropped=tuple(named(c) for c in every if c not in cells),
         extra_replicates=tuple((named(c), n) for c, n in cells.items() if n != usual),
         extras=tuple(

@@ -113,8 +113,10 @@ def _of_sizes() -> Iterator[Field]:
             found.setdefault(size.key, []).append(size)
     for key, sizes in found.items():
         low, high = min(s.low for s in sizes), max(s.high for s in sizes)
-        yield Field(SIZE + key, sizes[0].name, float(sizes[0].nominal), dimension=sizes[0].dimension, low=low, high=high,
-                    needed=False)  # fmt: skip
+        first = sizes[0]
+        yield Field(
+            SIZE + key, first.name, float(first.nominal), dimension=first.dimension, low=low, high=high, needed=False
+        )
 
 
 FIELDS: dict[str, Field] = {

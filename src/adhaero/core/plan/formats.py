@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import FORMAT, Asked, Assumptions, Costs, Extra, Factor, Level, Plan, Product
 from adhaero.core.plan.fields import FIELDS
@@ -88,7 +89,8 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     if d["format"] < 6:
         # Keys were told by their length in all, mitres were cut at half a right angle.
         old = {"keys": 1.0} if "spline_length" in d["sizes"] else {}
-        rest["sizes"] = {**old, **d["sizes"]}
+        mitred = any(f.startswith("mitre") for f in METHODS[d["method"]].forms) if d["method"] in METHODS else False
+        rest["sizes"] = {**old, **({"mitre_angle": 45.0} if mitred else {}), **d["sizes"]}
     rest["solid_as_loaded"] = bool(d.get("solid_as_loaded", d["format"] >= 5))
     rest["format"] = FORMAT
     return rest

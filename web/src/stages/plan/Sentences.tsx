@@ -168,12 +168,7 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
         {view.forecast.areas.map((a) => (
           <span key={`${a.form} ${a.area_mm2}`} className="mr-3 inline-block">
             {a.name}:{" "}
-            {a.faces
-              .map(
-                (f) =>
-                  `${f.name} ${units.text(f.area_mm2, "area")} ${f.grain === "stated" ? "" : `(${f.grain} grain)`}`,
-              )
-              .join(", ")}
+            {a.faces.map((f) => `${f.name} ${units.text(f.area_mm2, "area")}${grainOf(f)}`).join(", ")}
             {a.faces.length > 1 && `, together ${units.text(a.area_mm2, "area")}`}.
           </span>
         ))}
@@ -181,6 +176,9 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
     </div>
   );
 }
+
+/** The grain of a glued face in brackets; nobody knows that of a stated area. */
+const grainOf = (face: Schemas["GluedFace"]) => (face.grain === "stated" ? "" : ` (${face.grain} grain)`);
 
 function HowMany({ draft, view, locked }: Omit<PlanProps, "catalogue">) {
   const { document: d, change } = draft;

@@ -1,0 +1,78 @@
+"""Treatments with sizes of their own, from the plan over cutting and gluing to the figures and the file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from adhaero.core.plan.fields import SIZE
+from tests.api.test_exchange import bring, export, rewrite, rows_of
+from tests.running import App, open_app
+
+
+def corners(app: App) -> int:
+    """Butt, keyed and splined corners, and one more mitre with a long spline; the keys are shorter than the splines."""
+    batch = app.batch("Eight corners")
+    plan = app.get(f"/batches/{batch}/plan")["document"]
+    forms = ("butt-corner", "mitre-key", "mitre-spline-along")
+    levels = [{"value": f, "unit": "", "id": f"l{i}"} for i, f in enumerate(forms, 1)]
+    changes = {"form": {"value": "mitre-spline-along"}, SIZE + "spline_length": {"value": 80.0, "unit": "mm"}}
+    long = {"label": "long spline", "replicates": 2, "changes": changes}
+    app.draft(
+        batch,
+        question="Which corner?",
+        method="corner-pull",
+        sizes={"width": 90.0, "thickness": 18.0, "spline_length": 40.0},
+        form_sizes={"mitre-key": {"spline_length": 15.0, "keys": 3.0}},
+        factors=[{"key": "form", "name": "Joint form", "levels": levels}],
+        constants={**plan["constants"], "glue": {"value": "pva-damp", "unit": ""}},
+        control={"form": "l1"},
+        replicates=2,
+        solid_reference=0,
+        extras=[long],
+    )
+    return batch
+
+
+def area_by_label(app: App, batch: int) -> dict[str, float]:
+    return {r["label"]: r["area_mm2"] for r in app.get(f"/batches/{batch}/cut")["rows"]}
+
+
+def test_areas_pressures_and_the_cut_sheet_follow_each_treatment(app: App) -> None:
+    batch = corners(app)
+    told = {(s["key"], s["form"]) for s in app.get(f"/batches/{batch}/plan")["forecast"]["sizes"]}
+    assert {("spline_length", "mitre-key"), ("spline_length", "mitre-spline-along"), ("width", "")} <= told
+    app.lock(batch)
+    mitre = 90 * 18 * 2**0.5
+    areas = area_by_label(app, batch)
+    assert areas["Butt corner"] == pytest.approx(90 * 18)
+    assert areas["Mitre with keys"] == pytest.approx(mitre + 3 * 15 * (2 * 8 - 4))
+    assert areas["Mitre, spline grain along"] == pytest.approx(mitre + 40 * (2 * 8 - 4))
+    assert areas["long spline"] == pytest.approx(mitre + 80 * (2 * 8 - 4))
+    row = next(r for r in app.get(f"/batches/{batch}/cut")["rows"] if r["label"] == "long spline")
+    assert row["nominal"]["spline_length"] == 80
+
+
+def test_a_measured_size_is_held_against_that_of_its_own_treatment(app: App) -> None:
+    batch = corners(app)
+    app.lock(batch)
+    rows = app.get(f"/batches/{batch}/cut")["rows"]
+    code = {r["label"]: r["code"] for r in rows}
+    sheet = app.sizes(batch, [(code["long spline"], "spline_length", "80"), (code["Mitre with keys"], "keys", "3")])
+    assert all(r["question"] is None for r in sheet["rows"])
+    sheet = app.sizes(batch, [(code["Mitre with keys"], "spline_length", "80")])
+    asked = next(r["question"] for r in sheet["rows"] if r["code"] == code["Mitre with keys"])
+    assert "off the planned 15 mm" in asked
+
+
+@pytest.mark.parametrize("left_out", [(), ("plan",)])
+def test_the_file_brings_the_sizes_back(app: App, tmp_path: Path, left_out: tuple[str, ...]) -> None:
+    """With its plan, and as a table whose columns alone bear the sizes out."""
+    batch = corners(app)
+    app.lock(batch)
+    before = area_by_label(app, batch)
+    rows = [{k: v for k, v in r.items() if k not in left_out} for r in rows_of(export(app, batch))]
+    with open_app(tmp_path / "elsewhere") as other:
+        again = bring(other, rewrite(rows))["batch_id"]
+        assert area_by_label(other, again) == pytest.approx(before)
