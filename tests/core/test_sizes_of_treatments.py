@@ -18,7 +18,7 @@ from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.forecast import expected
 from adhaero.core.plan.formats import plan_from_json
-from adhaero.core.plan.records import form_has_own
+from adhaero.core.plan.records import completed, form_has_own
 from adhaero.core.refusal import Problem
 from adhaero.core.units import METRIC
 
@@ -105,9 +105,19 @@ def test_a_form_has_its_own_spline_and_keys() -> None:
     made = by_form(plan)
     assert made["mitre-key"].sizes["spline_length"] == 12
     assert made["mitre-spline-along"].sizes["spline_length"] == plan.sizes["spline_length"]
-    own = form_has_own(plan, ("mitre-key", "mitre-spline-along", "rebate-dowels"))
-    assert {s.key for s in own["mitre-key"]} >= {"spline_length", "spline_depth", "spline_thickness"}
-    assert own["rebate-dowels"] == ()
+    own = form_has_own(plan, ("mitre-key", "butt-corner"))
+    assert {s.key for s in own["mitre-key"]} == {
+        "mitre_angle", "keys", "spline_length", "spline_depth", "spline_thickness",
+    }  # fmt: skip
+    assert own["butt-corner"] == ()
+
+
+def test_a_form_that_is_left_alone_says_its_sizes_with_the_others() -> None:
+    plan = corners(form_sizes={"mitre-key": {"spline_length": 12.0}, "comb": {"pins": 7.0}})
+    assert completed(plan).form_sizes == {"mitre-key": {"spline_length": 12.0}}
+    alone = replace(plan, factors=(), constants={**plan.constants, "form": Level("mitre-key")})
+    assert completed(alone).form_sizes == {}
+    assert completed(alone).sizes["spline_length"] == 12
 
 
 def test_sizes_that_do_not_go_together_are_named_where_they_were_stated() -> None:

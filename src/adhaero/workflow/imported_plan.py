@@ -96,7 +96,9 @@ def plan_of_rows(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -
         factors=made,
         constants=constants,
         replicates=usual,
-        control=named([levels[k].index(chosen.get(k, Level(None))) for k, _, _ in varied]) if chosen is not None else {},
+        control=named([levels[k].index(chosen.get(k, Level(None))) for k, _, _ in varied])
+        if chosen is not None
+        else {},
         dropped=tuple(named(c) for c in every if c not in cells),
         extra_replicates=tuple((named(c), n) for c, n in cells.items() if n != usual),
         extras=tuple(

@@ -150,6 +150,13 @@ const CORNER_B: Piece = {
   grain: { x: 17, y: 26, width: 17, height: 8 },
   turn: 90,
 };
+const REBATE_A: Piece = { outline: "M5 4h11v24h-5v8H5z", grain: { x: 5, y: 4, width: 10, height: 22 } };
+const REBATE_B: Piece = {
+  outline: "M12 29h24v7H12z",
+  grain: { x: 13, y: 29, width: 22, height: 7 },
+  turn: 90,
+};
+const REBATE_LINE = "M11.500 36v-7.500H16";
 const UPRIGHT = block(5, 4, 11, 32);
 const RAIL = block(18, 14, 18, 12, 90);
 
@@ -179,17 +186,37 @@ const FORMS: Record<string, Drawn> = {
     ],
     line: "M17 13l8 2.500-8 2.500 8 2.500-8 2.500 8 2.500-8 1",
   },
+  vee: {
+    pieces: [
+      { outline: "M3 13h13l9 7-9 7H3z", grain: { x: 3, y: 13, width: 13, height: 14 }, turn: 90 },
+      { outline: "M37 13H19l9 7-9 7h18z", grain: { x: 28, y: 13, width: 9, height: 14 }, turn: 90 },
+    ],
+    line: "M17.500 13l9 7-9 7",
+  },
+  "sheet-key": {
+    pieces: [BAR_LEFT, BAR_RIGHT],
+    line: "M20 15v10",
+    free: true,
+    bar: true,
+    more: <path d="M12 20h16" className="stroke-spruce" strokeWidth="2" />,
+  },
+  "butt-corner": { pieces: [block(5, 4, 10, 22), block(5, 27, 31, 9, 90)], line: "M5 26.500h10" },
+  "rebate-dowels": {
+    pieces: [REBATE_A, REBATE_B],
+    line: REBATE_LINE,
+    more: <path d="M5 32.500h14" className="stroke-spruce" strokeWidth="2" />,
+  },
+  block: { pieces: [block(13, 8, 14, 12, 90), block(3, 21, 34, 11, 90)], line: "M13 20.500h14", free: true },
+  free: {
+    pieces: [block(4, 8, 14, 24), block(22, 8, 14, 24)],
+    line: "M20 8q-4 4 0 8t0 8 0 8",
+    free: true,
+  },
   mitre: { pieces: [CORNER_A, CORNER_B], line: "M5 35l10-10" },
   "mitre-spline-along": { pieces: [CORNER_A, CORNER_B], line: "M5 35l10-10M8.500 28.500l3.500 3.500" },
   "mitre-spline-across": { pieces: [CORNER_A, CORNER_B], line: "M5 35l10-10M7.500 27.500l5 5" },
   "mitre-key": { pieces: [CORNER_A, CORNER_B], line: "M5 35l10-10M5.500 30l4.500 4.500" },
-  rebate: {
-    pieces: [
-      { outline: "M5 4h11v24h-5v8H5z", grain: { x: 5, y: 4, width: 10, height: 22 } },
-      { outline: "M12 29h24v7H12z", grain: { x: 13, y: 29, width: 22, height: 7 }, turn: 90 },
-    ],
-    line: "M11.500 36v-7.500H16",
-  },
+  rebate: { pieces: [REBATE_A, REBATE_B], line: REBATE_LINE },
   comb: { pieces: [block(5, 4, 11, 24), block(17, 26, 19, 10, 90)], line: "M5 28h3v4h4v-4h4v8" },
   dovetail: { pieces: [block(5, 4, 11, 24), block(17, 26, 19, 10, 90)], line: "M5 28h3l-1 5h7l-1-5h3v8" },
   "half-lap": { pieces: [block(14, 3, 12, 34), block(3, 14, 34, 12, 90)], line: "M14 14h12v12H14z" },

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
@@ -135,23 +134,30 @@ def sizes_of(plan: Plan, form: str, record: Mapping[str, Level]) -> dict[str, fl
 
 
 def form_has_own(plan: Plan, forms: Container[str]) -> dict[str, tuple[Size, ...]]:
-    """Of each of these joint forms the sizes that another one has too and that are no outer size: the width of a spline
-    is not that of the keys.
+    """Where there are several joint forms, the sizes that each has for itself: the length of a spline is not that of
+    the keys. The outer sizes are those of all.
     """
     method = method_of(plan)
     outer = {s.key for s in method.own_sizes} | {WIDTH.key, DEPTH.key, THICKNESS.key}
-    of_form = {f: [s for s in FORMS[f].sizes if s.key not in outer] for f in method.forms if f in forms}
-    asked = Counter(s.key for own in of_form.values() for s in own)
-    return {f: tuple(s for s in own if asked[s.key] > 1) for f, own in of_form.items()}
+    found = {f: tuple(s for s in FORMS[f].sizes if s.key not in outer) for f in method.forms if f in forms}
+    return found if len(found) > 1 else {}
 
 
 def completed(plan: Plan) -> Plan:
     """The plan with its levels in order, and the usual value of every size that is asked for and not stated."""
     if plan.method not in METHODS:
         return plan
-    usual = {s.key: s.nominal for s in METHODS[plan.method].sizes_for(able_forms(plan))}
+    forms = able_forms(plan)
+    usual = {s.key: s.nominal for s in METHODS[plan.method].sizes_for(forms)}
+    own = {f: sizes for f, sizes in plan.form_sizes.items() if f in forms}
+    # A form that is left alone says its sizes where those of all are said.
+    alone = own.pop(forms[0], {}) if len(forms) == 1 else {}
     return replace(
-        plan, sizes={**usual, **plan.sizes}, factors=tuple(in_order(f) for f in plan.factors), solid_as_loaded=True
+        plan,
+        sizes={**usual, **plan.sizes, **alone},
+        form_sizes=own,
+        factors=tuple(in_order(f) for f in plan.factors),
+        solid_as_loaded=True,
     )
 
 

@@ -77,6 +77,26 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
         : { sizes: { ...d.sizes, [s.key]: v } },
     );
   const isFree = view.forecast.sizes.some((s) => s.key === "free_area");
+  const shared = view.forecast.sizes.filter((s) => !s.form);
+  const names = [...new Set(view.forecast.sizes.map((s) => s.form ?? ""))].filter(Boolean);
+  const forms = names.map((name) => view.forecast.sizes.filter((s) => s.form === name));
+  const sizeField = (s: Schemas["SizeToState"]) => (
+    <span key={`${s.form} ${s.key}`}>
+      {s.name.toLowerCase()}
+      {s.varied && " of solid pieces"}{" "}
+      <QuantityField
+        label={s.form ? `${s.name}: ${s.form_name}` : s.name}
+        dimension={s.dimension}
+        className={s.dimension === "number" ? "w-12" : "w-24"}
+        value={sizeOf(s)}
+        disabled={locked}
+        problem={problem(s)}
+        needed
+        onChange={(v) => v !== null && setSize(s, v)}
+      />
+      {s.unit === "°" && "°"}
+    </span>
+  );
 
   /** Another method brings its own usual sizes. A form that it cannot break stays, and is complained of. */
   const choose = (key: string) => {
@@ -112,45 +132,7 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
             />
           </>
         )}
-        , with{" "}
-        {view.forecast.sizes.map((s, i) => (
-          <span key={`${s.form} ${s.key}`}>
-            {i > 0 && ", "}
-            {s.form && s.form !== view.forecast.sizes[i - 1]?.form && (
-              <span className="text-faded">{s.form_name}: </span>
-            )}
-            {s.name.toLowerCase()}
-            {s.varied && " of solid pieces"}{" "}
-            <QuantityField
-              label={s.form ? `${s.name}: ${s.form_name}` : s.name}
-              dimension={s.dimension}
-              className={s.dimension === "number" ? "w-12" : "w-24"}
-              value={sizeOf(s)}
-              disabled={locked}
-              problem={problem(s)}
-              needed
-              onChange={(v) => v !== null && setSize(s, v)}
-            />
-            {s.unit === "°" && "°"}
-          </span>
-        ))}
-        {isFree && (
-          <>
-            {" "}
-            (the area comes from{" "}
-            <Line
-              label="Source of the glued area"
-              value={d.area_source ?? ""}
-              onChange={(area_source) => change({ area_source })}
-              disabled={locked}
-              placeholder="a drawing, a paper template …"
-              className="w-64"
-              bad={view.forecast.problems.some((p) => p.field === "area_source")}
-            />
-            )
-          </>
-        )}
-        . What counts is{" "}
+        , with {shared.map((s, i) => [i > 0 && ", ", sizeField(s)])}. What counts is{" "}
         <select
           aria-label="What is tested"
           className="written"
@@ -163,6 +145,26 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
         </select>
         .
       </p>
+      {forms.map((form) => (
+        <p key={form[0]!.form} className="pl-4">
+          {form[0]!.form_name}: {form.map((s, i) => [i > 0 && ", ", sizeField(s)])}
+        </p>
+      ))}
+      {isFree && (
+        <p>
+          The glued area of a form of my own comes from{" "}
+          <Line
+            label="Source of the glued area"
+            value={d.area_source ?? ""}
+            onChange={(area_source) => change({ area_source })}
+            disabled={locked}
+            placeholder="a drawing, a paper template …"
+            className="w-64"
+            bad={view.forecast.problems.some((p) => p.field === "area_source")}
+          />
+          .
+        </p>
+      )}
       <p className="text-sm leading-6 text-faded">
         {method?.blurb}{" "}
         {view.forecast.areas.map((a) => (
