@@ -19,7 +19,7 @@ from adhaero.core.plan.forecast import (
     History,
     Range,
     expected,
-    fitting_size,
+    fitting_sizes,
     kind_of,
     largest_fitting,
 )
@@ -185,9 +185,8 @@ def test_the_range_holds_nine_pieces_in_ten() -> None:
 def test_a_plan_that_the_rig_cannot_break_is_caught_with_the_remedy() -> None:
     plan, rig = two_factors(), Range(4000.0, 1.0)
     made = treatments(plan)
-    found = fitting_size(plan, made, {}, rig)
-    assert found is not None
-    key, value = found
+    found = fitting_sizes(plan, made, {}, rig)
+    ((key, value),) = found[0].items()
     assert key == "overlap"
     said = rig_caveats(plan, loads(plan, rig), rig, found, UNITS)
     assert "Too strong" in said[0].text
@@ -195,19 +194,19 @@ def test_a_plan_that_the_rig_cannot_break_is_caught_with_the_remedy() -> None:
     cured = replace(plan, sizes={**plan.sizes, key: value})
     assert max(expected(cured, t, {}, rig).beyond or 0 for t in treatments(cured)) <= 0.05
     larger = replace(plan, sizes={**plan.sizes, key: value + 1})
-    assert max(expected(larger, t, {}, rig).beyond or 0 for t in made) > 0.05
+    assert max(expected(larger, t, {}, rig).beyond or 0 for t in treatments(larger)) > 0.05
     assert rig_caveats(cured, loads(cured, rig), rig, found, UNITS) == []
 
 
 def test_a_load_too_small_to_read_is_named() -> None:
     plan, rig = two_factors(), Range(500_000.0, 100.0)
-    said = rig_caveats(plan, loads(plan, rig), rig, None, UNITS)
+    said = rig_caveats(plan, loads(plan, rig), rig, [], UNITS)
     assert len(said) == 1
     assert "Too weak to read" in said[0].text
 
 
 def test_without_a_rig_the_forecast_says_so() -> None:
-    assert "No rig" in rig_caveats(two_factors(), [], None, None, UNITS)[0].text
+    assert "No rig" in rig_caveats(two_factors(), [], None, [], UNITS)[0].text
 
 
 # Caveats ------------------------------------------------------------------------------------------

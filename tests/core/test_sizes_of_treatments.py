@@ -10,13 +10,13 @@ import pytest
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.method import nominal_sizes
 from adhaero.core.method_catalogue import METHODS
-from adhaero.core.plan.caveats import caveats
+from adhaero.core.plan.caveats import caveats, rig_caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import WASTE, cost
 from adhaero.core.plan.design import Treatment, treatments
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.fields import SIZE
-from adhaero.core.plan.forecast import expected
+from adhaero.core.plan.forecast import History, Range, expected, fitting_sizes, kind_of
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.records import completed, form_has_own
 from adhaero.core.refusal import Problem
@@ -149,3 +149,39 @@ def test_keys_of_older_plans_are_one_and_their_mitres_half_a_right_angle() -> No
     plan = plan_from_json({**document, "format": 5})
     assert (plan.sizes["keys"], plan.sizes["mitre_angle"]) == (1, 45)
     assert problems(plan) == []
+
+
+def test_a_square_section_is_offered_by_the_cube_rule() -> None:
+    """A pilot of 21 mm square broke near 3 kN; the rig is used up to 2 kN. Loads go with the cube of the side."""
+    plan = corners(
+        method="bend-three-point",
+        sizes=nominal_sizes(METHODS["bend-three-point"], ("butt",), {"width": 21.0, "depth": 21.0}),
+        factors=(Factor("glue", "Glue", (Level("pva-damp"), Level("casein"))),),
+        control={"glue": "l1"},
+    )
+    made, pilot = treatments(plan), 3000 * 240 / 4 / (21**3 / 6)
+    known = {kind_of(plan.method, t.form, t.record, t.role): History(pilot, 0.10, 12) for t in made}
+    ways = fitting_sizes(plan, made, known, Range(2000.0, 1.0))
+    side = next(w["width"] for w in ways if set(w) == {"width", "depth"})
+    # Nineteen of twenty below the limit: 1.645 standard deviations of 10 % above the typical load.
+    allowed = 2000 / 1.18
+    assert 3000 * (side / 21) ** 3 <= allowed < 3000 * ((side + 1) / 21) ** 3
+    loads = [e for t in made if (e := expected(plan, t, known, Range(2000.0, 1.0)))]
+    offered = [c.remedy for c in rig_caveats(plan, loads, Range(2000.0, 1.0), ways, METRIC)]
+    assert f"Make it {side:g} mm square" in offered
+
+
+def test_a_longer_arm_is_offered_for_a_frame_that_is_too_strong() -> None:
+    method = METHODS["racking"]
+    plan = corners(
+        method=method.key,
+        sizes=nominal_sizes(method, ("dowelled",)),
+        factors=(Factor("glue", "Glue", (Level("pva-damp"), Level("casein"))),),
+        control={"glue": "l1"},
+        constants={**corners().constants, "form": Level("dowelled")},
+    )
+    made = treatments(plan)
+    moment = {kind_of(plan.method, t.form, t.record, t.role): History(150.0, 0.10, 12) for t in made}
+    ways = fitting_sizes(plan, made, moment, Range(300.0, 1.0))
+    arm = next(w["arm"] for w in ways if "arm" in w)
+    assert 150 / (arm / 1000) <= 300 / 1.18 < 150 / ((arm - 10) / 1000)

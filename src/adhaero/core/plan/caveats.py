@@ -5,7 +5,7 @@ Everything here is advice. A plan with caveats may be locked; the report repeats
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from adhaero.core.glue.clamping import crushes
@@ -161,9 +161,9 @@ def _crush(plan: Plan, units: Units) -> Iterator[Caveat]:
 
 
 def rig_caveats(
-    plan: Plan, forecast: Sequence[Expected], rig: Range | None, fit: tuple[str, float] | None, units: Units
+    plan: Plan, forecast: Sequence[Expected], rig: Range | None, fits: Sequence[Mapping[str, float]], units: Units
 ) -> list[Caveat]:
-    """What the forecast says about the rig; ``fit`` is the size with which it breaks 19 of 20 pieces."""
+    """What the forecast says about the rig; ``fits`` are sizes with which it breaks 19 of 20 pieces."""
     if rig is None:
         return [Caveat("rig", "No rig is set up in the shop: whether it can break these pieces is not known.")]
     strong = [e for e in forecast if (e.beyond or 0.0) > TOO_STRONG]
@@ -177,15 +177,11 @@ def rig_caveats(
             f"Too strong for the rig: treatment {worst.letter} is expected near {load}, the rig is used up to {limit}. "
             f"About {share:.0f} % of its pieces would not break."
         )
-        if fit is None:
+        if not fits:
             found.append(Caveat("sizes", text + " No sane size fits: choose another method, or a stronger rig."))
-        else:
-            key, value = fit
-            size = next(s for s in method_of(plan).sizes_for() if s.key == key)
-            change = {"sizes": {key: value}}
-            found.append(
-                Caveat("sizes", text, f"Make the {size.name.lower()} {units.text(value, Dimension.LENGTH)}", change)
-            )
+        for i, sizes in enumerate(fits):
+            said = text if i == 0 else f"{worst.letter} at the rig, another way:"
+            found.append(Caveat("sizes", said, _made_so(plan, sizes, units), {"sizes": dict(sizes)}))
     if weak:
         letters = ", ".join(e.letter for e in weak)
         text = (
@@ -194,6 +190,16 @@ def rig_caveats(
         )
         found.append(Caveat("sizes", text))
     return found
+
+
+def _made_so(plan: Plan, sizes: Mapping[str, float], units: Units) -> str:
+    """A remedy's sizes in words: one size, or the side of a square section."""
+    key, value = next(iter(sizes.items()))
+    length = units.text(value, Dimension.LENGTH)
+    if len(sizes) > 1:
+        return f"Make it {length} square"
+    size = next(s for s in method_of(plan).sizes_for() if s.key == key)
+    return f"Make the {size.name.lower()} {length}"
 
 
 def _woods(plan: Plan) -> Iterator[Caveat]:

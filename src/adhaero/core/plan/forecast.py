@@ -8,7 +8,7 @@ given with it is wide on purpose (CV 30 %). Loads are taken to be lognormal.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from scipy import special
@@ -156,26 +156,43 @@ def _spread(
     return Expected(letter, figure, cv, load, low, high, beyond, unreadable, source, unknown)
 
 
-def fitting_size(
-    plan: Plan, treatments: list[Treatment], history: Mapping[Key, History], rig: Range
-) -> tuple[str, float] | None:
-    """The largest whole-mm value of the method's first size with which the rig breaks 19 of 20 pieces of each.
-
-    ``None`` when no sane value does.
+def fitting_sizes(
+    plan: Plan, treatments: Sequence[Treatment], history: Mapping[Key, History], rig: Range
+) -> list[dict[str, float]]:
+    """Sizes (mm) with which the rig breaks 19 of 20 pieces of each treatment, one way of changing them after the other:
+    the method's first size, a square section of a bar, a longer arm. Of each way the largest piece that is sane.
     """
+    return [found for way in _ways(plan) if (found := _first_that_fits(plan, treatments, history, rig, way))]
+
+
+def _ways(plan: Plan) -> Iterator[Iterator[dict[str, float]]]:
+    """Ways to a weaker piece or a longer lever, each from the next whole mm on."""
     method = method_of(plan)
-    size = next(s for s in method.sizes_for() if s.key == method.working)
-    value = math.floor(plan.sizes[size.key])
-    while value >= size.low:
-        smaller = replace(plan, sizes={**plan.sizes, size.key: float(value)})
+    sizes = {s.key: s for s in method.sizes_for()}
+    working = sizes[method.working]
+    yield ({working.key: float(v)} for v in range(math.floor(plan.sizes[working.key]), math.ceil(working.low) - 1, -1))
+    if {"width", "depth", "span"} <= sizes.keys():
+        least = math.ceil(max(sizes["width"].low, sizes["depth"].low))
+        most = math.floor(max(plan.sizes["width"], plan.sizes["depth"]))
+        yield ({"width": float(v), "depth": float(v)} for v in range(most, least - 1, -1))
+    if "arm" in sizes:
+        yield ({"arm": float(v)} for v in range(math.ceil(plan.sizes["arm"] / 10) * 10, int(sizes["arm"].high) + 1, 10))
+
+
+def _first_that_fits(
+    plan: Plan, treatments: Sequence[Treatment], history: Mapping[Key, History], rig: Range,
+    way: Iterator[dict[str, float]],
+) -> dict[str, float] | None:  # fmt: skip
+    for change in way:
+        smaller = replace(plan, sizes={**plan.sizes, **change})
         # A treatment with that size of its own keeps it.
-        scaled = (replace(t, sizes={**t.sizes, size.key: float(value)}) if SIZE + size.key not in t.record else t
-                  for t in treatments)  # fmt: skip
+        scaled = (
+            replace(t, sizes={**t.sizes, **{k: v for k, v in change.items() if SIZE + k not in t.record}})
+            for t in treatments
+        )
         loads = (expected(smaller, t, history, rig) for t in scaled)
-        found = (e.beyond or 0.0 for e in loads if e is not None)
-        if max(found, default=0.0) <= TOO_STRONG:
-            return size.key, float(value)
-        value -= 1
+        if max((e.beyond or 0.0 for e in loads if e is not None), default=0.0) <= TOO_STRONG:
+            return change
     return None
 
 

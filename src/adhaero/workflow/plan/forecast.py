@@ -19,7 +19,7 @@ from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import Cost, cost, costs
 from adhaero.core.plan.document import Plan, level_text, method_of
 from adhaero.core.plan.fields import SIZE
-from adhaero.core.plan.forecast import Expected, History, Key, Range, expected, fitting_size
+from adhaero.core.plan.forecast import Expected, History, Key, Range, expected, fitting_sizes
 from adhaero.core.plan.glues import family_of, in_words, is_glued, label_of
 from adhaero.core.plan.impossible import Impossible, impossible
 from adhaero.core.plan.records import SOLID_GRAIN, able_forms, cells, form_has_own, forms_of, records, sizes_of
@@ -158,12 +158,12 @@ def work_out(
     took = cost(plan, made) if made else None
     loaded = method_ok and not method_of(plan).loadless
     loads = [e for t in made if (e := expected(plan, t, known, rig)) is not None] if loaded else []
-    fit = fitting_size(plan, made, known, rig) if rig and loads else None
+    fits = fitting_sizes(plan, made, known, rig) if rig and loads else []
     method = method_of(plan) if method_ok else None
     own = history.usual_cv(known, plan.method)
     return Forecast(
         problems=wrong,
-        caveats=[*(rig_caveats(plan, loads, rig, fit, units) if loaded else ()), *caveats(plan, units)]
+        caveats=[*(rig_caveats(plan, loads, rig, fits, units) if loaded else ()), *caveats(plan, units)]
         if not wrong
         else [],
         treatments=[_treatment(t) for t in made],
