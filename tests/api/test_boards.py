@@ -201,3 +201,29 @@ def test_a_recut_piece_takes_one_of_the_places_left_over(app: App) -> None:
     code = app.codes(batch, "joint")[0]
     after = app.post(f"/batches/{batch}/recut", {"code": code})["layout"]
     assert after["spare"] == before["spare"] - 1
+
+
+def test_why_no_board_will_do_is_said_with_what_a_piece_takes(app: App) -> None:
+    add(app, "Thin", thickness_mm=12)
+    batch = app.locked("pva-damp", "casein")
+    app.post(f"/batches/{batch}/layout", {"share": "fewest"})
+    laid = app.get(f"/batches/{batch}/cut")["layout"]
+    said = " ".join(laid["sentences"])
+    assert "1 board is too thin" in said
+    assert "finished thickness" in said
+    assert laid["maps"] == []
+
+
+def test_what_is_still_free_on_a_board_is_shown_and_the_safe_length_is_the_shops(app: App) -> None:
+    add(app, "A", width_mm=180)
+    batch = app.locked("pva-damp", "casein")
+    app.post(f"/batches/{batch}/layout", {"share": "fewest"})
+    laid = app.get(f"/batches/{batch}/cut")["layout"]
+    last = max(b["rect"]["y"] + b["rect"]["width"] for b in laid["maps"][0]["blanks"])
+    assert laid["maps"][0]["free_mm"] == pytest.approx(180 - 5 - 3 - last)
+    assert any("too short to hold" in s for s in laid["sentences"])
+    refused = app.put("/settings", {"safe_length_mm": 5}, 422)
+    assert "150 mm is the usual rule" in refused["errors"][0]["remedy"]
+    assert app.put("/settings", {"safe_length_mm": 250})["safe_length_mm"] == 250
+    assert any("under 500 mm" in s or "too short to hold" in s for s in
+               app.get(f"/batches/{batch}/cut")["layout"]["sentences"])  # fmt: skip

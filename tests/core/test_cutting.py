@@ -10,11 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from adhaero.core.cut.blanks import Blank, blanks
-from adhaero.core.cut.cutlist import Cutting, Wanted, cautions, cutting, fences, stops
+from adhaero.core.cut.cutlist import Cutting, Wanted, cautions, cutting, fences, stops, uneven
 from adhaero.core.cut.layout import Board, Need, Rect, Saw, fewest_boards, places
+from adhaero.core.cut.measurements import mean_of
 from adhaero.core.method import nominal_sizes
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.allocation import balance, counts, loads
+from adhaero.core.quantity import Dimension
 
 SAW = Saw()
 HALVES = Need((Blank("a", 31, 20, 20), Blank("b", 31, 20, 20)), SAW)
@@ -221,3 +223,55 @@ def test_all_boards_make_more_blocks() -> None:
     few, every = (cutting(wanted(4, 5), boards, 2, share=s) for s in ("fewest", "all"))
     assert (len(few.boards), len(every.boards)) == (1, 5)
     assert {t: dict(c) for t, c in every.table.items()} == {t: dict.fromkeys(range(5), 1) for t in range(4)}
+
+
+def blank_of(length: float, width: float, thickness: float) -> Wanted:
+    return Wanted("c1", 0, "ash", Need((Blank("a", length, width, thickness),), Saw()))
+
+
+@pytest.mark.parametrize(
+    ("piece", "cause"),
+    [
+        (blank_of(100, 60, 40), "too thin"),
+        (blank_of(100, 150, 15), "too narrow"),
+        (blank_of(990, 60, 15), "too short"),
+        (blank_of(100, 60, 15), "taken up"),
+    ],
+)
+def test_what_a_board_fails_by_is_named(piece: Wanted, cause: str) -> None:
+    """1000 x 150 x 22 mm: 20 mm finished, 140 between its edges, 950 between its ends; or full of a defect."""
+    defects = (Rect(0, 0, 1000, 150),) if cause == "taken up" else ()
+    found = cutting([piece], [Board(1, "A", "ash", 1000, 150, 22, defects)], seed=1)
+    assert [dict(s.why) for s in found.short] == [{cause: 1}]
+
+
+def test_solid_pieces_come_from_every_board_that_the_joints_come_from() -> None:
+    """Two boards are needed for the joints; two solid bars go one on each of them, and not both on one."""
+    boards = [Board(i, f"B{i}", "ash", 1000, 130, 25) for i in (1, 2)]
+    joints = [Wanted(f"j{i}", i % 2, "ash", Need((Blank("a", 250, 40, 20),), Saw())) for i in range(8)]
+    solid = [Wanted(f"s{i}", 2, "ash", Need((Blank("a", 280, 20, 20),), Saw())) for i in range(2)]
+    found = cutting([*joints, *solid], boards, seed=3)
+    home = {b.code: b.board_id for b in found.blanks if b.code}
+    assert {home["s0"], home["s1"]} == {1, 2}
+    assert uneven(home, [*joints, *solid], {2}) == []
+    assert uneven({**home, "s0": 1, "s1": 1}, [*joints, *solid], {2}) == [(2, 1, 2)]
+
+
+def test_the_shops_own_safe_length_is_the_one_that_is_warned_of() -> None:
+    needs = [blank_of(180, 40, 20).need]
+    assert not any("too short to hold" in c for c in cautions(needs, []))
+    assert any("180 mm are too short to hold" in c for c in cautions(needs, [], safe_mm=200))
+
+
+@pytest.mark.parametrize(
+    ("text", "mean"),
+    [
+        ("24.6", 24.6),
+        ("0.16; 0.18; 0.20", 0.18),
+        ("0,5, 0,7 mm", 0.6),
+        ("1/32; 1/16 in", 25.4 * 3 / 64),
+        ("1; 2 cm", 15),
+    ],
+)  # fmt: skip
+def test_several_readings_are_averaged(text: str, mean: float) -> None:
+    assert mean_of(text, Dimension.LENGTH, "mm") == pytest.approx(mean)

@@ -35,6 +35,7 @@ class SettingsIn(Strict):
     units: dict[str, str] | None = None
     person: str | None = Field(None, max_length=200)
     currency: str | None = Field(None, max_length=40)
+    safe_length_mm: float | None = None
 
 
 class BottleIn(Strict):
@@ -123,7 +124,7 @@ def get_shop(w: Shop) -> Response:
 
 @router.put("/settings", response_model=ShopView)
 def put_settings(w: Shop, body: SettingsIn, key: Key = None) -> Response:
-    shop.save_settings(w, body.units, body.person, key, body.currency)
+    shop.save_settings(w, body.units, body.person, key, body.currency, body.safe_length_mm)
     return answer(shop.view(w))
 
 

@@ -146,7 +146,7 @@ class BatchRecord:
         return member.bottle if member.bottle is not None else self.glueups[member.glueup_id].bottle
 
     def is_measured(self, specimen_id: int) -> bool:
-        """Whether the figure of merit rests on measured sizes."""
+        """Whether the figure of merit rests on measured sizes (a moment rests on none of the piece's own)."""
         own = self.measured.get(specimen_id, {})
         return all(k in own for k in self.to_measure)
 

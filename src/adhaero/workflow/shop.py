@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from typing import Any
 
+from adhaero.core.cut.cutlist import SAFE_LENGTH_MM
 from adhaero.core.glue.limits import check_label
 from adhaero.core.materials.bottle import EVENTS, BottleEvent, state
 from adhaero.core.materials.glue import GLUES
@@ -42,6 +43,7 @@ class ShopView:
     units: dict[str, str]
     person: str
     currency: str
+    safe_length_mm: float
     bottles: list[BottleView]
     boards: list[StoredBoard]
     rig: RigUse | None
@@ -60,6 +62,7 @@ def view(w: AppContext) -> ShopView:
             units=units_of(settings.get("units", {})).all(),
             person=settings.get("person", ""),
             currency=settings.get("currency", ""),
+            safe_length_mm=settings.get("safe_length_mm", SAFE_LENGTH_MM),
             bottles=[_bottle(b, w.now(), went_through.get(b.id, [])) for b in bottles.bottles(conn)],
             boards=boards.boards(conn),
             rig=rigs.in_use(conn),
@@ -82,9 +85,10 @@ def _bottle(b: Bottle, now: datetime, events: list[StoredEvent]) -> BottleView:
 
 
 def save_settings(
-    w: AppContext, units: dict[str, str] | None, person: str | None, key: str | None = None, currency: str | None = None
-) -> None:
-    """Save the user's units, name and currency."""
+    w: AppContext, units: dict[str, str] | None, person: str | None, key: str | None = None,
+    currency: str | None = None, safe_length_mm: float | None = None,
+) -> None:  # fmt: skip
+    """Save the user's units, name, currency, and the length under which no piece goes over a machine by hand."""
     if units is not None:
         for name, symbol in units.items():
             if name not in CHOSEN:
@@ -95,9 +99,13 @@ def save_settings(
 
     if currency is not None and (len(currency.strip()) > 8 or any(c.isdigit() for c in currency)):
         raise refuse("currency", "is no currency", "Write its sign or its letters, at most eight.")
+    if safe_length_mm is not None and not 50 <= safe_length_mm <= 1000:
+        raise refuse("safe_length_mm", "is no safe length", "Type 50 to 1000 mm; 150 mm is the usual rule.")
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         values: dict[str, Any] = {}
+        if safe_length_mm is not None:
+            values["safe_length_mm"] = safe_length_mm
         if currency is not None:
             values["currency"] = currency.strip()
         if units is not None:
@@ -109,8 +117,9 @@ def save_settings(
 
     said = [f"{d} in {s}" for d, s in (units or {}).items()] + ([f"name {person.strip()}"] if person else [])
     said += [f"money in {currency.strip()}"] if currency else []
+    said += [f"safe length {safe_length_mm:g} mm"] if safe_length_mm is not None else []
     what = f"Settings: {', '.join(said)}"[:120]
-    w.perform(Act("shop", "settings", what, key=key, request=f"{units}{person}{currency}"), body)
+    w.perform(Act("shop", "settings", what, key=key, request=f"{units}{person}{currency}{safe_length_mm}"), body)
 
 
 def _day(text: str | None, field: str) -> str | None:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Callable, Mapping, Sequence
+from collections import Counter
+from collections.abc import Callable, Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from adhaero.core.cut.layout import Board, Need, Place, Rect, fewest_boards, places
+from adhaero.core.cut.layout import Board, Need, Place, Rect, fewest_boards, places, unfit
 from adhaero.core.plan.allocation import Balance, balance, counts, deal, loads
 from adhaero.core.quantity import Dimension
 from adhaero.core.units import METRIC, Units
@@ -39,12 +40,19 @@ class CutBlank:
 
 @dataclass(frozen=True)
 class Short:
-    """What is missing: pieces without a place, and the length of strip that they take."""
+    """What is missing: pieces without a place, and the length of strip that they take.
+
+    ``why`` counts the boards of that wood from which not one such piece comes, by the reason; ``place_mm`` is the
+    length and ``thickness_mm`` the finished thickness that a piece takes. Plans at the saw of older programs say none.
+    """
 
     species: str
     pieces: int
     strip_mm: float
     length_mm: float
+    place_mm: float = 0.0
+    thickness_mm: float = 0.0
+    why: Mapping[str, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -106,17 +114,24 @@ def cutting(
             free[board_id] = max(p.rect.y + p.rect.width for p in ripped) + need.saw.kerf, last + 1
         if missing:
             strip = max(b.width_mm for b in need.blanks) + need.saw.jointing
-            short.append(Short(own[0].species, missing, strip, missing * need.length_mm))
+            why = Counter(cause for b in fit if (cause := unfit(b, need)) is not None)
+            thick = max(b.thickness_mm for b in need.blanks)
+            short.append(
+                Short(own[0].species, missing, strip, missing * need.length_mm, need.length_mm - need.saw.kerf, thick,
+                      dict(why))
+            )  # fmt: skip
     progress(1.0)
     return Cutting(blanks, sorted(used), table, balance_of(table, used, wanted), spare, bound, short)
 
 
 def _choose(ids: Sequence[int], capacity: dict[int, int], needed: int, used: set[int], share: str) -> list[int]:
-    """The fewest boards that hold all, or all; boards already begun come first."""
+    """The fewest boards that hold all, or all. Boards already begun are all taken: solid pieces that stand for joints
+    come from the boards of those joints.
+    """
     ranked = sorted((b for b in ids if capacity[b]), key=lambda b: (b not in used, -capacity[b], b))
     chosen: list[int] = []
     for b in ranked:
-        if share != ALL and sum(capacity[c] for c in chosen) >= needed:
+        if share != ALL and b not in used and sum(capacity[c] for c in chosen) >= needed:
             break
         chosen.append(b)
     return chosen
@@ -181,17 +196,36 @@ def still_short(short: Sequence[Short], home: Mapping[str, int], wanted: Sequenc
     return found
 
 
-def cautions(needs: Sequence[Need], boards: Sequence[Board], units: Units = METRIC) -> list[str]:
-    """What to mind at the machines, made specific by the lengths that come up."""
-    shortest = min((b.length_mm for n in needs for b in n.blanks), default=SAFE_LENGTH_MM)
+def uneven(home: Mapping[str, int], wanted: Sequence[Wanted], solid: Container[int]) -> list[tuple[int, int, int]]:
+    """Solid pieces that do not come from as many boards as they could: (treatment, its boards, those of the joints of
+    its wood).
+    """
     found = []
-    if shortest < SAFE_LENGTH_MM:
+    for t in dict.fromkeys(w.treatment for w in wanted if w.treatment in solid):
+        own = [w for w in wanted if w.treatment == t and w.code in home]
+        alike = [w for w in wanted if w.treatment not in solid and w.code in home and own]
+        of_joints = {home[w.code] for w in alike if w.species == own[0].species}
+        boards = {home[w.code] for w in own}
+        if len(boards & of_joints) < min(len(own), len(of_joints)):
+            found.append((t, len(boards), len(of_joints)))
+    return found
+
+
+def cautions(
+    needs: Sequence[Need], boards: Sequence[Board], units: Units = METRIC, safe_mm: float = SAFE_LENGTH_MM
+) -> list[str]:
+    """What to mind at the machines, made specific by the lengths that come up; ``safe_mm`` is the shop's own length
+    under which no piece goes over a machine by hand.
+    """
+    shortest = min((b.length_mm for n in needs for b in n.blanks), default=safe_mm)
+    found = []
+    if shortest < safe_mm:
         found.append(
             f"Blanks of {units.typed(shortest, Dimension.LENGTH)} are too short to hold: plane and joint the long "
             "strips first, crosscut last, with a hold-down and the stop clear of the off-cut."
         )
-    if any(b.length_mm < 2 * SAFE_LENGTH_MM for b in boards):
-        least = units.text(2 * SAFE_LENGTH_MM, Dimension.LENGTH)
+    if any(b.length_mm < 2 * safe_mm for b in boards):
+        least = units.text(2 * safe_mm, Dimension.LENGTH)
         found.append(f"A board under {least} is too short for jointer and planer: fix it to a longer carrier.")
     return found
 

@@ -85,6 +85,23 @@ class Need:
         return thickness + self.saw.jointing if width <= room + 1e-9 else None
 
 
+TOO_THIN, TOO_NARROW, TOO_SHORT, TAKEN = "too thin", "too narrow", "too short", "taken up"
+
+
+def unfit(board: Board, need: Need) -> str | None:
+    """Why not a single piece comes out of a board: too thin, narrow or short in itself, or taken up by other pieces and
+    defects; ``None`` where one does.
+    """
+    strip = need.strip_mm(board)
+    if strip is None:
+        return TOO_THIN
+    if strip > board.width_mm - 2 * need.saw.edge_trim + 1e-9:
+        return TOO_NARROW
+    if need.length_mm - need.saw.kerf > board.length_mm - 2 * need.saw.end_trim + 1e-9:
+        return TOO_SHORT
+    return None if places(board, need) else TAKEN
+
+
 @dataclass(frozen=True)
 class Place:
     """Room for the blanks of one piece: a rectangle on a board, kerfs included."""

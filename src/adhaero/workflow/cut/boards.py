@@ -10,29 +10,34 @@ from typing import Any
 from adhaero.core.cut import cutlist, recutting
 from adhaero.core.cut.blanks import Blank, blanks
 from adhaero.core.cut.cutlist import CutBlank, Cutting, Short, Wanted
-from adhaero.core.cut.layout import Board, Need, Rect, Saw
+from adhaero.core.cut.layout import TAKEN, TOO_NARROW, TOO_SHORT, TOO_THIN, Board, Need, Rect, Saw
 from adhaero.core.plan.allocation import Balance
 from adhaero.core.plan.fields import value_name
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Problems, refuse
 from adhaero.core.units import Units
 from adhaero.store import boards as store
+from adhaero.store import shop
 from adhaero.store.boards import StoredBoard
-from adhaero.store.specimens import Specimen
+from adhaero.store.specimens import Specimen, StoredTreatment
 from adhaero.workflow.batch_record import BatchRecord, find_piece
 from adhaero.workflow.context import Act, AppContext, NotFound
 from adhaero.workflow.record_loading import load
 
 SPOILED = "spoiled"
+FOOT_MM = 304.8
 
 
 @dataclass(frozen=True)
 class BoardMap:
-    """A board with the blanks drawn on it, to scale; mm. ``taken`` are strips that go to other batches."""
+    """A board with the blanks drawn on it, to scale; mm. ``taken`` are strips that go to other batches, ``free_mm`` the
+    width that is still whole at its edge.
+    """
 
     board: StoredBoard
     blanks: list[CutBlank]
     taken: list[Rect]
+    free_mm: float
 
 
 @dataclass(frozen=True)
@@ -236,8 +241,8 @@ def layout(w: AppContext, conn: sqlite3.Connection, record: BatchRecord) -> CutL
     letter = {s.code: record.treatments[s.treatment_id].letter for s in record.pieces}
     wanted = _wanted(record, saw)
     needs = list({x.need.blanks: x.need for x in wanted}.values())
-    maps = [BoardMap(b, [x for x in cut.blanks if x.board_id == b.id],
-                     list(recutting.bands(others.get(b.id, ()), b, 0.0))) for b in known]  # fmt: skip
+    maps = [_map(b, [x for x in cut.blanks if x.board_id == b.id], others.get(b.id, ()), saw) for b in known]
+    solid = {i for i, t in enumerate(record.treatments.values()) if t.role == "solid"}
     home = {b.code: b.board_id for b in reversed(cut.blanks) if b.code not in ("", SPOILED)}
     placed = set(home)
     even, short = cutlist.balance_on(home, wanted), cutlist.still_short(cut.short, home, wanted)
@@ -252,13 +257,22 @@ def layout(w: AppContext, conn: sqlite3.Connection, record: BatchRecord) -> CutL
         fences_mm=cutlist.fences(needs, known),
         stops_mm=cutlist.stops(needs),
         short=short,
-        sentences=[*_sentences(short, even, clashes, record.units), *cutlist.cautions(needs, known, record.units)],
+        sentences=[
+            *_sentences(short, even, clashes, record.units),
+            *_solids(record, cutlist.uneven(home, wanted, solid), list(record.treatments.values())),
+            *cutlist.cautions(needs, known, record.units, safe_length_mm(conn)),
+        ],
         saw=saw,
         share=d["share"],
         seed=plan.seed,
         stale=len(known) < len(d["boards"]) or placed - set(letter) != set(),
         placeless=[s.code for s in record.pieces if s.code not in placed],
     )
+
+
+def _map(b: StoredBoard, blanks: list[CutBlank], others: Sequence[Rect], saw: Saw) -> BoardMap:
+    last = max((r.y + r.width + saw.kerf for r in (*others, *(x.rect for x in blanks))), default=saw.edge_trim)
+    return BoardMap(b, blanks, list(recutting.bands(others, b, 0.0)), max(0.0, b.width_mm - saw.edge_trim - last))
 
 
 def _share(m: BoardMap, letter: dict[str, str]) -> Share:
@@ -269,12 +283,43 @@ def _share(m: BoardMap, letter: dict[str, str]) -> Share:
     return Share(m.board.label, dict(sorted(counts.items())))
 
 
+def _why(s: Short, units: Units) -> str:
+    """By what the boards of that wood fail, with what a piece would take."""
+    takes = {
+        TOO_THIN: f"{units.typed(s.thickness_mm, Dimension.LENGTH)} finished thickness",
+        TOO_NARROW: f"a strip of {units.typed(s.strip_mm, Dimension.LENGTH)}",
+        TOO_SHORT: f"{units.typed(s.place_mm, Dimension.LENGTH)} of length",
+        TAKEN: "room beside defects and other pieces",
+    }
+    said = [f"{n} {'board is' if n == 1 else 'boards are'} {why} (a piece takes {takes[why]})" for why, n in
+            s.why.items() if why in takes]  # fmt: skip
+    return f" {'; '.join(said)}." if said else ""
+
+
+def _solids(record: BatchRecord, uneven: list[tuple[int, int, int]], all_: list[StoredTreatment]) -> list[str]:
+    return [
+        f"{all_[t].label} comes from {own} of the {of} boards that the joints come from: "
+        "what the others bear is not known. Share all boards, or make more solid pieces."
+        for t, own, of in uneven
+    ]
+
+
+def safe_length_mm(conn: sqlite3.Connection) -> float:
+    """The shop's own length under which no piece goes over a machine by hand, else the usual one."""
+    return float(shop.settings(conn).get("safe_length_mm", cutlist.SAFE_LENGTH_MM))
+
+
 def _sentences(short: list[Short], even: Balance, clashes: list[str], units: Units) -> list[str]:
     found = [f"{label} is laid out for another batch too: lay out again." for label in clashes]
     for s in short:
         wide, wood = units.text(s.strip_mm, Dimension.LENGTH), value_name("species", s.species).lower()
         left = "1 piece has" if s.pieces == 1 else f"{s.pieces} pieces have"
-        found.append(f"You are short by {s.length_mm / 1000:.1f} m of {wood}, ripped {wide} wide: {left} no place.")
+        far = (
+            f"{s.length_mm / FOOT_MM:.1f} ft"
+            if units.symbol(Dimension.LENGTH) == "in"
+            else f"{s.length_mm / 1000:.1f} m"
+        )
+        found.append(f"You are short by {far} of {wood}, ripped {wide} wide: {left} no place.{_why(s, units)}")
     if even.confounded:
         found.append("Every treatment comes from boards of its own: board and treatment cannot be told apart.")
     return found

@@ -8,11 +8,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from adhaero.core.cut.measurements import MEASUREMENTS
+from adhaero.core.cut.measurements import MEASUREMENTS, mean_of
 from adhaero.core.joint_forms import Size
 from adhaero.core.observation import Kind
 from adhaero.core.plan.records import forms_of
-from adhaero.core.quantity import Dimension, parse
+from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats.labels import Symbol, symbol
 from adhaero.store import boards as store_boards
@@ -107,7 +107,7 @@ def _row(record: BatchRecord, s: Specimen) -> CutRow:
         nominal=record.nominal(s.id),
         sizes={k: SizeView(m.value, m.typed) for k, m in record.measured.get(s.id, {}).items()},
         area_mm2=record.area_mm2(s),
-        measured=record.is_measured(s.id),
+        measured=s.id in record.measured and record.is_measured(s.id),
         aside=s.id in record.observed and record.observed[s.id].observation.kind is Kind.VOID,
         question=_question(record, s.id),
     )
@@ -186,7 +186,7 @@ def read_size(record: BatchRecord, quantity: str, text: str, length_unit: str, f
         raise refuse(field, f"{quantity!r} is not measured on a piece", "Use one of: " + ", ".join(known) + ".")
     default = {Dimension.LENGTH: length_unit, Dimension.SHARE: "%", Dimension.MASS: "g"}.get(dimension, "")
     try:
-        value = parse(text, dimension, default).base
+        value = mean_of(text, dimension, default)
     except Refusal as refusal:
         raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal
     if not low <= value <= high:

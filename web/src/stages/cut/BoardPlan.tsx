@@ -146,8 +146,10 @@ function Laid({ view, layout, letters, picked, onPick }: LaidProps) {
       <p>
         Fence at <strong>{fence}</strong>, stop at <strong>{stop}</strong>.{" "}
         {counted(layout.maps.length, "board")}
-        {layout.maps.length <= layout.lower_bound ? ", the fewest that will do" : ""};{" "}
-        {counted(layout.spare, "place")} left over (dashed).{" "}
+        {layout.maps.length > 0 && layout.short.length === 0 && layout.maps.length <= layout.lower_bound
+          ? ", the fewest that will do"
+          : ""}
+        ; {counted(layout.spare, "place")} left over (dashed).{" "}
         {layout.worst === 0
           ? "Every board carries its share of each treatment, as evenly as whole pieces can be."
           : `Some board has ${layout.worst} more or fewer of a treatment than its share.`}
@@ -159,6 +161,9 @@ function Laid({ view, layout, letters, picked, onPick }: LaidProps) {
             <span>
               {units.typed(m.board.length_mm, "length")} × {units.typed(m.board.width_mm, "length")} ×{" "}
               {units.typed(m.board.thickness_mm, "length")}
+            </span>
+            <span>
+              {m.free_mm >= 1 && `${units.text(Math.floor(m.free_mm), "length")} of its width still free`}
             </span>
             <span>
               {treatments

@@ -83,6 +83,16 @@ function Person({ shop }: { shop: Schemas["ShopView"] }) {
           onChange={(e) => setCurrency(e.target.value)}
           onBlur={() => currency !== shop.currency && save.mutate({ currency })}
         />
+        . No piece shorter than{" "}
+        <QuantityField
+          label="Safe length at the machines"
+          dimension="length"
+          className="w-24"
+          value={shop.safe_length_mm}
+          problem={save.error?.of("safe_length_mm")?.message}
+          onChange={(v) => v !== null && save.mutate({ safe_length_mm: v })}
+        />{" "}
+        goes over a machine by hand.
       </p>
       <p className="flex flex-wrap gap-x-3 text-sm leading-7">
         <span className="text-faded">All at once:</span>
