@@ -48,6 +48,8 @@ class BottleIn(Strict):
     expires_on: str | None = Field(None, max_length=20)
     note: str = Field("", max_length=500)
     limits: dict[str, float] = Field({}, max_length=12)
+    price: float | None = None
+    pack_g: float | None = None
 
 
 class BottleEventIn(Strict):

@@ -190,15 +190,16 @@ def load(w: AppContext, clock: Clock, rig_port: str) -> None:
     now = clock.at
     morning = now.replace(hour=8, minute=30, second=0, microsecond=0)
     clock.at = morning - timedelta(days=210)
-    shop.save_settings(w, None, PERSON)
+    shop.save_settings(w, None, PERSON, currency="€")
     today = now.date()
-    for label, family, opened in (
-        ("Bottle 4", "pva-damp", 40), ("Bottle 7", "pva-wet", 220), ("Bottle 9", "polyurethane", 60),
-        ("Kit 2", "epoxy-slow", 100), ("Tin 1", "urea-resin", 75),
+    for label, family, opened, price, pack_g in (
+        ("Bottle 4", "pva-damp", 40, 11.0, 750.0), ("Bottle 7", "pva-wet", 220, 16.0, 500.0),
+        ("Bottle 9", "polyurethane", 60, 14.0, 300.0), ("Kit 2", "epoxy-slow", 100, 39.0, 800.0),
+        ("Tin 1", "urea-resin", 75, 21.0, 1000.0),
     ):  # fmt: skip
         day = (today - timedelta(days=opened)).isoformat()
         end = (today - timedelta(days=opened - 300)).isoformat()
-        shop.add_bottle(w, Bottle(0, label, family, "", day, end, "", _LABELS.get(label, {})), None)
+        shop.add_bottle(w, Bottle(0, label, family, "", day, end, "", _LABELS.get(label, {}), price, pack_g), None)
     shop.save_rig(w, SetUp(0, "Bench press", "Shear fixture 2", 20_000.0, 1.0, 0.8), rig_port)
     for label, species, length, width, thick, defects in _BOARDS:
         marked = tuple(Rect(*d) for d in defects)

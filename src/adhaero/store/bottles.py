@@ -10,7 +10,9 @@ from typing import Any
 
 @dataclass(frozen=True)
 class Bottle:
-    """A bottle of glue. Dates are ISO days; ``limits`` is what its label states (core.glue.limits)."""
+    """A bottle of glue. Dates are ISO days; ``limits`` is what its label states (core.glue.limits); ``price`` is that
+    of a pack of ``pack_g`` grams, in the user's currency.
+    """
 
     id: int
     label: str
@@ -20,6 +22,8 @@ class Bottle:
     expires_on: str | None
     note: str
     limits: dict[str, float] = field(default_factory=dict)
+    price: float | None = None
+    pack_g: float | None = None
 
 
 @dataclass(frozen=True)
@@ -35,7 +39,7 @@ class StoredEvent:
 def bottles(conn: sqlite3.Connection) -> list[Bottle]:
     """All bottles by label."""
     rows = conn.execute(
-        "SELECT id, label, family, lot, opened_on, expires_on, note, limits FROM bottle "
+        "SELECT id, label, family, lot, opened_on, expires_on, note, limits, price, pack_g FROM bottle "
         "WHERE action_id IS NULL OR action_id IN standing_action ORDER BY label"
     )
     return [Bottle(**{**dict(r), "limits": json.loads(r["limits"])}) for r in rows]
@@ -45,8 +49,8 @@ def add(conn: sqlite3.Connection, b: Bottle, action_id: int) -> int:
     """A new bottle; its ``id`` is ignored. Returns the id given."""
     values: dict[str, Any] = {**vars(b), "limits": json.dumps(b.limits), "action_id": action_id}
     cursor = conn.execute(
-        """INSERT INTO bottle (label, family, lot, opened_on, expires_on, note, limits, action_id)
-           VALUES (:label, :family, :lot, :opened_on, :expires_on, :note, :limits, :action_id)""",
+        """INSERT INTO bottle (label, family, lot, opened_on, expires_on, note, limits, price, pack_g, action_id)
+           VALUES (:label, :family, :lot, :opened_on, :expires_on, :note, :limits, :price, :pack_g, :action_id)""",
         values,
     )
     return int(cursor.lastrowid or 0)

@@ -9,10 +9,10 @@ from typing import Any
 
 from adhaero.core.cut.cutlist import SAFE_LENGTH_MM
 from adhaero.core.glue.limits import check_label
-from adhaero.core.materials.bottle import EVENTS, BottleEvent, state
+from adhaero.core.materials.bottle import EVENTS, BottleEvent, left_g, state
 from adhaero.core.materials.glue import GLUES
-from adhaero.core.quantity import Dimension, unit
-from adhaero.core.refusal import refuse
+from adhaero.core.quantity import Dimension, parse, unit
+from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.core.units import SYSTEMS, units_of
 from adhaero.store import actions, boards, bottles, rigs, shop
 from adhaero.store.boards import StoredBoard
@@ -26,13 +26,16 @@ CHOSEN = ("length", "force", "stress", "temperature", "moment", "load per length
 
 @dataclass(frozen=True)
 class BottleView:
-    """A bottle with its age in days, what it went through, the state that it is in now, and a warning."""
+    """A bottle with its age in days, what it went through, the state that it is in now, what is left of it (g), and a
+    warning.
+    """
 
     bottle: Bottle
     family_name: str
     open_days: int | None
     warning: str | None
     state: str
+    left_g: float | None
     events: list[StoredEvent]
 
 
@@ -78,10 +81,12 @@ def _bottle(b: Bottle, now: datetime, events: list[StoredEvent]) -> BottleView:
     expires = date.fromisoformat(b.expires_on) if b.expires_on else None
     warning = None
     if expires and expires < now.date():
-        warning = f"Past its date by {(now.date() - expires).days} days: a poor result may be the bottle's."
+        days = (now.date() - expires).days
+        warning = f"Past its date by {days} day{'s' * (days != 1)}: discard it, or test it against a fresh one first."
     family = GLUES[b.family].name if b.family in GLUES else b.family
-    went = state([BottleEvent(e.kind, moment(e.at), e.note) for e in events], now)
-    return BottleView(b, family, (now.date() - opened).days if opened else None, warning, went, events)
+    told = [BottleEvent(e.kind, moment(e.at), e.note) for e in events]
+    age = (now.date() - opened).days if opened else None
+    return BottleView(b, family, age, warning, state(told, now), left_g(b.pack_g, told, now), events)
 
 
 def save_settings(
@@ -139,8 +144,12 @@ def add_bottle(w: AppContext, b: Bottle, key: str | None) -> dict[str, Any]:
     if not b.family.strip():
         raise refuse("family", "the glue family is missing", "Choose one.")
     check_label(b.limits)
+    p = Problems()
+    p.check(b.price is None or 0 <= b.price <= 1e6, "price", "is no price", "Type what a pack cost.")
+    p.check(b.pack_g is None or 0 < b.pack_g <= 1e6, "pack_g", "is no pack", "Type the glue in it, like 500 g.")
+    p.raise_if_any()
     opened, expires = _day(b.opened_on, "opened_on"), _day(b.expires_on, "expires_on")
-    clean = Bottle(0, label, b.family, b.lot, opened, expires, b.note[:500], dict(b.limits))
+    clean = Bottle(0, label, b.family, b.lot, opened, expires, b.note[:500], dict(b.limits), b.price, b.pack_g)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         if any(o.label == label for o in bottles.bottles(conn)):
@@ -161,6 +170,11 @@ def tell_of_bottle(
         raise refuse("at", "that lies in the future", "Type when it was.")
     if kind == "looks" and not note.strip():
         raise refuse("note", "says nothing", "Say how it looked: thick, lumpy, separated.")
+    if kind == "holds":
+        try:
+            parse(note, Dimension.MASS, "g")
+        except Refusal as refusal:
+            raise refuse("note", "is no mass", "Type what is left, like 250 g.") from refusal
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         found = next((b for b in bottles.bottles(conn) if b.id == bottle_id), None)

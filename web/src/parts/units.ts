@@ -108,6 +108,12 @@ export function useMoney(): string {
   return shop?.currency || "in money";
 }
 
+/** The sign of the user's currency beside a price; none where nobody chose one. */
+export function useCurrency(): string {
+  const { data: shop } = useShop();
+  return shop?.currency ?? "";
+}
+
 export function useUnits(): Units {
   const { data: catalogue } = useCatalogue();
   const { data: shop } = useShop();

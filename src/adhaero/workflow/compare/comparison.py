@@ -25,6 +25,7 @@ from adhaero.workflow.compare import claims, confounding, departures
 from adhaero.workflow.compare.adherence import against_schedule
 from adhaero.workflow.compare.claims import ClaimView
 from adhaero.workflow.compare.departures import Departed
+from adhaero.workflow.compare.glue_costs import GlueCost, glue_costs
 from adhaero.workflow.compare.groups import FlagCount, Mark, Treated, control_of, counts, marked, treated
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.piece_records import piece_record
@@ -140,6 +141,7 @@ class CompareView:
     inspected: list[str]
     claims: list[ClaimView]
     trials: list[str]
+    glue_costs: list[GlueCost]
     swaps: list[tuple[str, str, str]]
     limits: list[float]
     welch: dict[str, float] | None
@@ -402,6 +404,7 @@ def _compare(w: AppContext, record: BatchRecord, background: _Background, asked:
             for code in record.pieces
             if (part := record.parts.get(code.id)) and part.instead_of
         ],
+        glue_costs=glue_costs(record, {r.letter: r.mean for r in main.results}),
         limits=_limits(record, load=load),
         welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},
     )

@@ -7,6 +7,7 @@ import { Explained } from "../../parts/Explained";
 import { StrengthPlot } from "../../parts/StrengthPlot";
 import { grouped } from "../../parts/units";
 import { Confounders } from "./Confounders";
+import { GlueCosts } from "./GlueCosts";
 import { Pairs, Table } from "./Table";
 
 type View = Schemas["CompareView"];
@@ -68,6 +69,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       <Confounders batch={batch} view={data} />
       <Table view={data} />
       <Pairs view={data} onEvery={() => setEvery(true)} />
+      <GlueCosts view={data} />
       <p className="text-sm text-faded">
         Shop tests compare; they are not design values. For anything that carries people or a building, follow
         local codes and a licensed engineer.

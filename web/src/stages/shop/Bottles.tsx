@@ -6,7 +6,8 @@ import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, Notice, ProblemNote } from "../../parts/controls";
 import { LabelFields, labelled } from "../../parts/LabelFields";
 import { whenRead } from "../../parts/reading";
-import { clock, counted, useUnits } from "../../parts/units";
+import { QuantityField } from "../../parts/QuantityField";
+import { clock, counted, useCurrency, useUnits } from "../../parts/units";
 
 type Bottle = Schemas["BottleView"];
 
@@ -18,12 +19,17 @@ const EMPTY: Schemas["BottleIn"] = {
   expires_on: null,
   note: "",
   limits: {},
+  price: null,
+  pack_g: null,
 };
+
+const NOTES: Readonly<Record<string, string>> = { looks: "thick paste", holds: "250 g" };
 
 export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
   const { data: catalogue } = useCatalogue();
   const [form, setForm] = useState(EMPTY);
   const add = useWrite(writes.bottle);
+  const money = useCurrency();
   const set = (part: Partial<Schemas["BottleIn"]>) => setForm((before) => ({ ...before, ...part }));
   return (
     <section aria-labelledby="bottles">
@@ -79,7 +85,34 @@ export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
           problem={(key) => add.error?.of(`limits.${key}`)?.message}
           onChange={(limits) => set({ limits })}
         />
-        .{" "}
+        . Lot{" "}
+        <input
+          aria-label="Lot"
+          className="written w-24"
+          value={form.lot ?? ""}
+          onChange={(e) => set({ lot: e.target.value })}
+        />
+        , a pack of{" "}
+        <QuantityField
+          label="Glue in a pack"
+          dimension="mass"
+          unit="g"
+          className="w-24"
+          placeholder="500 g"
+          value={form.pack_g ?? null}
+          problem={add.error?.of("pack_g")?.message}
+          onChange={(pack_g) => set({ pack_g })}
+        />{" "}
+        cost{" "}
+        <QuantityField
+          label="Price of a pack"
+          dimension="number"
+          className="w-20"
+          value={form.price ?? null}
+          problem={add.error?.of("price")?.message}
+          onChange={(price) => set({ price })}
+        />{" "}
+        {money || "in money"}.{" "}
         <Button type="submit" className="leading-6" disabled={add.isPending}>
           Add the bottle
         </Button>
@@ -91,13 +124,28 @@ export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
 
 function One({ view: b, events }: { view: Bottle; events: Readonly<Record<string, string>> }) {
   const units = useUnits();
+  const money = useCurrency();
   const label = labelled(b.bottle.limits ?? {}, units);
   return (
     <li className="border-t border-rule py-2">
       <span className="font-semibold wrap-anywhere">{b.bottle.label}</span>{" "}
       <span className="text-faded">{b.family_name}</span>
       {b.open_days !== null && <span className="text-faded">, open for {counted(b.open_days, "day")}</span>}
+      {b.bottle.lot && <span className="text-faded">, lot {b.bottle.lot}</span>}
       {b.state && <span>, {b.state}</span>}
+      {b.left_g !== null && (
+        <span>
+          , {units.typed(b.left_g, "mass", "g")} left
+          {b.bottle.pack_g != null && b.left_g < b.bottle.pack_g && (
+            <span className="text-faded"> of {units.typed(b.bottle.pack_g, "mass", "g")}</span>
+          )}
+        </span>
+      )}
+      {b.bottle.price != null && (
+        <span className="text-faded">
+          , {b.bottle.price} {money} a pack
+        </span>
+      )}
       {label && <p className="text-sm text-faded">Label: {label}.</p>}
       {b.warning && <Notice>{b.warning}</Notice>}
       <Happened view={b} events={events} />
@@ -149,7 +197,7 @@ function Happened({ view: b, events }: { view: Bottle; events: Readonly<Record<s
         <input
           aria-label={`How ${b.bottle.label} was`}
           className="written w-40"
-          placeholder={kind === "looks" ? "thick paste" : "note"}
+          placeholder={NOTES[kind] ?? "note"}
           value={note}
           onChange={(e) => setNote(e.target.value)}
         />{" "}
