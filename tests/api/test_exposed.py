@@ -124,6 +124,8 @@ def test_a_piece_has_the_air_of_its_own_stay(app: App) -> None:
     # Ten days from the tenth on: 20 to 30 degrees of a ramp of one a day.
     assert stood[0][1].startswith("20 to 30 °C (mean 25), 50 to 62 % humidity (mean 56)")
     assert stood[1] == ["the attic", "nothing was read"]
+    (told,) = app.compare(batch)["inspected"]
+    assert "1 piece kept at Shelf A, 20 to 30 °C (mean 25), 50 to 62 % humidity (mean 56)" in told
     assert app.get(f"/batches/{batch}/pieces/{codes[1]}")["stood"] == []
 
 

@@ -3,12 +3,14 @@ import { lazy, Suspense, useEffect } from "react";
 import { Link, Navigate, NavLink, Route, Routes, useLocation, useParams } from "react-router";
 import { setPerson } from "./api/client";
 import { STAGES, useShop, useToday, type Stage } from "./api/queries";
+import { FindField } from "./parts/FindField";
 import { Waiting } from "./parts/controls";
 import { useReminders } from "./parts/useReminders";
 import { nextStage, Straightedge } from "./parts/Straightedge";
 import { Today } from "./stages/today/Today";
 
 const ShopPage = lazy(() => import("./stages/shop/ShopPage"));
+const FindPage = lazy(() => import("./stages/today/FindPage"));
 const Guide = lazy(() => import("./stages/glue/Guide"));
 const Labels = lazy(() => import("./stages/cut/Labels"));
 const SCREENS: Record<Stage, React.LazyExoticComponent<React.ComponentType<{ batch: number }>>> = {
@@ -55,7 +57,8 @@ export function App() {
               Shop
             </NavLink>
           </nav>
-          <span className="ml-auto hidden truncate text-sm text-faded sm:block">{shop?.person}</span>
+          <FindField />
+          <span className="hidden truncate text-sm text-faded sm:block">{shop?.person}</span>
         </div>
       </header>
       <main id="main" tabIndex={-1} className="mx-auto max-w-7xl px-4 py-4 outline-none sm:px-6">
@@ -63,6 +66,7 @@ export function App() {
           <Routes>
             <Route path="/" element={<Today />} />
             <Route path="/shop" element={<ShopPage />} />
+            <Route path="/find" element={<FindPage />} />
             <Route path="/batch/:id" element={<BatchPage />} />
             <Route path="/batch/:id/labels" element={<Labels />} />
             <Route path="/batch/:id/bench" element={<Guide />} />

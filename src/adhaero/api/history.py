@@ -1,12 +1,15 @@
-"""Undo and redo in every stage and in the shop, and the history of both, over HTTP."""
+"""Undo and redo in every stage and in the shop, the history of both, and what is on record by words, over HTTP."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
 
 from adhaero.api.wire import Key, Person, Shop, Stage, Strict, answer
 from adhaero.store.actions import ActionRecord
-from adhaero.workflow import undoing
+from adhaero.workflow import finding, undoing
+from adhaero.workflow.finding import Found
 from adhaero.workflow.undoing import UndoView
 
 router = APIRouter(tags=["history"])
@@ -16,6 +19,11 @@ class StageIn(Strict):
     """The stage in which to undo or redo."""
 
     stage: Stage
+
+
+@router.get("/search", response_model=Found)
+def get_search(w: Shop, text: Annotated[str, Query(max_length=200)]) -> Response:
+    return answer(finding.find(w, text))
 
 
 @router.get("/batches/{batch_id}/history", response_model=list[ActionRecord])

@@ -274,6 +274,19 @@ class BatchRecord:
     def _codes(self) -> dict[str, Specimen]:
         return {s.code: s for s in self.pieces}
 
+    def marked(self, text: str) -> Specimen | None:
+        """The only piece that its maker marked so; codes come first."""
+        own = self._marks.get(text.strip().casefold(), [])
+        return own[0] if len(own) == 1 and text.strip().upper() not in self._codes else None
+
+    @cached_property
+    def _marks(self) -> dict[str, list[Specimen]]:
+        found: dict[str, list[Specimen]] = {}
+        for s in self.pieces:
+            if (e := self.last(s.id, "mark")) is not None:
+                found.setdefault(str(e.value.get("mark", "")).casefold(), []).append(s)
+        return found
+
     @cached_property
     def ids(self) -> frozenset[int]:
         """The pieces by id."""
@@ -293,6 +306,9 @@ class BatchRecord:
 
 def find_piece(conn: sqlite3.Connection, record: BatchRecord, text: str, field: str = "code") -> Specimen:
     """The piece of this batch with that code. ``Refusal`` for a wrong code, or one of another batch."""
+    marked = record.marked(text)
+    if marked is not None:
+        return marked
     try:
         code = read_code(text)
     except Refusal as refusal:

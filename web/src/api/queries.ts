@@ -13,6 +13,13 @@ export const useToday = () =>
     queryFn: () => take<"TodayView">(api.GET("/api/today")),
     refetchInterval: 20_000,
   });
+/** What is on record about some words; nothing is asked for fewer than two letters. */
+export const useFound = (text: string) =>
+  useQuery({
+    queryKey: ["search", text],
+    queryFn: () => take<"Found">(api.GET("/api/search", { params: { query: { text } } })),
+    enabled: text.trim().length > 1,
+  });
 export const useShop = () =>
   useQuery({ queryKey: ["shop"], queryFn: () => take<"ShopView">(api.GET("/api/shop")) });
 export const useCatalogue = () =>

@@ -65,6 +65,7 @@ KINDS: dict[str, Kind] = {
             Asked("what", "it was", ("knocked", "turned", "moved", "opened", "damaged")),
         )),
         Kind("place", "Kept at", (Asked("where", "from then on at", words=True),)),
+        Kind("mark", "Marked by its maker", (Asked("mark", "as", words=True),)),
         Kind("inspected", "Looked at", (Asked("whole", "it was", ("whole", "cracked", "apart")),)),
     )
 }  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import NamedTuple
 
 from adhaero.core.compare.analysis import Analysis, Row, analyse
@@ -235,7 +236,9 @@ def compare(
         as_zero = record.plan.assumptions.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
         asked = _Asked(figure == "load", as_zero, tuple(sorted(without)), all_pairs)
         return w.cached(
-            ("compare", batch_id, asked), version(conn), lambda _: _compare(w, record, _background(conn, record), asked)
+            ("compare", batch_id, asked),
+            version(conn),
+            lambda _: _compare(w, record, _background(conn, record, w.now()), asked),
         )
 
 
@@ -249,9 +252,9 @@ class _Background(NamedTuple):
     inspected: list[str]
 
 
-def _background(conn: sqlite3.Connection, record: BatchRecord) -> _Background:
+def _background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> _Background:
     along = [*confounding.along(conn, record), *confounding.ages(record)]
-    inspected = confounding.inspected(record)
+    inspected = [*confounding.inspected(record), *confounding.stays(conn, record, now)]
     adherence = against_schedule(conn, record)
     return _Background(along, departures.departed(record), claims.of_plan(conn, record), adherence, inspected)
 

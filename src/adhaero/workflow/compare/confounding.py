@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Callable
+from datetime import datetime
 
 from adhaero.core.compare import runs_along
 from adhaero.core.compare.ages import age_gap
@@ -15,6 +16,7 @@ from adhaero.store import boards
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import moment
+from adhaero.workflow.glue import air
 from adhaero.workflow.piece_records import piece_record
 
 
@@ -82,6 +84,23 @@ def inspected(record: BatchRecord) -> list[str]:
                 (round(day, 2), e.value["whole"] != "apart") for day, e in days
             ]
     return [f"{record.treatments[t].label}: {survival(pieces).in_words()}" for t, pieces in sorted(own.items())]
+
+
+def stays(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> list[str]:
+    """The air that the pieces of each treatment stood in before their break, place by place: from the first that came
+    to the last that left.
+    """
+    spans: dict[tuple[int, str], list[tuple[datetime, datetime]]] = {}
+    for s in record.counting:
+        for place, begin, end in air.places_of(record, s, now):
+            spans.setdefault((s.treatment_id, place), []).append((begin, end))
+    found = []
+    for (treatment, place), own in sorted(spans.items()):
+        told = air.during(conn, place, min(b for b, _ in own), max(e for _, e in own)).in_words()
+        if told:
+            pieces = f"{len(own)} piece{'s' * (len(own) != 1)}"
+            found.append(f"{record.treatments[treatment].label}: {pieces} kept at {place}, {told}")
+    return found
 
 
 def ages(record: BatchRecord) -> list[str]:

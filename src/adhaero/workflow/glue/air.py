@@ -76,11 +76,21 @@ def _readings(conn: sqlite3.Connection, place: str) -> list[Reading]:
 
 def stays(conn: sqlite3.Connection, record: BatchRecord, s: Specimen, now: datetime) -> Iterator[tuple[str, Stay]]:
     """Where a piece stood, one place after the other until its break, and what the air was like meanwhile."""
-    joint_records = [e for e in record.joint_records.get(s.id, ()) if e.kind == "place"]
-    if not joint_records:
+    for place, begin, end in places_of(record, s, now):
+        yield place, during(conn, place, begin, end)
+
+
+def places_of(record: BatchRecord, s: Specimen, now: datetime) -> Iterator[tuple[str, datetime, datetime]]:
+    """Where a piece stood, from when to when: until the next place, or its break."""
+    told = [e for e in record.joint_records.get(s.id, ()) if e.kind == "place"]
+    if not told:
         return
     seen = record.observed.get(s.id)
-    ends = [moment(e.at) for e in joint_records[1:]] + [moment(seen.at) if seen else now]
-    for e, end in zip(joint_records, ends, strict=True):
-        place = str(e.value["where"]).strip()
-        yield place, stay(_readings(conn, place), moment(e.at), end)
+    ends = [moment(e.at) for e in told[1:]] + [moment(seen.at) if seen else now]
+    for e, end in zip(told, ends, strict=True):
+        yield str(e.value["where"]).strip(), moment(e.at), end
+
+
+def during(conn: sqlite3.Connection, place: str, begin: datetime, end: datetime) -> Stay:
+    """What the air did at a place from ``begin`` to ``end``."""
+    return stay(_readings(conn, place), begin, end)

@@ -48,8 +48,8 @@ export function Confounders({ batch, view }: { batch: number; view: View }) {
         </section>
       )}
       {view.inspected.length > 0 && (
-        <section aria-label="Looked at on the way" className="text-sm">
-          <h3 className="head mb-1">Looked at on the way</h3>
+        <section aria-label="On the way to the break" className="text-sm">
+          <h3 className="head mb-1">On the way to the break</h3>
           {view.inspected.map((text) => (
             <p key={text}>{text}.</p>
           ))}

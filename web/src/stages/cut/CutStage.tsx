@@ -1,6 +1,6 @@
 /** Cut: what to cut, what to write on it, and the real sizes, typed like in a sheet. */
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
 import { useCut, useWrite, writes } from "../../api/queries";
 import { Button, Cautions, Code, Notice, ProblemNote, Waiting } from "../../parts/controls";
@@ -40,7 +40,8 @@ export default function CutStage({ batch }: { batch: number }) {
       }),
     batch,
   );
-  const [open, setOpen] = useState<string | null>(null);
+  const [params] = useSearchParams();
+  const [open, setOpen] = useState<string | null>(params.get("piece"));
   const spare = useWrite((code: string) => writes.spare(batch, code), batch);
   const save = useWrite((cells: Schemas["SizeIn"][]) => writes.sizes(batch, cells), batch);
   if (error && !data)

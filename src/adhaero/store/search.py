@@ -1,0 +1,62 @@
+"""Everything on record that can be searched: a line of words about a piece, a batch, a board or a bottle."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+_PIECE = "SELECT s.batch_id, s.code, {what} AS what, {text} AS text FROM {table} JOIN current_specimen s ON s.id = {by}"
+_LINES = " UNION ALL ".join(
+    [
+        "SELECT batch_id, code, 'code' AS what, code AS text FROM current_specimen",
+        _PIECE.format(what="'treatment'", text="t.label", table="treatment t", by="s.id AND t.id = s.treatment_id")
+        .replace("JOIN current_specimen s ON s.id = s.id AND", "JOIN current_specimen s ON"),
+        _PIECE.format(what="e.kind", text="e.value || ' ' || e.note", table="current_specimen_event e",
+                      by="e.specimen_id"),
+        _PIECE.format(
+            what="'reading'",
+            text="o.kind || '; ' || coalesce(o.failure_mode, '') || '; ' || o.reason || '; ' || o.note || '; '"
+            " || o.person",
+            table="current_observation o", by="o.specimen_id",
+        ),
+        """SELECT s.batch_id, s.code, 'gluing' AS what,
+           coalesce(m.bottle, g.bottle) || '; @' || g.pressed_by || '@; ' || m.note || '; ' || g.note || '; '
+           || g.person || CASE WHEN g.force_known = 'unknown' AND m.force_n IS NULL AND g.pressed_by <> 'nothing'
+              THEN '; unknown pressure' ELSE '' END AS text
+           FROM current_glueup_specimen m JOIN current_glueup g ON g.id = m.glueup_id
+           JOIN current_specimen s ON s.id = m.specimen_id""",
+        """SELECT s.batch_id, s.code, 'wood' AS what, a.material || ' ' || coalesce(b.label, '') AS text
+           FROM adherend a JOIN current_specimen s ON s.id = a.specimen_id LEFT JOIN board b ON b.id = a.board_id""",
+        "SELECT id, '', 'batch' AS what, name AS text FROM batch",
+        "SELECT batch_id, '', kind AS what, body AS text FROM remark WHERE action_id IN standing_action",
+        """SELECT batch_id, '', 'reason' AS what, summary || ': ' || reason AS text FROM action
+           WHERE reason <> '' AND batch_id IS NOT NULL AND undone_by IS NULL""",
+        """SELECT NULL, '', 'board' AS what, b.label || '; ' || b.species || '; ' || b.source || '; ' || b.note || '; '
+           || coalesce((SELECT group_concat(d.kind || ' ' || d.note, ', ') FROM board_defect d
+              WHERE d.board_id = b.id AND d.action_id IN standing_action), '') AS text
+           FROM board b WHERE b.action_id IS NULL OR b.action_id IN standing_action""",
+        """SELECT NULL, '', 'bottle' AS what, label || '; ' || family || '; ' || lot || '; ' || note AS text
+           FROM bottle WHERE action_id IS NULL OR action_id IN standing_action""",
+        """SELECT NULL, '', 'bottle' AS what, b.label || '; ' || e.kind || '; ' || e.note AS text
+           FROM bottle_event e JOIN bottle b ON b.id = e.bottle_id WHERE e.action_id IN standing_action""",
+    ]
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Line:
+    """Words on record, their parts between semicolons: of a piece (``code``), a whole batch (no code) or the shop (no
+    batch); ``what`` they are about.
+    """
+
+    batch_id: int | None
+    code: str
+    what: str
+    text: str
+
+
+def lines(conn: sqlite3.Connection) -> Iterator[Line]:
+    """All of them, as they stand now."""
+    for r in conn.execute(f"SELECT batch_id, code, what, coalesce(text, '') AS text FROM ({_LINES})"):
+        yield Line(r["batch_id"], r["code"], r["what"], r["text"])

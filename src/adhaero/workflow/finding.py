@@ -1,0 +1,78 @@
+"""Finding what is on record, in all batches and in the shop, by words or by a code."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from adhaero.core.glue.joint_records import KINDS
+from adhaero.core.glue.pressing import PRESSED
+from adhaero.core.plan.fields import value_name
+from adhaero.core.refusal import refuse
+from adhaero.store import batches, search
+from adhaero.store.search import Line
+from adhaero.workflow.context import AppContext
+
+MOST = 200
+_KINDS: Mapping[str, str] = {
+    "code": "code", "treatment": "treatment", "reading": "reading", "gluing": "gluing", "wood": "wood",
+    "batch": "batch", "reason": "reason", "board": "board", "bottle": "bottle", "claim": "claim",
+    **{k: kind.name.lower() for k, kind in KINDS.items()},
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Hit:
+    """Something found: the words about it, the batch (none for the shop) and the piece (none for a whole batch)."""
+
+    batch_id: int | None
+    batch: str
+    code: str
+    what: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Found:
+    """What was found for a text; ``more`` tells that there is more than is shown."""
+
+    text: str
+    hits: list[Hit]
+    more: bool
+
+
+def find(w: AppContext, text: str) -> Found:
+    """Everything whose words hold every word of the text, whatever their case; a code on top. One hit a piece and kind
+    of words, at most ``MOST``.
+    """
+    words = text.casefold().split()
+    if not words or len(text.strip()) < 2:
+        raise refuse("text", "is too short to look for", "Type two letters or more.")
+    found: dict[tuple[int | None, str, str, str], Hit] = {}
+    with w.db.read() as conn:
+        names = dict(batches.names(conn))
+        for line in search.lines(conn):
+            told = _in_words(line)
+            if all(word in f"{told} {line.text} {line.what}".casefold() for word in words):
+                batch = names.get(line.batch_id, "") if line.batch_id is not None else ""
+                hit = Hit(line.batch_id, batch, line.code, _KINDS.get(line.what, line.what), told)
+                found.setdefault((line.batch_id, line.code, line.what, told if not line.code else ""), hit)
+    wanted = text.strip().upper()
+    ranked = sorted(found.values(), key=lambda h: (h.code != wanted, h.batch_id is None, h.batch, h.code))
+    return Found(text.strip(), ranked[:MOST], len(ranked) > MOST)
+
+
+def _in_words(line: Line) -> str:
+    """The words of a line as a person would say them."""
+    text = line.text
+    if line.what == "gluing":
+        # The means of pressing stands between marks, so that its key is no word of a note.
+        for key, said in {**PRESSED, "": ""}.items():
+            text = text.replace(f"@{key}@", said, 1)
+    elif line.what == "wood":
+        material, _, board = text.partition(" ")
+        text = f"{value_name('species', material)} {board}"
+    elif text.startswith("{"):
+        # A joint's record is kept as JSON: its words are those between the marks.
+        text = " ".join(text.replace('"', " ").replace("{", " ").replace("}", " ").replace(":", " ").split())
+    return "; ".join(part for x in text.split(";") if (part := " ".join(x.split())))
