@@ -7,7 +7,6 @@ from dataclasses import replace
 import pytest
 
 from adhaero.core.compare.runs_along import apart, runs_along, sentences
-from adhaero.core.glue.departures import departures
 from adhaero.core.plan.differences import differences
 from adhaero.core.plan.document import Factor, Level, first_plan
 
@@ -34,14 +33,6 @@ def test_a_covariate_that_runs_along(treatments: str, days: str, same: bool, kep
 def test_each_covariate_is_named_once() -> None:
     said = sentences(["A", "A", "B", "B"], {"day": ["1", "1", "2", "2"], "person": ["x"] * 4})
     assert said == ["Treatment and the day of gluing cannot be told apart: no two treatments share one."]
-
-
-def test_a_departure_is_beyond_the_tolerance_and_not_at_it() -> None:
-    planned = {"clamp_s": Level(86400.0, "h"), "air_c": Level(20.0, "°C"), "cure_s": None}
-    limits = {"clamp_s": 3600.0, "air_c": 3.0, "cure_s": 60.0}
-    assert departures(planned, {"clamp_s": 90000.0, "air_c": 23.0, "cure_s": 5.0}, limits) == []
-    found = departures(planned, {"clamp_s": 93600.0, "air_c": None}, limits)
-    assert [d.in_words("h") for d in found] == ["clamp time 26 h instead of 24 h"]
 
 
 def test_the_same_plan_differs_in_nothing() -> None:

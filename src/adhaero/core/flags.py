@@ -18,16 +18,11 @@ from adhaero.core.piece_record import Gluing, PieceRecord, Reading, Stay
 from adhaero.core.plan.document import level_text
 from adhaero.core.quantity import Dimension
 from adhaero.core.times import clock, span
+from adhaero.core.tolerances import WATCHED, departures
 from adhaero.core.units import Units
 
-PRESSURE_TOLERANCE = 0.2
-"""Share by which the clamp pressure may leave the planned one before it is pointed out."""
-OPEN_TOLERANCE, OPEN_LEAST_S = 0.2, 60.0
-"""The same for the time from spreading to closing, as a share and at least in s."""
-CLAMP_TOLERANCE, CLAMP_LEAST_S = 0.1, 120.0
-"""The same for the time in clamps, as a share and at least in s."""
-AGE_TOLERANCE = 0.1
-"""Share by which the age at the break (or a stay in a conditioning) may leave the planned one."""
+STAY_TOLERANCE = 0.1
+"""Share by which a stay in a conditioning may leave the planned one before it is pointed out."""
 OUT_OF_BATH_S = 20 * 60
 """How long a wet, hot or frozen piece may wait for its break: afterwards it is on its way to another state."""
 
@@ -44,6 +39,11 @@ FLAGS: dict[str, str] = {
     "mix deviates": "mix not as its label says",
     "short clamp": "clamped shorter than its label says",
     "clamp time off": "in clamps for another time than planned",
+    "air off": "glued at another temperature than planned",
+    "humidity off": "glued in drier or damper air than planned",
+    "moisture off": "wood drier or damper than planned",
+    "gap off": "another gap than planned",
+    "spread off": "more or less glue than planned",
     "cold": "glued colder than its label says",
     "other bottle": "glued from another bottle than planned",
     "bottle changed": "bottle frozen, thawed or thickened",
@@ -91,11 +91,13 @@ def flags_of(p: PieceRecord, units: Units) -> tuple[Flag, ...]:
         found.append(("swapped", f"with {p.swapped_with}", "glue"))
     if p.gluing is not None:
         found += _pressed(p, p.gluing, units)
-        found += _times(p, p.gluing)
+        found += _times(p.gluing)
         found += _mixed(p.gluing, units)
+    found += ((WATCHED[d.field].flag, d.in_words(units), WATCHED[d.field].source) for d in departures(p))
     found += _noted(p, units)
     if p.reading is not None:
-        found += _aged(p, p.reading)
+        if p.stay is not None:
+            found += _stayed(p.stay, p.reading)
         found += _read(p, p.reading, units)
     return tuple(Flag(kind, p.code, figure, source) for kind, figure, source in found)
 
@@ -110,9 +112,6 @@ def _pressed(p: PieceRecord, g: Gluing, units: Units) -> Iterator[tuple[str, str
             yield "pressure unknown", "", "glue"
         return
     shown = units.text(pressure, Dimension.STRESS)
-    if planned is not None and abs(pressure - planned) > PRESSURE_TOLERANCE * planned + 1e-9:
-        share = f" ({100 * (pressure / planned - 1):+.0f} %)" if planned else ""
-        yield "pressure off", f"{shown} instead of {units.text(planned, Dimension.STRESS)}{share}", "glue"
     low, high = g.limits.pressure_low_mpa, g.limits.pressure_high_mpa
     if low is not None and pressure < low:
         yield (
@@ -132,7 +131,7 @@ def _pressed(p: PieceRecord, g: Gluing, units: Units) -> Iterator[tuple[str, str
         yield "near crushing", f"{shown}, {wood.name.lower()} bears {bears}", "glue"
 
 
-def _times(p: PieceRecord, g: Gluing) -> Iterator[tuple[str, str, str]]:
+def _times(g: Gluing) -> Iterator[tuple[str, str, str]]:
     limits = g.limits
     for kind, real, limit in (
         ("open time over", g.open_s, limits.open_s),
@@ -142,14 +141,6 @@ def _times(p: PieceRecord, g: Gluing) -> Iterator[tuple[str, str, str]]:
             yield kind, f"by {clock(real - limit)}", "glue"
     if g.clamped_s is not None and limits.clamp_s is not None and g.clamped_s < limits.clamp_s:
         yield "short clamp", f"by {clock(limits.clamp_s - g.clamped_s)}", "glue"
-    level = p.levels.get("open_s")
-    planned = level.value if level is not None and isinstance(level.value, float | int) else None
-    if g.open_s is not None and planned and abs(g.open_s - planned) > max(OPEN_LEAST_S, OPEN_TOLERANCE * planned):
-        yield "open time off", f"{clock(g.open_s)} instead of {clock(planned)}", "glue"
-    if g.clamped_s is not None and p.clamp_s:
-        off = abs(g.clamped_s - p.clamp_s)
-        if off > max(CLAMP_LEAST_S, CLAMP_TOLERANCE * p.clamp_s):
-            yield "clamp time off", f"{span(g.clamped_s)} instead of {span(p.clamp_s)}", "glue"
 
 
 def _mixed(g: Gluing, units: Units) -> Iterator[tuple[str, str, str]]:
@@ -185,14 +176,6 @@ def _noted(p: PieceRecord, units: Units) -> Iterator[tuple[str, str, str]]:
             yield "disturbed", str(e.value.get("what", e.note)), "glue"
 
 
-def _aged(p: PieceRecord, r: Reading) -> Iterator[tuple[str, str, str]]:
-    age = p.age_s
-    if age is not None and p.cure_s and abs(age - p.cure_s) > AGE_TOLERANCE * p.cure_s:
-        yield "age off", f"{span(age)} instead of {span(p.cure_s)}", "break"
-    if p.stay is not None:
-        yield from _stayed(p.stay, r)
-
-
 def _stayed(s: Stay, r: Reading) -> Iterator[tuple[str, str, str]]:
     """The real conditioning against the planned one: how long it was in, and how it waited for its break."""
     if s.in_at is None:
@@ -202,13 +185,13 @@ def _stayed(s: Stay, r: Reading) -> Iterator[tuple[str, str, str]]:
     out = s.out_at or (r.at if not s.path.drying_s else None)
     if out is not None:
         real = (out - s.in_at).total_seconds()
-        if planned > 0 and abs(real - planned) > AGE_TOLERANCE * planned:
+        if planned > 0 and abs(real - planned) > STAY_TOLERANCE * planned:
             yield "exposure off", f"out after {span(real)} of {span(planned)}", "glue"
     if s.out_at is not None:
         waited = (r.at - s.out_at).total_seconds()
         if not s.path.drying_s and waited > OUT_OF_BATH_S:
             yield "out of the bath", f"{waited / 60:.0f} min", "break"
-        elif s.path.drying_s and abs(waited - s.path.drying_s) > AGE_TOLERANCE * s.path.drying_s:
+        elif s.path.drying_s and abs(waited - s.path.drying_s) > STAY_TOLERANCE * s.path.drying_s:
             yield "exposure off", f"dried {span(waited)} instead of {span(s.path.drying_s)}", "break"
 
 

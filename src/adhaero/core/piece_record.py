@@ -97,7 +97,8 @@ class PieceRecord:
     """Everything that stands about one piece.
 
     ``part`` is what it is for now (counts, spare, dummy, trial), ``per_newton`` the figure of merit of one newton on
-    it, ``not_run`` why it was left out, ``apart_at`` when it was found apart before any test.
+    it, ``not_run`` why it was left out, ``apart_at`` when it was found apart before any test; ``tolerances`` are those
+    that its plan states.
     """
 
     code: str
@@ -126,6 +127,7 @@ class PieceRecord:
     reading: Reading | None = None
     not_run: str = ""
     sizes_error: tuple[float, ...] = field(default=(), compare=False)
+    tolerances: Mapping[str, float] = field(default_factory=dict, compare=False)
 
     @property
     def kind(self) -> Kind | None:

@@ -61,6 +61,7 @@ def _piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
         swapped_with=str(swap.value["with"]) if swap and swap.value.get("with") else "",
         reading=_reading(record, seen) if seen else None,
         not_run=record.not_run.get(s.id, ""),
+        tolerances=record.plan.tolerances,
         sizes_error=tuple(method.relative_error(sizes, CALIPER_MM)),
     )
 

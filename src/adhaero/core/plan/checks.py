@@ -17,8 +17,10 @@ from adhaero.core.quantity import BASE, UNITS
 from adhaero.core.refusal import Problem, Problems, Refusal
 from adhaero.core.units import METRIC, Units, as_typed
 
-TOLERATED = ("pressure_mpa", "clamp_s", "cure_s", "air_c", "spread_g_m2")
-"""Fields whose real value is on record and can be held against the planned one."""
+TOLERATED = (
+    "pressure_mpa", "open_s", "clamp_s", "cure_s", "air_c", "humidity_pct", "moisture_pct", "gap_mm", "spread_g_m2",
+)  # fmt: skip
+"""Fields whose real value is on record and can be held against the planned one (core.tolerances)."""
 MOST_LEVELS = 64
 CONTROLS = ("plain", "untreated", "dry", "time-zero", "standard")
 

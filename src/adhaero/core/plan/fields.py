@@ -145,6 +145,7 @@ FIELDS: dict[str, Field] = {
         _more("spread_g_m2", "Spread", 180.0, dimension=Dimension.SPREAD, low=0.0, high=2000.0),
         _more("open_s", "Open time", 120.0, dimension=Dimension.TIME, low=0.0, high=6 * 3600.0),
         _more("moisture_pct", "Wood moisture", 10.0, dimension=Dimension.SHARE, low=2.0, high=60.0),
+        _more("humidity_pct", "Air humidity", 50.0, dimension=Dimension.SHARE, low=0.0, high=100.0),
         _more("air_c", "Air temperature", 20.0, dimension=Dimension.TEMPERATURE, low=-20.0, high=50.0),
         *_of_sizes(),
     )

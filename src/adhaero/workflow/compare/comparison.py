@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from datetime import datetime
 from typing import NamedTuple
 
 from adhaero.core.compare.analysis import Analysis, Row, analyse
@@ -22,8 +20,8 @@ from adhaero.core.quantity import BASE, Dimension, supported_digits
 from adhaero.core.refusal import refuse
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
-from adhaero.workflow.compare import claims, confounding, departures
-from adhaero.workflow.compare.adherence import against_schedule
+from adhaero.workflow.compare import confounding
+from adhaero.workflow.compare.background import Background, background
 from adhaero.workflow.compare.claims import ClaimView
 from adhaero.workflow.compare.departures import Departed
 from adhaero.workflow.compare.glue_costs import GlueCost, glue_costs
@@ -138,6 +136,7 @@ class CompareView:
     sides: list[SideAnswer]
     along: list[str]
     departed: list[Departed]
+    not_noted: list[str]
     adherence: list[str]
     inspected: list[str]
     claims: list[ClaimView]
@@ -238,25 +237,8 @@ def compare(
         return w.cached(
             ("compare", batch_id, asked),
             version(conn),
-            lambda _: _compare(w, record, _background(conn, record, w.now()), asked),
+            lambda _: _compare(w, record, background(conn, record, w.now()), asked),
         )
-
-
-class _Background(NamedTuple):
-    """What stands around the comparison."""
-
-    along: list[str]
-    departed: list[Departed]
-    claims: list[ClaimView]
-    adherence: list[str]
-    inspected: list[str]
-
-
-def _background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> _Background:
-    along = [*confounding.along(conn, record), *confounding.ages(record)]
-    inspected = [*confounding.inspected(record), *confounding.stays(conn, record, now)]
-    adherence = against_schedule(conn, record)
-    return _Background(along, departures.departed(record), claims.of_plan(conn, record), adherence, inspected)
 
 
 @dataclass(frozen=True)
@@ -355,7 +337,7 @@ def _limits(record: BatchRecord, *, load: bool) -> list[float]:
     return sorted({record.set_ups[i].capacity_n * scale for i in used if i in record.set_ups})
 
 
-def _compare(w: AppContext, record: BatchRecord, background: _Background, asked: _Asked) -> CompareView:
+def _compare(w: AppContext, record: BatchRecord, background: Background, asked: _Asked) -> CompareView:
     plan, a, load = record.plan, record.plan.assumptions, asked.load
     aside = _aside(record)
     keeps = {t.id for t in record.treatments.values() if t.role == "solid" or control_of(record, t) == "standard"}
@@ -398,6 +380,7 @@ def _compare(w: AppContext, record: BatchRecord, background: _Background, asked:
         sides=sides,
         along=background.along,
         departed=background.departed,
+        not_noted=background.not_noted,
         adherence=background.adherence,
         inspected=background.inspected,
         claims=background.claims,

@@ -1,13 +1,13 @@
-"""The joints that left the plan's tolerances."""
+"""The pieces that left the plan's own tolerances, and what it wants held and nobody noted."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from adhaero.core.glue.departures import Departure, departures
-from adhaero.store.specimens import Specimen
+from adhaero.core.plan.fields import FIELDS
+from adhaero.core.tolerances import WATCHED, not_noted
 from adhaero.workflow.batch_record import BatchRecord
-from adhaero.workflow.piece_records import piece_record
+from adhaero.workflow.piece_records import flags, piece_record
 
 
 @dataclass(frozen=True)
@@ -20,26 +20,27 @@ class Departed:
 
 
 def departed(record: BatchRecord) -> list[Departed]:
-    """The joints that left the plan's tolerances, in plan order."""
+    """The pieces with a flag of a field that the plan states a tolerance of, in plan order."""
+    stated = {WATCHED[f].flag for f in record.plan.tolerances if f in WATCHED}
+    if not stated:
+        return []
+    return [
+        Departed(s.code, record.treatments[s.treatment_id].letter, flag.text)
+        for s in record.counting
+        for flag in flags(record, s)
+        if flag.kind in stated
+    ]
+
+
+def missing(record: BatchRecord) -> list[str]:
+    """Of every field that the plan wants held: of how many pieces nothing is on record."""
     if not record.plan.tolerances:
         return []
-    found = []
+    without: dict[str, int] = {}
     for s in record.counting:
-        for d in record.row("departed", s, _departures):
-            text = d.in_words(record.units)
-            found.append(Departed(s.code, record.treatments[s.treatment_id].letter, text))
-    return found
-
-
-def _departures(record: BatchRecord, s: Specimen) -> list[Departure]:
-    p = piece_record(record, s)
-    if p.gluing is None:
-        return []
-    actual = {
-        "pressure_mpa": p.gluing.pressure_mpa,
-        "clamp_s": p.gluing.clamped_s,
-        "cure_s": p.age_s,
-        "air_c": p.gluing.air_c,
-        "spread_g_m2": p.gluing.spread_g_m2,
-    }
-    return departures({k: p.levels.get(k) for k in record.plan.tolerances}, actual, record.plan.tolerances)
+        for field in not_noted(piece_record(record, s)):
+            without[field] = without.get(field, 0) + 1
+    return [
+        f"{FIELDS[f].name} was not noted for {n} joint{'s' * (n != 1)}: whether it was held is not known"
+        for f, n in without.items()
+    ]

@@ -47,6 +47,11 @@ export function Confounders({ batch, view }: { batch: number; view: View }) {
           )}
         </section>
       )}
+      {view.not_noted.map((text) => (
+        <p key={text} className="text-sm text-notice">
+          {text}.
+        </p>
+      ))}
       {view.inspected.length > 0 && (
         <section aria-label="On the way to the break" className="text-sm">
           <h3 className="head mb-1">On the way to the break</h3>

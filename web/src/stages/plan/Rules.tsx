@@ -16,6 +16,10 @@ const TOLERATED = [
   ["clamp_s", "Clamp time", "time", "h"],
   ["cure_s", "Cure time", "time", "h"],
   ["air_c", "Air temperature", "temperature difference", "K"],
+  ["humidity_pct", "Air humidity", "share", "%"],
+  ["moisture_pct", "Wood moisture", "share", "%"],
+  ["gap_mm", "Gap", "length", undefined],
+  ["open_s", "Open time", "time", "min"],
   ["spread_g_m2", "Spread", "spread", "g/m²"],
 ] as const;
 
@@ -167,7 +171,8 @@ function Tolerances({ draft, locked }: PlanProps) {
             />
           </span>
         ))}
-        ; pieces beyond are named with the results.
+        ; a piece beyond is flagged at once. Without one the usual tolerance holds: a fifth of pressure and
+        open time, a tenth of clamp time and age.
       </p>
       <p>
         Between summer and winter the air here swings from{" "}
