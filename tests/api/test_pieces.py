@@ -115,6 +115,28 @@ def test_claims_end_with_the_figures_beside_them(app: App) -> None:
     assert fields(app.post(f"/batches/{batch}/claim", {**say, "claim": "c9"}, 422)) == {"claim"}
 
 
+def test_a_claim_in_figures_ends_by_itself_and_objects_to_the_contrary(app: App) -> None:
+    claims = [
+        {"text": "PVA beats casein", "treatments": ["glue=l1"], "says": "stronger", "against": "glue=l2"},
+        {"text": "Casein reaches 80 % of PVA", "treatments": ["glue=l2"], "says": "share", "against": "glue=l1",
+         "share": 0.8},
+        {"text": "PVA is as good as wood", "treatments": ["glue=l1"], "says": "same", "against": "solid:ash"},
+        {"text": "Casein smells", "treatments": ["glue=l2"]},
+    ]  # fmt: skip
+    batch = app.locked("pva-damp", "casein", claims=claims)
+    ends = [c["by_figures"] for c in app.compare(batch)["claims"]]
+    assert ends == ["not tested"] * 4
+    app.break_all(batch, {"A": [5000, 5100, 5200], "B": [3000, 3100, 3200], "C": [5000, 7000, 9000]})
+    view = app.compare(batch)["claims"]
+    assert [c["by_figures"] for c in view] == ["supported", "not supported", "can't tell yet", ""]
+    assert "80 % was claimed" in view[1]["figures"][0]
+    app.post(f"/batches/{batch}/claim", {"claim": "c2", "state": "supported", "note": "felt so"}, 201)
+    assert "not supported" in app.compare(batch)["claims"][1]["objection"]
+    # Without figures of its own a claim names those that decide it.
+    bare = {"claim": "c4", "state": "supported", "note": " "}
+    assert fields(app.post(f"/batches/{batch}/claim", bare, 422)) == {"note"}
+
+
 def test_what_left_its_tolerance_and_what_runs_along(app: App) -> None:
     batch = app.locked("pva-damp", "casein", replicates=2, solid=2, tolerances={"clamp_s": 1800.0, "air_c": 2.0})
     rows = app.get(f"/batches/{batch}/glue")["pieces"]

@@ -280,6 +280,15 @@ def test_tolerances_are_stated_for_what_is_on_record_only() -> None:
     assert {p.field for p in wrong} == {"tolerances.species", "tolerances.clamp_s"}
 
 
+def test_a_claim_in_figures_says_what_is_held_against_what() -> None:
+    half = Asked("stronger", ("glue=l1",), says="stronger")
+    same = Asked("as itself", ("glue=l1",), says="same", against="glue=l1")
+    odd = Asked("nicer", ("glue=l1",), says="nicer", against="glue=l2")
+    fine = Asked("stronger", ("glue=l1",), says="stronger", against="glue=l2")
+    wrong = problems(replace(FOUR, claims=(half, same, odd, fine)))
+    assert {p.field for p in wrong} == {"claims.0.against", "claims.1.against", "claims.2.says"}
+
+
 def test_a_claim_and_a_side_question_need_words() -> None:
     wrong = problems(replace(FOUR, claims=(Asked(" "),), side_questions=(Asked("x" * 301),)))
     assert {p.field for p in wrong} == {"claims.0", "side_questions.0"}

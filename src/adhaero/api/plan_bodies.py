@@ -100,6 +100,9 @@ class AskedIn(Strict):
     text: str = Field(max_length=2000)
     treatments: list[Short] = Field([], max_length=128)
     id: str = Field("", max_length=40)
+    says: str = Field("", max_length=20)
+    against: str = Field("", max_length=2000)
+    share: float = Field(1.0, gt=0, le=10)
 
 
 Cell = Annotated[dict[str, Short], Field(max_length=8)]

@@ -56,7 +56,8 @@ class Analysis:
     tails: Tails | None = None
 
 
-def _values(group: Group, fallen_as_zero: bool) -> list[float]:
+def values_of(group: Group, fallen_as_zero: bool) -> list[float]:
+    """The figures of a treatment that are known as one number; those that fell apart as zero where that is asked."""
     kinds = (Known.EXACT, Known.BELOW) if fallen_as_zero else (Known.EXACT,)
     return [p.datum.low for p in group.pieces if p.datum.known in kinds]
 
@@ -76,7 +77,7 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         elif not summary.n or not reference[1].n:
             missing = "not broken yet"
         else:
-            efficiency = ratio_of_means(_values(group, fallen_as_zero), _values(reference[0], fallen_as_zero))
+            efficiency = ratio_of_means(values_of(group, fallen_as_zero), values_of(reference[0], fallen_as_zero))
     return Row(
         group=group,
         summary=summary,
@@ -136,7 +137,7 @@ def analyse(
             solid[g.solid] = g, summarise_data(data, fallen_as_zero=fallen_as_zero)
     rows = [kept[i] if i in kept else _row(g, solid, fallen_as_zero) for i, g in enumerate(groups)]
     tested = [i for i, r in enumerate(rows) if r.group.role != "solid" and r.untested is None]
-    values = [_values(rows[i].group, fallen_as_zero) for i in tested]
+    values = [values_of(rows[i].group, fallen_as_zero) for i in tested]
     known = old.tails if old else None
     pairs, tails = games_howell_again(values, alpha, known)
     order = sorted(range(len(tested)), key=lambda t: (-(rows[tested[t]].summary.mean or 0.0), t))

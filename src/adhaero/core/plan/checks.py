@@ -8,6 +8,7 @@ from adhaero.core.glue.exposure import path_of
 from adhaero.core.glue.limits import check_label
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES
+from adhaero.core.plan.claim_kinds import SAYS
 from adhaero.core.plan.document import MAX_SPECIMENS, Factor, Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, is_glued, label_of
@@ -170,6 +171,12 @@ def _check_asked(plan: Plan, p: Problems) -> None:
         for i, a in enumerate(asked):
             wrong = f"{what} is empty or longer than 300 characters"
             p.check(0 < len(a.text.strip()) <= 300, f"{name}.{i}", wrong, "Word it, or leave it out.")
+            if a.says:
+                known = a.says in SAYS and 0 < a.share <= 10
+                p.check(known, f"{name}.{i}.says", "is nothing that figures could decide", "Choose it from the list.")
+                fits = bool(a.treatments) and bool(a.against) and a.against not in a.treatments
+                p.check(fits, f"{name}.{i}.against", "says not what is held against what",
+                        "Tick the treatments that it is about, and choose another one beside them.")  # fmt: skip
 
 
 def _check_extras(plan: Plan, p: Problems) -> None:

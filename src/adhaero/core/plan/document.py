@@ -141,11 +141,18 @@ class Extra:
 
 @dataclass(frozen=True)
 class Asked:
-    """A side question, or a claim to be tested, with the ids of the treatments that answer it."""
+    """A side question, or a claim to be tested, with the ids of the treatments that answer it.
+
+    A claim may be put in figures: that its treatments each are what it ``says`` (core.compare.claim_end) ``against``
+    another treatment (its id), of which they are to bear the ``share``.
+    """
 
     text: str
     treatments: tuple[str, ...] = ()
     id: str = field(default="", compare=False)
+    says: str = ""
+    against: str = ""
+    share: float = 1.0
 
 
 Cell = Mapping[str, str]

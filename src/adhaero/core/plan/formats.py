@@ -139,4 +139,7 @@ def _extra(e: Mapping[str, Any]) -> Extra:
 
 
 def _asked(a: Mapping[str, Any] | str) -> Asked:
-    return Asked(a) if isinstance(a, str) else Asked(a["text"], tuple(a["treatments"]), str(a.get("id", "")))
+    if isinstance(a, str):
+        return Asked(a)
+    figures = str(a.get("says", "")), str(a.get("against", "")), float(a.get("share", 1.0))
+    return Asked(a["text"], tuple(a["treatments"]), str(a.get("id", "")), *figures)

@@ -3,26 +3,37 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 from typing import Any
 
+from adhaero.core.compare.analysis import Row
+from adhaero.core.compare.claim_end import NOT_SUPPORTED, NOT_TESTED, SUPPORTED, UNKNOWN, end_of
+from adhaero.core.plan.document import Asked
 from adhaero.core.refusal import refuse
 from adhaero.store import actions, remarks
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, need_locked
 
-STATES = ("supported", "not supported", "not tested")
+STATES = (SUPPORTED, NOT_SUPPORTED, NOT_TESTED)
 
 
 @dataclass(frozen=True)
 class ClaimView:
-    """A claim with the treatments that decide it, by letter; ``state`` is empty until somebody says how it ended."""
+    """A claim with the treatments that decide it, by letter; ``state`` is empty until somebody says how it ended.
+
+    ``by_figures`` is how it ends by its figures, with the comparisons that decide it in ``figures``; empty where it is
+    not put in figures and its treatments have results. ``objection`` is what the figures say against the ``state``.
+    """
 
     id: str
     text: str
     treatments: list[str]
     state: str
     note: str
+    by_figures: str = ""
+    figures: list[str] = field(default_factory=list)
+    objection: str = ""
 
 
 def decide(
@@ -37,6 +48,8 @@ def decide(
         found = next((c for c in plan.claims if c.id == claim), None)
         if found is None:
             raise refuse("claim", "the plan makes no such claim", "Choose one of the plan's claims.")
+        if state != NOT_TESTED and not found.says and not note.strip():
+            raise refuse("note", "no comparison is named that decides it", "Write first which figures decide it.")
         said = {"claim": claim, "text": found.text, "state": state, "note": note}
         actions.say(conn, action_id, f"Claim {state}: {found.text[:60]}")
         return {"id": remarks.add(conn, batch_id, "claim", said, w.stamp(), action_id)}
@@ -57,3 +70,31 @@ def of_plan(conn: sqlite3.Connection, record: BatchRecord) -> list[ClaimView]:
         named = [letters[x] for x in c.treatments if x in letters]
         found.append(ClaimView(c.id, c.text, named, said.get("state", ""), said.get("note", "")))
     return found
+
+
+def with_figures(
+    record: BatchRecord, claims: Iterable[ClaimView], rows: Iterable[Row], *, fallen_as_zero: bool
+) -> list[ClaimView]:
+    """The claims with how they end by the figures of ``rows`` (all treatments, those of side questions too)."""
+    by_letter = {r.group.letter: r for r in rows}
+    letters = {t.id: t.letter for t in record.planned.values()}
+    stated = {c.id: c for c in record.plan.claims}
+    return [_judged(c, stated[c.id], by_letter, letters, record, fallen_as_zero) for c in claims]
+
+
+def _judged(
+    c: ClaimView, claim: Asked, rows: dict[str, Row], letters: dict[str, str], record: BatchRecord, as_zero: bool
+) -> ClaimView:
+    tried = [rows.get(x) for x in c.treatments]
+    if not claim.says:
+        untested = not tried or any(r is None or r.summary.n == 0 for r in tried)
+        return replace(c, by_figures=NOT_TESTED if untested and c.treatments else "")
+    other = rows.get(letters.get(claim.against, ""))
+    matters = record.plan.assumptions.matters
+    ends = [end_of(claim.says, claim.share, r, other, matters=matters, fallen_as_zero=as_zero) for r in tried]
+    states = [e.state for e in ends]
+    # All of its treatments have to bear a claim out; one that speaks against it is enough.
+    state = next((s for s in (NOT_SUPPORTED, NOT_TESTED, UNKNOWN, SUPPORTED) if s in states), NOT_TESTED)
+    against = c.state in (SUPPORTED, NOT_SUPPORTED) and state != c.state
+    objection = f"By its figures it is not {c.state!r}: {state}" if against else ""
+    return replace(c, by_figures=state, figures=[e.text for e in ends], objection=objection)

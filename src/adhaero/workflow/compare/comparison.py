@@ -22,7 +22,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare import confounding
 from adhaero.workflow.compare.background import Background, background
-from adhaero.workflow.compare.claims import ClaimView
+from adhaero.workflow.compare.claims import ClaimView, with_figures
 from adhaero.workflow.compare.departures import Departed
 from adhaero.workflow.compare.glue_costs import GlueCost, glue_costs
 from adhaero.workflow.compare.groups import FlagCount, Mark, Treated, control_of, counts, marked, treated
@@ -343,10 +343,11 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
     keeps = {t.id for t in record.treatments.values() if t.role == "solid" or control_of(record, t) == "standard"}
     out = {t for own in aside.values() for t in own} - keeps
     main = _answer(w, record, [t for t in record.treatments if t not in out], asked)
-    sides = []
+    sides, rows = [], list(main.analysis.rows)
     for question, own in aside.items():
         if set(own) & out:
             answer = _answer(w, record, sorted(set(own) | keeps), asked)
+            rows += answer.analysis.rows
             sides.append(SideAnswer(question, answer.results, answer.verdict.findings))
     dimension = dimension_of(record, load=load)
     welch = main.analysis.welch
@@ -383,7 +384,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         not_noted=background.not_noted,
         adherence=background.adherence,
         inspected=background.inspected,
-        claims=background.claims,
+        claims=with_figures(record, background.claims, rows, fallen_as_zero=asked.as_zero),
         trials=[s.code for s in record.pieces if record.part(s) == TRIAL],
         swaps=[
             (part.instead_of, code.code, part.reason)

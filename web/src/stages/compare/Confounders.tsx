@@ -132,7 +132,16 @@ function Claims({ batch, view }: { batch: number; view: View }) {
           return (
             <li key={c.id} className="border-l-2 border-rule pl-3">
               <p className="font-semibold">{c.text}</p>
+              {c.by_figures && (
+                <p>
+                  By its figures: <strong>{c.by_figures}</strong>.{" "}
+                  <span className="text-sm text-faded">
+                    {(c.figures ?? []).map((f) => `${f}.`).join(" ")}
+                  </span>
+                </p>
+              )}
               {figures.length > 0 && <p className="text-sm text-faded">{figures.join("; ")}</p>}
+              {c.objection && <Notice>{c.objection}.</Notice>}
               <ClaimEnd
                 key={c.state + c.note}
                 claim={c}

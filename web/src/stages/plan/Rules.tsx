@@ -59,11 +59,85 @@ export function Rules(props: PlanProps) {
         title="It is claimed that"
         hint="this glue is stronger than the wood"
         more="A claim to test"
-        tail="Under Compare each claim ends as supported, not supported or not tested."
+        tail="Under Compare each claim ends as supported, not supported, can’t tell yet or not tested."
       />
       <Tolerances {...props} />
       <Takes {...props} />
     </details>
+  );
+}
+
+const SAYS = [
+  ["stronger", "stronger than"],
+  ["weaker", "weaker than"],
+  ["same", "the same for practical purposes as"],
+  ["share", "bearing at least a share of"],
+] as const;
+
+interface FiguresProps {
+  claim: Asked;
+  view: PlanProps["view"];
+  locked: boolean;
+  onChange: (part: Partial<Asked>) => void;
+}
+
+/** A claim put in figures: then it ends by them. */
+function InFigures({ claim, view, locked, onChange }: FiguresProps) {
+  const others = view.forecast.treatments.filter((t) => !(claim.treatments ?? []).includes(t.id));
+  return (
+    <p className="text-sm leading-8">
+      In figures: each of them is{" "}
+      <select
+        aria-label={`In figures: ${claim.text}`}
+        className="written"
+        disabled={locked}
+        value={claim.says ?? ""}
+        onChange={(e) => onChange({ says: e.target.value })}
+      >
+        <option value="">not said</option>
+        {SAYS.map(([key, words]) => (
+          <option key={key} value={key}>
+            {words}
+          </option>
+        ))}
+      </select>
+      {claim.says && (
+        <>
+          {claim.says === "share" && (
+            <>
+              {" "}
+              of{" "}
+              <QuantityField
+                label={`Share: ${claim.text}`}
+                dimension="share"
+                className="w-16"
+                value={Math.round(1000 * (claim.share ?? 1)) / 10}
+                disabled={locked}
+                needed
+                onChange={(v) => v !== null && v > 0 && onChange({ share: v / 100 })}
+              />
+              , that of
+            </>
+          )}{" "}
+          <select
+            aria-label={`Against: ${claim.text}`}
+            className="written max-w-full"
+            disabled={locked}
+            value={claim.against ?? ""}
+            onChange={(e) => onChange({ against: e.target.value })}
+          >
+            <option value="" disabled>
+              what …
+            </option>
+            {others.map((t) => (
+              <option key={t.id} value={t.id}>
+                {t.label}
+              </option>
+            ))}
+          </select>
+        </>
+      )}
+    </p>
   );
 }
 
@@ -126,11 +200,19 @@ function AskedList({ draft, view, locked, list, title, hint, more, tail }: ListP
               </label>
             ))}
           </fieldset>
+          {list === "claims" && (
+            <InFigures claim={a} view={view} locked={locked} onChange={(part) => set(i, part)} />
+          )}
         </div>
       ))}
       {!locked && (
         <p className="text-sm leading-7">
-          <Button look="quiet" onClick={() => put([...asked, { text: "", treatments: [], id: "" }])}>
+          <Button
+            look="quiet"
+            onClick={() =>
+              put([...asked, { text: "", treatments: [], id: "", says: "", against: "", share: 1 }])
+            }
+          >
             {more}
           </Button>{" "}
           <span className="text-faded">{tail}</span>

@@ -147,7 +147,7 @@ export function freshLevelNumber(document: Document): number {
   const said = JSON.stringify([
     factors.map((f) => f.levels.map((l) => l.id)),
     [control, dropped, extra_replicates, Object.keys(guesses ?? {})],
-    [...(side_questions ?? []), ...(claims ?? [])].map((a) => a.treatments ?? []),
+    [...(side_questions ?? []), ...(claims ?? [])].map((a) => [a.treatments ?? [], a.against]),
   ]);
   const used = [...said.matchAll(/\bl(\d+)\b/g)].map((m) => Number(m[1]));
   return Math.max(0, ...used) + 1;
