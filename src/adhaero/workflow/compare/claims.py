@@ -96,5 +96,5 @@ def _judged(
     # All of its treatments have to bear a claim out; one that speaks against it is enough.
     state = next((s for s in (NOT_SUPPORTED, NOT_TESTED, UNKNOWN, SUPPORTED) if s in states), NOT_TESTED)
     against = c.state in (SUPPORTED, NOT_SUPPORTED) and state != c.state
-    objection = f"By its figures it is not {c.state!r}: {state}" if against else ""
+    objection = f"This says {c.state}; its figures say {state}" if against else ""
     return replace(c, by_figures=state, figures=[e.text for e in ends], objection=objection)

@@ -23,6 +23,9 @@ const TOLERATED = [
   ["spread_g_m2", "Spread", "spread", "g/m²"],
 ] as const;
 
+/** Fields with a usual tolerance, where the plan states none. */
+const USUAL: readonly string[] = ["pressure_mpa", "clamp_s", "cure_s", "open_s"];
+
 const TAKES = [
   ["cut_s", "to cut a piece", "time", "min"],
   ["glue_s", "to glue one", "time", "min"],
@@ -71,7 +74,7 @@ const SAYS = [
   ["stronger", "stronger than"],
   ["weaker", "weaker than"],
   ["same", "the same for practical purposes as"],
-  ["share", "bearing at least a share of"],
+  ["share", "bearing at least"],
 ] as const;
 
 interface FiguresProps {
@@ -106,7 +109,6 @@ function InFigures({ claim, view, locked, onChange }: FiguresProps) {
           {claim.says === "share" && (
             <>
               {" "}
-              of{" "}
               <QuantityField
                 label={`Share: ${claim.text}`}
                 dimension="share"
@@ -115,8 +117,8 @@ function InFigures({ claim, view, locked, onChange }: FiguresProps) {
                 disabled={locked}
                 needed
                 onChange={(v) => v !== null && v > 0 && onChange({ share: v / 100 })}
-              />
-              , that of
+              />{" "}
+              of
             </>
           )}{" "}
           <select
@@ -239,7 +241,7 @@ function Tolerances({ draft, locked }: PlanProps) {
               dimension={dimension}
               unit={unit}
               className="w-20"
-              placeholder="any"
+              placeholder={USUAL.includes(key) ? "usual" : "any"}
               disabled={locked}
               value={tolerances[key] ?? null}
               onChange={(v) =>
