@@ -138,3 +138,19 @@ def test_joints_are_pried_open_without_a_rig(page: Page, server: Server) -> None
     expect(page.get_by_text("22 to go")).to_be_visible()
     kinds = [r["kind"] for r in call(server, "GET", f"/batches/{batch}/break")["rows"] if r["kind"]]
     assert kinds == ["seen", "seen"]
+
+
+def test_a_word_on_record_leads_to_its_piece(page: Page, server: Server) -> None:
+    batch = begin(page, server, "On record", "Which glue?")
+    lock(page, 28)
+    codes = [r["code"] for r in call(server, "GET", f"/batches/{batch}/break")["rows"] if r["role"] == "joint"]
+    call(server, "POST", f"/batches/{batch}/glueups", {"codes": codes[:1], "force_n": 400, "note": "window was open"})
+    page.goto(server.url)
+    find = page.get_by_label("Find on record")
+    find.fill("window open")
+    find.press("Enter")
+    page.get_by_role("link", name=codes[0]).click()
+    expect(page.get_by_role("region", name=f"Piece {codes[0]}")).to_be_visible()
+    find.fill("nowhere to be found")
+    find.press("Enter")
+    expect(page.get_by_text("Nothing on record has these words")).to_be_visible()

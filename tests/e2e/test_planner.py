@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import call, quiet_server
 from tests.e2e.server import Server
+from tests.rig.harness import wait_for
 
 pytestmark = pytest.mark.browser
 
@@ -114,13 +116,41 @@ def test_another_method_asks_for_its_own_sizes(page: Page, server: Server) -> No
     expect(page.get_by_label("Support span")).to_have_value("240 mm")
     form = page.get_by_label("Joint form")
     form.fill("Scarf")
-    page.get_by_role("option", name="Scarf or V").click()
+    page.get_by_role("option", name="Scarf", exact=True).click()
     expect(page.get_by_label("Slope, 1 in")).to_have_value("8")
-    expect(page.get_by_text("Scarf or V: slope")).to_contain_text("3225 mm²")
+    expect(page.get_by_text("Scarf: slope")).to_contain_text("3225 mm²")
     span = page.get_by_label("Support span")
     span.fill("100")
     span.press("Enter")
     expect(page.get_by_text("Short beam")).to_be_visible()
+
+
+def test_corners_have_sizes_of_their_own_and_a_depth_is_a_factor(page: Page, server: Server) -> None:
+    batch = begin(page, server, "Corners", "Which glue?")
+    page.get_by_label("Test method").fill("Case corner")
+    page.get_by_role("option", name="Case corner pulled straight").click()
+    page.get_by_label("Factor", exact=True).fill("Joint form")
+    page.get_by_role("option", name="Joint form", exact=True).click()
+    page.get_by_role("button", name="paste a list of joint form").click()
+    forms = "Butt corner\nMitre with keys\nMitre, spline grain along\nRebate with dowels"
+    page.get_by_role("textbox", name="List of").fill(forms)
+    page.get_by_role("button", name="Add them").click()
+    keys = page.get_by_label("Length of spline or keys: Mitre with keys")
+    keys.fill("15")
+    keys.press("Enter")
+    wait_for(lambda: document(server, batch)["form_sizes"] == {"mitre-key": {"spline_length": 15}}, "the keys")
+    expect(page.get_by_label("Length of spline or keys: Mitre, spline grain along")).to_have_value("20 mm")
+    expect(page.get_by_text("Mitre with keys: mitre beside the keys")).to_contain_text("together")
+    page.get_by_label("Another factor").fill("Thickness")
+    page.get_by_role("option", name="Thickness", exact=True).click()
+    levels = page.get_by_label("Level of thickness").or_(page.get_by_placeholder("add a value")).last
+    levels.fill("15, 18, 21 mm")
+    levels.press("Enter")
+    expect(page.get_by_text("thickness 21 mm").first).to_be_visible()
+
+
+def document(server: Server, batch: int) -> Any:
+    return call(server, "GET", f"/batches/{batch}/plan")["document"]
 
 
 def test_from_boards_to_labels(page: Page, server: Server) -> None:

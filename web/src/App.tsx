@@ -44,7 +44,7 @@ export function App() {
         Skip to the work
       </a>
       <header className="no-print border-b border-rule">
-        <div className="mx-auto flex max-w-7xl items-baseline gap-x-5 px-4 pt-3 sm:px-6">
+        <div className="mx-auto flex max-w-7xl flex-wrap items-baseline gap-x-5 px-4 pt-3 sm:px-6">
           <Link to="/" className="flex items-center gap-2 text-xl font-bold tracking-tight">
             <img src="/icon.svg" alt="" width="26" height="26" />
             Adhaero

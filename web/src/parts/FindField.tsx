@@ -8,7 +8,7 @@ export function FindField() {
   return (
     <form
       role="search"
-      className="ml-auto"
+      className="order-last w-full pb-1 sm:order-none sm:ml-auto sm:w-auto sm:pb-0"
       onSubmit={(e) => {
         e.preventDefault();
         if (text.trim().length > 1) void go(`/find?text=${encodeURIComponent(text.trim())}`);
@@ -18,7 +18,7 @@ export function FindField() {
         type="search"
         aria-label="Find on record"
         placeholder="find a code or a word"
-        className="written w-28 sm:w-48"
+        className="written w-full sm:w-48"
         value={text}
         onChange={(e) => setText(e.target.value)}
       />
