@@ -113,7 +113,8 @@ def _of_sizes() -> Iterator[Field]:
             found.setdefault(size.key, []).append(size)
     for key, sizes in found.items():
         low, high = min(s.low for s in sizes), max(s.high for s in sizes)
-        first = sizes[0]
+        # Methods call a size by what it is to them; the shortest name is that of all.
+        first = min(sizes, key=lambda s: len(s.name))
         yield Field(
             SIZE + key, first.name, float(first.nominal), dimension=first.dimension, low=low, high=high, needed=False
         )

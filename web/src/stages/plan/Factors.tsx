@@ -50,7 +50,7 @@ export function Factors(props: PlanProps) {
    * its first level.
    */
   const vary = (index: number, key: string) => {
-    const next = catalogue.fields.find((f) => f.key === key);
+    const next = able.find((f) => f.key === key);
     const constants = held(factors[index]);
     const size = next && isSize(next) ? d.sizes[next.key.slice(SIZE.length)] : undefined;
     const first = size !== undefined ? levelOf(size) : next ? constants[next.key] : undefined;

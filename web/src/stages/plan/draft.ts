@@ -186,11 +186,16 @@ export const SIZE = "size:";
 /** Whether a field is a size of the joint: held constant it stands with the method. */
 export const isSize = (field: Schemas["FieldView"]): boolean => field.key.startsWith(SIZE);
 
-/** The fields that can differ in this plan: of the sizes only those that its method and joint forms have. */
+/**
+ * The fields that can differ in this plan: of the sizes only those that its method and joint forms have, by
+ * the name that they have there.
+ */
 export function ableFields(catalogue: Schemas["CatalogueView"], view: View): Schemas["FieldView"][] {
-  const sizes = view.forecast.sizes.map((s) => SIZE + s.key);
+  const names = new Map(view.forecast.sizes.map((s) => [SIZE + s.key, s.name]));
   const used = (view.document as unknown as Document).factors.map((f) => f.key);
-  return catalogue.fields.filter((f) => !isSize(f) || sizes.includes(f.key) || used.includes(f.key));
+  return catalogue.fields
+    .filter((f) => !isSize(f) || names.has(f.key) || used.includes(f.key))
+    .map((f) => ({ ...f, name: names.get(f.key) ?? f.name }));
 }
 
 /** A level in words: the choice's name, or the number in the unit it was typed in. */
