@@ -121,7 +121,8 @@ def test_the_bench_keeps_to_the_label_of_a_product(app: App) -> None:
               solid_reference=0)  # fmt: skip
     app.lock(batch)
     pieces = app.get(f"/batches/{batch}/glue")["pieces"]
-    assert ["Damp-proof PVA", "Wash off skin with water."] in app.get(f"/batches/{batch}/glue")["cautions"]
+    said = [c["text"] for c in app.get(f"/batches/{batch}/cautions/glue")]
+    assert "Damp-proof PVA: Wash off skin with water." in said
     thick = next(p["code"] for p in pieces if p["glue"] == "Thick white")
     thin = next(p["code"] for p in pieces if p["glue"] == "Thin white")
     app.glue(batch, [thick], force_n=400, force_known="measured")

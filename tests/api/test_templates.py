@@ -52,7 +52,8 @@ def test_a_plan_file_of_an_older_version_is_read_as_it_was_meant(app: App) -> No
             "extra_replicates": []}  # fmt: skip
     made = app.post("/batches/from-plan", {"name": "Old", "document": old}, 201)["id"]
     plan = app.get(f"/batches/{made}/plan")["document"]
-    assert plan["side_questions"] == [{"text": "And wet?", "treatments": [], "id": "q1"}]
+    (asked,) = plan["side_questions"]
+    assert (asked["text"], asked["treatments"], asked["id"], asked["says"]) == ("And wet?", [], "q1", "")
     assert plan["control"] == {"glue": "l1"}
     assert (plan["format"], plan["spares"]) == (6, 0)
 

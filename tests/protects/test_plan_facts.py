@@ -122,8 +122,8 @@ def test_a_product_has_the_limits_of_its_bottle_and_its_family(app: App) -> None
     app.post("/bottles", bottle)
     batch = app.planned("pva-damp", "Wonder Fix")
     app.lock(batch)
-    view = app.get(f"/batches/{batch}/glue")
-    assert any("Wonder Fix" in name or "epoxy" in name.lower() for name, _ in view["cautions"]), view["cautions"]
+    cautions = app.get(f"/batches/{batch}/cautions/glue")
+    assert "glue epoxy-slow" in [c["key"] for c in cautions], cautions
 
 
 def test_a_conditioning_without_times_cannot_be_locked(app: App) -> None:

@@ -56,6 +56,14 @@ export const useBreak = (id: number) =>
     queryKey: ["batch", id, "break"],
     queryFn: () => take<"BreakView">(api.GET("/api/batches/{batch_id}/break", at(id))),
   });
+export const useCautions = (id: number, stage: Stage) =>
+  useQuery({
+    queryKey: ["batch", id, "cautions", stage],
+    queryFn: async () =>
+      (await take<"Done">(
+        api.GET("/api/batches/{batch_id}/cautions/{stage}", { params: { path: { batch_id: id, stage } } }),
+      )) as unknown as Schemas["CautionView"][],
+  });
 export const useUndo = (id: number, stage: Stage) =>
   useQuery({
     queryKey: ["batch", id, "undo", stage],
@@ -281,6 +289,10 @@ export const writes = {
     take<"PlanView">(api.POST("/api/batches/{batch_id}/leave-out", { ...at(id), body })),
   control: (id: number, body: Schemas["ControlIn"]) =>
     take<"PlanView">(api.POST("/api/batches/{batch_id}/control", { ...at(id), body })),
+  cautions: (id: number, stage: Stage) =>
+    take<"Id">(
+      api.POST("/api/batches/{batch_id}/cautions/{stage}", { params: { path: { batch_id: id, stage } } }),
+    ),
   sizes: (id: number, cells: Schemas["SizeIn"][]) =>
     take<"Done">(api.POST("/api/batches/{batch_id}/sizes", { ...at(id), body: { cells } })),
   glueup: (id: number, body: Schemas["GlueupIn"]) =>

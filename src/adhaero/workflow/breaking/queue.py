@@ -81,7 +81,6 @@ class BreakView:
     left_out: list[tuple[str, str, str]]
     loose: list[LoosePull]
     failure_modes: list[tuple[str, str]]
-    cautions: list[str]
     fixture: str
     rig: str
     capacity_n: float | None
@@ -184,7 +183,6 @@ def view(w: AppContext, batch_id: int) -> BreakView:
         left_out=[(s.code, record.treatments[s.treatment_id].letter, record.not_run[s.id]) for s in record.left_out],
         loose=loose,
         failure_modes=[(k, FAILURE_NAMES[k]) for k in record.method.failure_modes],
-        cautions=list(record.method.cautions),
         fixture=set_up.fixture if set_up else "",
         rig=set_up.rig if set_up else "",
         capacity_n=set_up.capacity_n if set_up else None,

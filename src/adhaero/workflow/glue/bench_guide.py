@@ -101,7 +101,6 @@ class Guide:
     mixed_at: str | None
     mix_key: str | None
     glueup: int | None
-    cautions: list[str]
     bottles: list[BenchBottle]
     force_known: str | None
     left: int
@@ -153,7 +152,6 @@ def guide(
         mixed_at=mix.at if mix else None,
         mix_key=mix.key if mix else None,
         glueup=mix.number if mix else None,
-        cautions=[glue.caution] if glue else [],
         bottles=[BenchBottle(b.label, _doubts(b, went.get(b.id, []), w.now())) for b in able],
         force_known=mix.force_known if mix else None,
         left=len(unglued(record)),

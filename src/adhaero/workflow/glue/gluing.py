@@ -78,7 +78,7 @@ class GlueupView:
 
 @dataclass(frozen=True)
 class GlueView:
-    """The gluing of a batch; ``cautions`` by glue family used, ``means`` of pressing by key, those of them that take no
+    """The gluing of a batch; ``means`` of pressing by key, those of them that take no
     clamp.
     """
 
@@ -86,7 +86,6 @@ class GlueView:
     name: str
     glueups: list[GlueupView]
     pieces: list[GluePiece]
-    cautions: list[tuple[str, str]]
     bottles: list[tuple[str, str]]
     warnings: list[str]
     means: list[tuple[str, str]]
@@ -172,13 +171,6 @@ def _joint_records(record: BatchRecord, s: Specimen, area: float) -> list[tuple[
     return found
 
 
-def _families(record: BatchRecord, s: Specimen, known: dict[str, str]) -> list[str]:
-    """The glue families that a joint has to do with: by its plan, and by the bottle that it was glued from."""
-    used = record.bottle(s) if s.id in record.members else ""
-    planned, _ = record.glue_of(s.glue)
-    return [known.get(s.glue, planned), *([known[used]] if used in known else [])]
-
-
 def view(w: AppContext, batch_id: int) -> GlueView:
     """All joints of a locked batch with their gluing, and its glue-ups."""
     with w.db.read() as conn:
@@ -190,9 +182,6 @@ def view(w: AppContext, batch_id: int) -> GlueView:
         if s.role != "solid":
             pieces.append(record.row("glue", s, _piece, _late(record, s, now)))
     pieces.sort(key=attrgetter("glue_order"))
-    # A glue named as a product keeps the cautions of the family that its bottle belongs to.
-    known = {label: b.family for label, b in bottles.items()}
-    families = dict.fromkeys(x for s in record.pieces if s.role != "solid" for x in _families(record, s, known))
     own: dict[int | None, list[GluePiece]] = {}
     for p in pieces:
         own.setdefault(p.glueup, []).append(p)
@@ -201,7 +190,6 @@ def view(w: AppContext, batch_id: int) -> GlueView:
         name=record.batch.name,
         glueups=[_glueup(g, own.get(g.number, [])) for g in record.glueups.values()],
         pieces=pieces,
-        cautions=[(GLUES[f].name, GLUES[f].caution) for f in families if f in GLUES],
         bottles=[(b.label, b.family) for b in bottles.values()],
         warnings=_bottle_warnings(record, bottles),
         means=list(MEANS.items()),

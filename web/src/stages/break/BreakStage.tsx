@@ -6,7 +6,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
 import { useBreak, useCurve, useCatalogue, useWrite, writes } from "../../api/queries";
-import { Button, Cautions, Code, DoubtNote, Key, Notice, ProblemNote, Waiting } from "../../parts/controls";
+import { StageCautions } from "../../parts/StageCautions";
+import { Button, Code, DoubtNote, Key, Notice, ProblemNote, Waiting } from "../../parts/controls";
 import { facesOf } from "../../parts/faces";
 import { Flags } from "../../parts/Explained";
 import { JointGlyph } from "../../parts/JointGlyph";
@@ -56,7 +57,7 @@ export default function BreakStage({ batch }: { batch: number }) {
 
   return (
     <div className="space-y-4">
-      <Cautions items={data.cautions} />
+      <StageCautions batch={batch} stage="break" />
       {row ? (
         <div className="grid items-start gap-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <section aria-label="The piece" className="space-y-3">

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
 import { useCut, useWrite, writes } from "../../api/queries";
-import { Button, Cautions, Code, Notice, ProblemNote, Waiting } from "../../parts/controls";
+import { Button, Code, Notice, ProblemNote, Waiting } from "../../parts/controls";
+import { StageCautions } from "../../parts/StageCautions";
 import { Flags } from "../../parts/Explained";
 import { Sheet, type Column, type Edit } from "../../parts/Sheet";
 import { UndoBar } from "../../parts/UndoBar";
@@ -231,12 +232,7 @@ export default function CutStage({ batch }: { batch: number }) {
           </span>
         </div>
       </div>
-      <Cautions
-        items={[
-          "Short blanks: stop block clear of the off-cut, hold-down, let the blade stop before you lift it.",
-          "Plane and joint long strips first, crosscut last; push blocks for thin stock.",
-        ]}
-      />
+      <StageCautions batch={batch} stage="cut" />
       {Object.values(typed).some((t) => t.why) && <ProblemNote problem={save.error} />}
       {questions.length > 0 && (
         <Notice>

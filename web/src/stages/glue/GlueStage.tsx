@@ -3,7 +3,8 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
 import { useGlue, useCatalogue } from "../../api/queries";
-import { Cautions, Code, Notice, ProblemNote, Waiting } from "../../parts/controls";
+import { StageCautions } from "../../parts/StageCautions";
+import { Code, Notice, ProblemNote, Waiting } from "../../parts/controls";
 import { Explained, Flags } from "../../parts/Explained";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { Sheet, type Column } from "../../parts/Sheet";
@@ -123,12 +124,7 @@ export default function GlueStage({ batch }: { batch: number }) {
 
   return (
     <div className="space-y-5">
-      <Cautions
-        items={[
-          ...data.cautions.map(([name, text]) => `${name}: ${text}`),
-          "Clamps: hands clear of the line, no more than their rating; watch for crushed wood.",
-        ]}
-      />
+      <StageCautions batch={batch} stage="glue" />
       {data.warnings.map((text) => (
         <Notice key={text}>{text}</Notice>
       ))}

@@ -6,7 +6,8 @@ import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useGuide, useUndo, useWrite, writes } from "../../api/queries";
-import { Button, Cautions, Notice, ProblemNote, Waiting } from "../../parts/controls";
+import { StageCautions } from "../../parts/StageCautions";
+import { Button, Notice, ProblemNote, Waiting } from "../../parts/controls";
 import { useNow } from "../../parts/useNow";
 import { JointAtBench } from "./JointAtBench";
 import { LayOut, type Mix } from "./LayOut";
@@ -118,7 +119,7 @@ function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
           <Button onClick={taps.skip}>Leave that tap out and go on</Button>
         </>
       )}
-      <Cautions items={view.cautions} />
+      <StageCautions batch={view.batch_id} stage="glue" glue={view.glue} />
       {(mixing || !next) && <OpenTasks name="Due now" batch={batch} tasks={due} now={now} taps={taps} />}
       {view.pieces.length === 0 ? (
         <p className="sheet px-4 py-6 text-xl">Every joint is glued.</p>

@@ -1,0 +1,46 @@
+"""Cautions over HTTP: by what the batch brings to the bench, confirmed once a day, and kept."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tests.running import App, fields
+
+
+def said(app: App, batch: int, stage: str) -> dict[str, Any]:
+    return {c["key"]: c for c in app.get(f"/batches/{batch}/cautions/{stage}")}
+
+
+def test_high_risk_is_confirmed_once_a_day_and_kept(app: App) -> None:
+    batch = app.locked("pva-damp", "cyanoacrylate")
+    first = said(app, batch, "glue")
+    assert {k for k, c in first.items() if c["high"]} == {"glue cyanoacrylate"}
+    assert not first["glue cyanoacrylate"]["confirmed"]
+    app.post(f"/batches/{batch}/cautions/glue", status=201, **{"Idempotency-Key": "read-them-1"})
+    assert said(app, batch, "glue")["glue cyanoacrylate"]["confirmed"]
+    assert not any(c["confirmed"] for c in said(app, batch, "break").values()), "each stage for itself"
+    assert any("Read the cautions" in a["summary"] for a in app.get(f"/batches/{batch}/history"))
+    app.clock.pass_(days=1)
+    assert not said(app, batch, "glue")["glue cyanoacrylate"]["confirmed"]
+
+
+def test_a_new_fact_of_the_day_asks_anew(app: App) -> None:
+    """Read in the morning; at noon a rig is unplugged and weights are hung."""
+    app.put("/rig", {"name": "Press", "port": "socket://127.0.0.1:1", "capacity_n": 20000.0, "resolution_n": 1.0,
+                     "fixture": "A"})  # fmt: skip
+    batch = app.locked("pva-damp", "casein")
+    app.post(f"/batches/{batch}/cautions/break", status=201)
+    assert all(c["confirmed"] for c in said(app, batch, "break").values() if c["high"])
+    app.put("/rig", {"name": "Press", "port": "", "capacity_n": 20000.0, "resolution_n": 1.0, "fixture": "A"})
+    assert not said(app, batch, "break")["dead weights"]["confirmed"]
+
+
+def test_short_blanks_by_the_shops_own_length(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    assert said(app, batch, "cut")["saw"]["high"], "blanks of 31 mm"
+
+
+def test_a_stage_without_cautions_is_refused(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    assert fields(app.get(f"/batches/{batch}/cautions/compare", 422)) == {"stage"}
+    assert fields(app.post(f"/batches/{batch}/cautions/compare", status=422)) == {"stage"}
