@@ -44,3 +44,16 @@ def test_a_stage_without_cautions_is_refused(app: App) -> None:
     batch = app.locked("pva-damp", "casein")
     assert fields(app.get(f"/batches/{batch}/cautions/compare", 422)) == {"stage"}
     assert fields(app.post(f"/batches/{batch}/cautions/compare", status=422)) == {"stage"}
+
+
+def test_a_freezer_that_has_nothing_to_do_with_the_batch_is_not_spoken_of(app: App) -> None:
+    for label in ("Ours", "Another"):
+        app.post("/bottles", {"label": label, "family": "pva-damp"})
+    batch = app.locked("pva-damp", "casein")
+    codes = app.codes(batch, "joint")
+    app.glue(batch, codes[:1], bottle="Ours")
+    bottles = {b["bottle"]["label"]: b["bottle"]["id"] for b in app.get("/shop")["bottles"]}
+    app.post(f"/bottles/{bottles['Another']}/events", {"kind": "frozen"})
+    assert "freezer" not in said(app, batch, "glue")
+    app.post(f"/bottles/{bottles['Ours']}/events", {"kind": "frozen"})
+    assert "freezer" in said(app, batch, "glue")

@@ -76,11 +76,19 @@ def _at_hand(conn: sqlite3.Connection, record: BatchRecord) -> AtHand:
         shortest_mm=min(lengths, default=None),
         safe_mm=safe_length_mm(conn),
         left_in=any((e := record.last(s.id, "fastener")) and e.value.get("left") == "left in" for s in joints),
-        frozen_bottle=any(e.kind == "frozen" for own in bottles.events(conn).values() for e in own),
+        frozen_bottle=_frozen(record, joints),
         by_weights=(used is None or not used.port) and not record.method.loadless,
         held=any(o.observation.kind is Kind.HELD for o in record.observed.values()),
         to_break=sum(not record.finished(s) for s in record.to_break),
     )
+
+
+def _frozen(record: BatchRecord, joints: list[Specimen]) -> bool:
+    """Whether frost is part of it: by the plan, or by what a bottle of these joints went through."""
+    if any("frozen" in state for state in _levels(record, joints, "glue_state")):
+        return True
+    used = {record.bottle(s) for s in joints if s.id in record.members}
+    return any(e.kind == "frozen" for label in used & record.bottles.keys() for e in record.bottles[label][1])
 
 
 def _levels(record: BatchRecord, joints: list[Specimen], key: str) -> frozenset[str]:
