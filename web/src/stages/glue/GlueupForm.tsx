@@ -1,4 +1,5 @@
 /** A glue-up as a sentence: what was spread, in what air, and how hard it is pressed. */
+import { CountField } from "../../parts/CountField";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
@@ -121,29 +122,16 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
         </select>
         {!isFree && (
           <>
-            :{" "}
-            <input
-              aria-label="Clamps for each joint"
-              type="number"
-              min={1}
-              max={50}
-              className="written w-14 text-center"
-              value={clamps}
-              onChange={(e) => setClamps(Math.max(1, Math.round(Number(e.target.value) || 1)))}
-            />{" "}
+            : <CountField label="Clamps for each joint" max={50} value={clamps} onChange={setClamps} />{" "}
             {clamps === 1 ? "clamp" : "clamps"}
             {clamps === 1 && (
               <>
                 {" "}
-                over{" "}
-                <input
-                  aria-label="Joints under one clamp"
-                  type="number"
-                  min={1}
+                over <CountField
+                  label="Joints under one clamp"
                   max={50}
-                  className="written w-14 text-center"
                   value={over}
-                  onChange={(e) => setOver(Math.max(1, Math.round(Number(e.target.value) || 1)))}
+                  onChange={setOver}
                 />{" "}
                 {over === 1 ? "joint" : "joints side by side"}
               </>

@@ -2,6 +2,7 @@
  * What if: a few more clamps, or an evening more, against the schedule as it stands. Nothing is kept
  * until it is taken.
  */
+import { CountField } from "../../parts/CountField";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWorkingHours, useWrite, writes } from "../../api/queries";
@@ -58,14 +59,11 @@ export function WhatIf({
       <summary className="cursor-pointer text-faded">What if …</summary>
       <p className="leading-10">
         there were{" "}
-        <input
-          aria-label="How many more clamps"
-          type="number"
-          min={1}
+        <CountField
+          label="How many more clamps"
           max={100}
-          className="written w-14 text-center"
           value={more}
-          onChange={(e) => change(() => setMore(Math.max(1, Math.round(Number(e.target.value) || 1))))}
+          onChange={(n) => change(() => setMore(n))}
         />{" "}
         more of{" "}
         <select

@@ -2,6 +2,7 @@
  * Amendments of a locked plan: more pieces, another control, treatments left out; each with its reason,
  * nothing overwritten.
  */
+import { CountField } from "../../parts/CountField";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
@@ -79,16 +80,7 @@ export function Amend({ view, catalogue }: Props) {
           >
             make
           </Button>{" "}
-          <input
-            aria-label="More pieces"
-            type="number"
-            min={1}
-            max={100}
-            className="written w-14 text-center"
-            value={count}
-            onChange={(e) => setCount(Math.round(Number(e.target.value) || 0))}
-          />{" "}
-          more, or{" "}
+          <CountField label="More pieces" max={100} value={count} onChange={setCount} /> more, or{" "}
           <Button
             className="leading-6"
             disabled={busy}
@@ -265,16 +257,7 @@ function Another({ view, catalogue, reason }: PartProps) {
         >
           make
         </Button>{" "}
-        <input
-          aria-label="Pieces of the new treatment"
-          type="number"
-          min={1}
-          max={100}
-          className="written w-14 text-center"
-          value={count}
-          onChange={(e) => setCount(Math.round(Number(e.target.value) || 0))}
-        />{" "}
-        pieces.
+        <CountField label="Pieces of the new treatment" max={100} value={count} onChange={setCount} /> pieces.
       </p>
       <ProblemNote problem={save.error} />
     </>

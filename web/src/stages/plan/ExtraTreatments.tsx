@@ -2,6 +2,7 @@
  * Single treatments beside the grid: an unglued pair, a plain joint, one made by its label: each differs
  * from the control in one thing or more.
  */
+import { CountField } from "../../parts/CountField";
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button } from "../../parts/controls";
@@ -34,15 +35,11 @@ export function ExtraTreatments({ draft, view, catalogue, locked }: PlanProps) {
         return (
           <p key={i} className="border-l-2 border-rule pl-3">
             Besides{" "}
-            <input
-              aria-label="Pieces of the single treatment"
-              type="number"
-              min={1}
-              max={500}
-              className="written w-14 text-center"
+            <CountField
+              label="Pieces of the single treatment"
               disabled={locked}
               value={e.replicates}
-              onChange={(x) => set(i, { replicates: Math.max(0, Math.round(Number(x.target.value) || 0)) })}
+              onChange={(replicates) => set(i, { replicates })}
             />{" "}
             called{" "}
             <Line

@@ -2,6 +2,7 @@
  * The grid of treatments: every combination as a cell to make or leave out, with its letter, its number
  * of pieces and the control. A large grid shows one of these at a time; dragging paints over cells.
  */
+import { CountField } from "../../parts/CountField";
 import { createContext, useContext, useEffect, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
@@ -27,7 +28,7 @@ interface Shared {
   locked: boolean;
   letters: ReadonlyMap<string, string>;
   make: (cell: Cell, on: boolean) => void;
-  setOwn: (cell: Cell, text: string) => void;
+  setOwn: (cell: Cell, count: number) => void;
   setControl: (cell: Cell) => void;
   /** A drag begins here, and does so to the cells that it crosses. The first one only follows the second. */
   begin: (cell: Cell, on: boolean) => void;
@@ -68,8 +69,7 @@ export function Grid(props: PlanProps) {
         : [...dropped.filter((c) => !isSameCell(c, cell)), cell],
       control: !on && isSameCell(control, cell) ? {} : control,
     }));
-  const setOwn = (cell: Cell, text: string) => {
-    const n = Math.round(Number(text));
+  const setOwn = (cell: Cell, n: number) => {
     const rest = d.extra_replicates.filter(([c]) => !isSameCell(c as Cell, cell));
     const extra_replicates = n > 0 && n !== d.replicates ? [[cell, Math.min(500, n)], ...rest] : rest;
     change({ extra_replicates } as Partial<typeof d>);
@@ -208,15 +208,12 @@ function GridCell({ cell, words }: { cell: Cell; words: string }) {
         )}
         {isMade && <span className="font-mono font-semibold">{letters.get(JSON.stringify(cell))}</span>}
         {isMade && shows("pieces") && (
-          <input
-            aria-label={`Pieces of ${words}`}
-            type="number"
-            min={1}
-            max={500}
-            className="written w-12 text-center"
+          <CountField
+            label={`Pieces of ${words}`}
+            className="w-12"
             disabled={locked}
             value={own ?? d.replicates}
-            onChange={(e) => setOwn(cell, e.target.value)}
+            onChange={(n) => setOwn(cell, n)}
           />
         )}
         {isMade && mode !== "all" && mode !== "pieces" && own !== undefined && (

@@ -1,4 +1,5 @@
 /** The plan as sentences to complete. */
+import { CountField } from "../../parts/CountField";
 import { ChoiceField } from "../../parts/ChoiceField";
 import type { Schemas } from "../../api/client";
 import { QuantityField } from "../../parts/QuantityField";
@@ -186,18 +187,8 @@ function HowMany({ draft, view, locked }: Omit<PlanProps, "catalogue">) {
   const { document: d, change } = draft;
   const a = d.assumptions;
   const own = view.forecast.own_cv_pct;
-  const whole = (text: string) => Math.max(0, Math.min(9999, Math.round(Number(text) || 0)));
   const count = (label: string, value: number, onChange: (n: number) => void) => (
-    <input
-      aria-label={label}
-      type="number"
-      min={0}
-      max={500}
-      className="written w-16 text-center"
-      value={value}
-      disabled={locked}
-      onChange={(e) => onChange(whole(e.target.value))}
-    />
+    <CountField label={label} min={0} className="w-16" value={value} disabled={locked} onChange={onChange} />
   );
   const percent = (label: string, value: number, onChange: (share: number) => void) => (
     <QuantityField

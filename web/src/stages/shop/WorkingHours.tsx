@@ -2,6 +2,7 @@
  * The bench that gluing is scheduled for: clamps and weights, the hours of the week, and how long hands
  * take.
  */
+import { CountField } from "../../parts/CountField";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWorkingHours, useWrite, writes } from "../../api/queries";
@@ -59,7 +60,6 @@ function Clamps({ view }: { view: Schemas["WorkingHoursView"] }) {
   const add = useWrite(writes.clamps);
   const retire = useWrite(writes.retireClamps);
   const set = (part: Partial<Schemas["ClampsIn"]>) => setForm((before) => ({ ...before, ...part }));
-  const whole = (text: string) => Math.max(0, Math.round(Number(text) || 0));
   return (
     <section aria-labelledby="clamps">
       <h2 id="clamps" className="mb-2 text-xl font-bold">
@@ -96,14 +96,11 @@ function Clamps({ view }: { view: Schemas["WorkingHoursView"] }) {
         onSubmit={whenRead(() => add.mutate(form, { onSuccess: () => setForm(EMPTY) }))}
       >
         New:{" "}
-        <input
-          aria-label="How many clamps"
-          type="number"
-          min={1}
-          max={500}
-          className="written w-16 text-center"
+        <CountField
+          label="How many clamps"
+          className="w-16"
           value={form.count}
-          onChange={(e) => set({ count: whole(e.target.value) })}
+          onChange={(count) => set({ count })}
         />{" "}
         <input
           aria-label="Name of the clamps"
@@ -157,14 +154,11 @@ function Clamps({ view }: { view: Schemas["WorkingHoursView"] }) {
           onChange={(caul_mm) => set({ caul_mm })}
         />
         , for{" "}
-        <input
-          aria-label="Joints at once"
-          type="number"
-          min={1}
+        <CountField
+          label="Joints at once"
           max={50}
-          className="written w-14 text-center"
-          value={form.places}
-          onChange={(e) => set({ places: whole(e.target.value) })}
+          value={form.places ?? 1}
+          onChange={(places) => set({ places })}
         />{" "}
         joint{form.places === 1 ? "" : "s"} at once.{" "}
         <Button type="submit" className="leading-6" disabled={add.isPending}>
