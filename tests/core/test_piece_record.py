@@ -50,7 +50,8 @@ def piece(**more: Any) -> PieceRecord:
         "code": "AAAA", "role": "joint", "part": "counts", "treatment_id": 1, "letter": "A", "label": "Damp-proof PVA",
         "species": "ash", "form": "lap", "orientation": "long-parallel", "glue": "pva-damp", "levels": {},
         "sizes": {"width": 20.0, "overlap": 25.0}, "measured": True, "area_mm2": 500.0, "per_newton": 1 / 500,
-        "dimension": Dimension.STRESS, "pressure_mpa": 0.8, "clamp_s": 14_400.0, "cure_s": 259_200.0,
+        "dimension": Dimension.STRESS, "crush_across_mpa": 8.0, "pressure_mpa": 0.8, "clamp_s": 14_400.0,
+        "cure_s": 259_200.0,
         "gluing": gluing(), "reading": reading(),
     }  # fmt: skip
     return PieceRecord(**{**usual, **more})

@@ -51,6 +51,17 @@ class ProductIn(Strict):
     thinned_pct: float | None = None
 
 
+class OwnWoodIn(Strict):
+    """What a wood bears that is not listed: MPa, kg/m3, %."""
+
+    shear_mpa: float | None = None
+    bending_mpa: float | None = None
+    crush_across_mpa: float | None = None
+    density_kg_m3: float | None = None
+    shrink_tangential_pct: float | None = None
+    source: str = Field("", max_length=500)
+
+
 class LevelListIn(Strict):
     """Levels of a field as they were listed; a bare number is in ``unit`` where no later entry has one."""
 
@@ -141,6 +152,7 @@ class PlanDocument(Strict):
     products: dict[Short, ProductIn] = Field({}, max_length=200)
     form_sizes: dict[Short, dict[str, float]] = Field({}, max_length=40)
     area_source: str = Field("", max_length=1000)
+    woods: dict[Short, OwnWoodIn] = Field({}, max_length=64)
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

@@ -13,9 +13,9 @@ from adhaero.core.breaking.signal import Gap
 from adhaero.core.glue.clamping import crushes
 from adhaero.core.glue.joint_records import LEFT_IN
 from adhaero.core.glue.pressing import MEANS
-from adhaero.core.materials.wood import WOODS
 from adhaero.core.piece_record import Gluing, PieceRecord, Reading, Stay
 from adhaero.core.plan.document import level_text
+from adhaero.core.plan.fields import value_name
 from adhaero.core.quantity import Dimension
 from adhaero.core.times import clock, span
 from adhaero.core.tolerances import WATCHED, departures
@@ -125,10 +125,9 @@ def _pressed(p: PieceRecord, g: Gluing, units: Units) -> Iterator[tuple[str, str
             f"{shown}, {g.limits.whose('pressure_high_mpa')} up to {units.text(high, Dimension.STRESS)}",
             "glue",
         )
-    wood = WOODS.get(p.species)
-    if wood and crushes(pressure, wood.crush_across_mpa):
-        bears = units.text(wood.crush_across_mpa, Dimension.STRESS)
-        yield "near crushing", f"{shown}, {wood.name.lower()} bears {bears}", "glue"
+    if p.crush_across_mpa is not None and crushes(pressure, p.crush_across_mpa):
+        bears = units.text(p.crush_across_mpa, Dimension.STRESS)
+        yield "near crushing", f"{shown}, {value_name('species', p.species).lower()} bears {bears}", "glue"
 
 
 def _times(g: Gluing) -> Iterator[tuple[str, str, str]]:

@@ -96,6 +96,7 @@ class Reading:
 class PieceRecord:
     """Everything that stands about one piece.
 
+    ``crush_across_mpa`` is what its wood bears across the grain, where that is known.
     ``part`` is what it is for now (counts, spare, dummy, trial), ``per_newton`` the figure of merit of one newton on
     it, ``not_run`` why it was left out, ``apart_at`` when it was found apart before any test; ``tolerances`` are those
     that its plan states.
@@ -117,6 +118,7 @@ class PieceRecord:
     area_mm2: float
     per_newton: float
     dimension: Dimension
+    crush_across_mpa: float | None = None
     pressure_mpa: float | None = None
     clamp_s: float | None = None
     cure_s: float | None = None

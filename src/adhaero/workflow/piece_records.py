@@ -8,6 +8,7 @@ from adhaero.core.flags import Flag, flags_of
 from adhaero.core.glue.limits import limits
 from adhaero.core.materials.bottle import BottleEvent, state
 from adhaero.core.piece_record import Gluing, JointEvent, PieceRecord, Reading, Stay
+from adhaero.core.plan.woods import wood_of
 from adhaero.store.observations import Observed
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import CALIPER_MM, BatchRecord
@@ -52,6 +53,7 @@ def _piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
         area_mm2=record.area_mm2(s),
         per_newton=method.per_newton(sizes),
         dimension=method.figure_dimension,
+        crush_across_mpa=wood.crush_across_mpa if (wood := wood_of(record.plan, s.species_a)) else None,
         pressure_mpa=s.pressure_mpa,
         clamp_s=s.clamp_s,
         cure_s=s.cure_s,

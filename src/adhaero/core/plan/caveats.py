@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from adhaero.core.glue.clamping import crushes
-from adhaero.core.materials.wood import WOODS, moisture_at, movement_mm
+from adhaero.core.materials.wood import moisture_at, movement_mm
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.design import SOLID, reach, treatments
 from adhaero.core.plan.document import Level, Plan, level_name, method_of
@@ -17,6 +17,7 @@ from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
 from adhaero.core.plan.records import cell_ids, cells, control_cell, form_of, records, sizes_of
+from adhaero.core.plan.woods import wood_of
 from adhaero.core.quantity import Dimension
 from adhaero.core.units import Units
 
@@ -131,7 +132,7 @@ def _movement(plan: Plan, units: Units) -> Iterator[Caveat]:
     a = plan.assumptions
     for record in records(plan):
         crossed = record["orientation"].value in ("long-crossed", "long-end") or record.get("form") == Level("half-lap")
-        wood = WOODS.get(str(record["species"].value))
+        wood = wood_of(plan, str(record["species"].value))
         if not crossed or wood is None:
             continue
         sizes = sizes_of(plan, form_of(plan, record), record)
@@ -151,7 +152,7 @@ def _movement(plan: Plan, units: Units) -> Iterator[Caveat]:
 
 def _crush(plan: Plan, units: Units) -> Iterator[Caveat]:
     for record in records(plan):
-        wood, pressure = WOODS.get(str(record["species"].value)), _number(record.get("pressure_mpa"))
+        wood, pressure = wood_of(plan, str(record["species"].value)), _number(record.get("pressure_mpa"))
         if wood and pressure and crushes(pressure, wood.crush_across_mpa):
             text = (
                 f"{level_name('pressure_mpa', record['pressure_mpa'])} comes near crushing {wood.name.lower()} "
@@ -206,9 +207,10 @@ def _woods(plan: Plan) -> Iterator[Caveat]:
     """A wood that the program knows nothing of: no other stands in for it."""
     for record in records(plan):
         species = str(record["species"].value)
-        if species not in WOODS:
+        if wood_of(plan, species) is None:
             text = (
-                f"{species.capitalize()} is no wood of the list: its load can't be forecast. Break a trial piece first."
+                f"{species.capitalize()} is no wood of the list: its load can't be forecast. State what it bears, "
+                "or break a trial piece first."
             )
             yield Caveat("constants.species", text)
         glue = record["glue"].value

@@ -77,6 +77,7 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     p.check(0 <= plan.dummies <= 500, "dummies", "must be 0 to 500", "Take as many as clamps have empty places.")
     _check_asked(plan, p)
     _check_products(plan, p)
+    _check_woods(plan, p)
     for key, width in plan.tolerances.items():
         fits = key in TOLERATED and width > 0
         p.check(fits, f"tolerances.{key}", "is no tolerance", "State one above zero, of a time, a pressure or the air.")
@@ -150,6 +151,22 @@ def _check_products(plan: Plan, p: Problems) -> None:
             unknown = is_glued(level.value) and not as_label_says(label_of(plan, level.value) or {})
             p.check(not unknown, where, f"what the label of {level.value!s:.40} says is not known",
                     "Choose its family or state its limits; or make all under the same conditions.")  # fmt: skip
+
+
+def _check_woods(plan: Plan, p: Problems) -> None:
+    """Figures of woods of the user's own: within what any wood bears."""
+    for name, w in plan.woods.items():
+        where = f"woods.{name}"
+        for key, name_, value, low, high in (
+            ("shear_mpa", "shear strength", w.shear_mpa, 0.1, 60),
+            ("bending_mpa", "bending strength", w.bending_mpa, 1, 400),
+            ("crush_across_mpa", "crushing strength", w.crush_across_mpa, 0.1, 100),
+            ("density_kg_m3", "density", w.density_kg_m3, 50, 1500),
+            ("shrink_tangential_pct", "shrinkage", w.shrink_tangential_pct, 0, 30),
+        ):  # fmt: skip
+            fits = value is None or low <= value <= high
+            p.check(fits, f"{where}.{key}", f"{name_} is none of wood", f"Type {low:g} to {high:g}; check the unit.")
+        p.check(len(w.source) <= 120, f"{where}.source", "is longer than 120 characters", "Shorten it.")
 
 
 def _glue_levels(plan: Plan) -> Iterator[tuple[str, Level]]:

@@ -80,6 +80,20 @@ class Product:
     thinned_pct: float | None = None
 
 
+@dataclass(frozen=True)
+class OwnWood:
+    """What a wood (or sheet material) that is not listed bears, in MPa along its grain and crushed across it; density
+    in kg/m3, tangential shrinkage in %. ``source`` says where the figures come from.
+    """
+
+    shear_mpa: float | None = None
+    bending_mpa: float | None = None
+    crush_across_mpa: float | None = None
+    density_kg_m3: float | None = None
+    shrink_tangential_pct: float | None = None
+    source: str = ""
+
+
 T = TypeVar("T", "Level", "Extra", "Asked")
 
 
@@ -172,7 +186,8 @@ class Plan:
     ``solid_own`` are solid references with a count of their own, by species; ``products`` what a glue level that is no
     mere family stands for, by the level's value. ``solid_as_loaded`` has solid pieces of every direction in which the
     joints are loaded; plans of older formats have the method's usual one only. ``form_sizes`` are sizes that a joint
-    form has for itself; ``area_source`` says where the glued area of a form of the user's own comes from.
+    form has for itself; ``area_source`` says where the glued area of a form of the user's own comes from. ``woods``
+    says what woods bear that are not listed, by name.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -202,6 +217,7 @@ class Plan:
     products: Mapping[str, Product] = field(default_factory=dict)
     solid_as_loaded: bool = True
     form_sizes: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    woods: Mapping[str, OwnWood] = field(default_factory=dict)
     area_source: str = ""
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()

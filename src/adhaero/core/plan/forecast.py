@@ -14,12 +14,12 @@ from dataclasses import dataclass, replace
 from scipy import special
 
 from adhaero.core.joint import METALS
-from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.design import SOLID, Treatment, other_species
 from adhaero.core.plan.document import Level, Plan, method_of
 from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.records import SOLID_GRAIN
 from adhaero.core.plan.shares import exposed_share, glue_share, line_share, made_share, unknown_factors
+from adhaero.core.plan.woods import wood_of
 
 HANDBOOK_CV, SOLID_CV = 0.30, 0.20
 ENOUGH = 3
@@ -108,7 +108,7 @@ def _own(history: Mapping[Key, History], key: Key) -> History | None:
 
 
 def _of_solid(plan: Plan, t: Treatment, history: Mapping[Key, History]) -> Found | None:
-    own, wood = _own(history, kind_of(plan.method, "", t.record, SOLID)), WOODS.get(str(t.record["species"].value))
+    own, wood = _own(history, kind_of(plan.method, "", t.record, SOLID)), wood_of(plan, str(t.record["species"].value))
     if own is not None:
         return own.mean, max(own.cv, 0.03), f"your own {own.n} pieces of this kind", ()
     if wood is None:
@@ -128,7 +128,7 @@ def _of_joint(plan: Plan, t: Treatment, history: Mapping[Key, History]) -> Found
         source = f"your own {dry.n} dry pieces; what this conditioning leaves by rule of thumb"
         return dry.mean * made.share * exposed.share, HANDBOOK_CV, source, unknown
     glue = glue_share(plan, t.record)
-    woods = [WOODS.get(str(t.record["species"].value)), WOODS.get(other_species(t.record))]
+    woods = [wood_of(plan, str(t.record["species"].value)), wood_of(plan, other_species(t.record))]
     woods = woods[:1] if other_species(t.record) in METALS else woods
     if glue is None or None in woods:
         return None

@@ -8,7 +8,7 @@ from typing import Any
 
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.design import treatments
-from adhaero.core.plan.document import FORMAT, Asked, Assumptions, Costs, Extra, Factor, Level, Plan, Product
+from adhaero.core.plan.document import FORMAT, Asked, Assumptions, Costs, Extra, Factor, Level, OwnWood, Plan, Product
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.quantity import UNITS
 from adhaero.core.refusal import Problem, Refusal, refuse
@@ -83,6 +83,7 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     rest["solid_own"] = {str(k): int(v) for k, v in d.get("solid_own", {}).items()}
     for key in ("side_questions", "claims"):
         rest[key] = tuple(_asked(a) for a in d.get(key, ()))
+    rest["woods"] = {str(k): OwnWood(**v) for k, v in d.get("woods", {}).items()}
     rest["form_sizes"] = {
         str(form): {str(k): float(v) for k, v in own.items()} for form, own in d.get("form_sizes", {}).items()
     }

@@ -14,6 +14,7 @@ from adhaero.core.plan.fields import AT_RELEASE, FIELDS, SIZE, UNTIL_BROKEN
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, label_of
 from adhaero.core.plan.level_order import in_order
 
+MATERIAL = ("species", "species_b")
 SOLID_GRAIN = "solid_grain"
 """Key in the record of a solid piece: how it is loaded, along or across its grain."""
 
@@ -156,9 +157,17 @@ def completed(plan: Plan) -> Plan:
         plan,
         sizes={**usual, **plan.sizes, **alone},
         form_sizes=own,
+        woods={name: w for name, w in plan.woods.items() if name in materials_of(plan)},
         factors=tuple(in_order(f) for f in plan.factors),
         solid_as_loaded=True,
     )
+
+
+def materials_of(plan: Plan) -> set[str]:
+    """Every species and other material that the plan names."""
+    levels = [level for f in plan.factors if f.key in MATERIAL for level in f.levels]
+    levels += [r[k] for r in (plan.constants, *(e.changes for e in plan.extras)) for k in MATERIAL if k in r]
+    return {level.value for level in levels if isinstance(level.value, str)}
 
 
 def able_forms(plan: Plan) -> tuple[str, ...]:

@@ -13,6 +13,7 @@ from adhaero.core.breaking.proposal import Proposal
 from adhaero.core.grain import ACROSS
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.document import Level
+from adhaero.core.plan.woods import wood_of
 from adhaero.core.refusal import refuse
 from adhaero.core.units import units_of
 from adhaero.rig import strength_model
@@ -122,7 +123,7 @@ def piece_for_stand_in(w: AppContext, batch_id: int, code: str) -> strength_mode
         record = load(w, conn, batch_id)
         s = find_piece(conn, record, code)
         gap = record.level(s, "gap_mm")
-        wood = WOODS.get(s.species_a, WOODS["ash"])
+        wood = wood_of(record.plan, s.species_a) or WOODS["ash"]
         sizes = record.sizes(s.id)
         grain = ACROSS if ACROSS in (loaded := record.loaded(s)) else "".join(loaded[:1])
         strongest_n = record.method.solid_in(wood, sizes, grain) / record.method.per_newton(sizes)

@@ -9,6 +9,7 @@ import { Constants } from "./Constants";
 import { Factors } from "./Factors";
 import { levelOf, type Document } from "./draft";
 import { Rules } from "./Rules";
+import { Woods } from "./Woods";
 import { ExtraTreatments } from "./ExtraTreatments";
 
 export function Sentences(props: PlanProps) {
@@ -52,6 +53,7 @@ export function Sentences(props: PlanProps) {
       <Factors {...props} />
       <ExtraTreatments {...props} />
       <Constants {...props} />
+      <Woods {...props} />
       <HowMany draft={draft} view={view} locked={locked} />
       <Rules {...props} />
     </div>
