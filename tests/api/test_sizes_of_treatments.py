@@ -76,3 +76,21 @@ def test_the_file_brings_the_sizes_back(app: App, tmp_path: Path, left_out: tupl
     with open_app(tmp_path / "elsewhere") as other:
         again = bring(other, rewrite(rows))["batch_id"]
         assert area_by_label(other, again) == pytest.approx(before)
+
+
+def test_usual_sizes_are_sixteenths_in_a_shop_that_thinks_in_inches(app: App) -> None:
+    app.put("/settings", {"units": {"length": "in", "force": "lbf", "stress": "psi"}})
+    batch = app.batch("Inches")
+    plan = app.get(f"/batches/{batch}/plan")
+    sixteenth = 25.4 / 16
+    assert all((v / sixteenth) == pytest.approx(round(v / sixteenth)) for v in plan["document"]["sizes"].values())
+    assert plan["document"]["sizes"]["width"] == pytest.approx(13 * sixteenth), "20 mm are nearest to 13/16 in"
+    # Another method fills in its own the same way; what was typed stays as it is.
+    plan = app.draft(batch, method="bend-three-point", sizes={"width": 19.3})
+    assert plan["document"]["sizes"]["width"] == 19.3
+    assert plan["document"]["sizes"]["span"] == pytest.approx(round(240 / sixteenth) * sixteenth)
+
+
+def test_usual_sizes_are_whole_millimetres_elsewhere(app: App) -> None:
+    plan = app.get(f"/batches/{app.batch('Millimetres')}/plan")["document"]
+    assert (plan["sizes"]["width"], plan["tolerance_mm"]) == (20, 1)

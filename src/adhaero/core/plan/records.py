@@ -13,8 +13,11 @@ from adhaero.core.plan.document import Cell, Extra, Level, Plan, level_text, met
 from adhaero.core.plan.fields import AT_RELEASE, FIELDS, SIZE, UNTIL_BROKEN
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, label_of
 from adhaero.core.plan.level_order import in_order
+from adhaero.core.quantity import Dimension
+from adhaero.core.units import METRIC, Units
 
 MATERIAL = ("species", "species_b")
+SIXTEENTH_MM = 25.4 / 16
 SOLID_GRAIN = "solid_grain"
 """Key in the record of a solid piece: how it is loaded, along or across its grain."""
 
@@ -144,12 +147,27 @@ def form_has_own(plan: Plan, forms: Container[str]) -> dict[str, tuple[Size, ...
     return found if len(found) > 1 else {}
 
 
-def completed(plan: Plan) -> Plan:
+def as_set(size: Size, mm: float, units: Units) -> float:
+    """A usual size as it is set on a stop: whole sixteenths where the shop thinks in inches."""
+    if size.dimension is not Dimension.LENGTH or units.symbol(Dimension.LENGTH) != "in":
+        return mm
+    return max(1, round(mm / SIXTEENTH_MM)) * SIXTEENTH_MM
+
+
+def in_shop_sizes(plan: Plan, units: Units) -> Plan:
+    """A plan that begins, with its usual sizes as the shop sets them."""
+    known = {s.key: s for s in method_of(plan).sizes_for(able_forms(plan))}
+    sizes = {k: as_set(known[k], v, units) if k in known else v for k, v in plan.sizes.items()}
+    fine = SIXTEENTH_MM / 2 if units.symbol(Dimension.LENGTH) == "in" else plan.tolerance_mm
+    return replace(plan, sizes=sizes, tolerance_mm=fine)
+
+
+def completed(plan: Plan, units: Units = METRIC) -> Plan:
     """The plan with its levels in order, and the usual value of every size that is asked for and not stated."""
     if plan.method not in METHODS:
         return plan
     forms = able_forms(plan)
-    usual = {s.key: s.nominal for s in METHODS[plan.method].sizes_for(forms)}
+    usual = {s.key: as_set(s, s.nominal, units) for s in METHODS[plan.method].sizes_for(forms)}
     own = {f: sizes for f, sizes in plan.form_sizes.items() if f in forms}
     # A form that is left alone says its sizes where those of all are said.
     alone = own.pop(forms[0], {}) if len(forms) == 1 else {}

@@ -22,7 +22,7 @@ from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.forecast import Expected, History, Key, Range, expected, fitting_sizes
 from adhaero.core.plan.glues import family_of, in_words, is_glued, label_of
 from adhaero.core.plan.impossible import Impossible, impossible
-from adhaero.core.plan.records import SOLID_GRAIN, able_forms, cells, form_has_own, forms_of, records, sizes_of
+from adhaero.core.plan.records import SOLID_GRAIN, able_forms, as_set, cells, form_has_own, forms_of, records, sizes_of
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problem
 from adhaero.core.units import METRIC, Units, units_of
@@ -170,7 +170,7 @@ def work_out(
         pieces=took.pieces if took else 0,
         blanks=took.blanks if took else 0,
         reach=_reach(plan) if not blocking & {"factors", "replicates", "assumptions"} and cells(plan) else None,
-        sizes=_sizes(plan, method),
+        sizes=_sizes(plan, method, units),
         areas=areas,
         cost=took,
         costs=costs(plan, made, COUNTS) if made else [],
@@ -198,17 +198,17 @@ def _glues(plan: Plan, units: Units) -> list[GlueInPlan]:
     return list(found.values())
 
 
-def _sizes(plan: Plan, method: Method | None) -> list[SizeToState]:
+def _sizes(plan: Plan, method: Method | None, units: Units) -> list[SizeToState]:
     if method is None:
         return []
     forms = able_forms(plan)
     own = form_has_own(plan, forms)
     varied = {f.key.removeprefix(SIZE) for f in plan.factors if f.key.startswith(SIZE)}
     apart = {s.key for sizes in own.values() for s in sizes}
-    shared = [SizeToState(s.key, s.name, s.unit, s.dimension, s.nominal, varied=s.key in varied)
+    shared = [SizeToState(s.key, s.name, s.unit, s.dimension, as_set(s, s.nominal, units), varied=s.key in varied)
               for s in method.sizes_for(forms) if s.key not in apart]  # fmt: skip
     return shared + [
-        SizeToState(s.key, s.name, s.unit, s.dimension, s.nominal, f, FORMS[f].name)
+        SizeToState(s.key, s.name, s.unit, s.dimension, as_set(s, s.nominal, units), f, FORMS[f].name)
         for f, sizes in own.items() for s in sizes if s.key not in varied
     ]  # fmt: skip
 

@@ -12,9 +12,10 @@ from adhaero.core.plan.differences import Difference, differences
 from adhaero.core.plan.document import Plan
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.questions import QUESTIONS, plan_for
-from adhaero.core.plan.records import completed
+from adhaero.core.plan.records import completed, in_shop_sizes
 from adhaero.core.refusal import Problem, Refusal, refuse
-from adhaero.store import actions, batches, specimens, templates
+from adhaero.core.units import Units, units_of
+from adhaero.store import actions, batches, shop, specimens, templates
 from adhaero.store.templates import Template
 from adhaero.workflow.context import Act, AppContext, Conflict, NotFound, need_batch, need_version
 from adhaero.workflow.plan import forecast
@@ -50,7 +51,12 @@ def create(w: AppContext, name: str, key: str | None = None, start: str = "own")
     """A new batch with a first draft, begun from a question. Returns its id."""
     if start not in QUESTIONS:
         raise refuse("start", f"{start[:40]!r} is no question to start from", "Choose one from the list.")
-    return begin(w, _name(name), plan_for(start), key)
+    return begin(w, _name(name), in_shop_sizes(plan_for(start), _units(w)), key)
+
+
+def _units(w: AppContext) -> Units:
+    with w.db.read() as conn:
+        return units_of(shop.settings(conn).get("units", {}))
 
 
 def begin(w: AppContext, name: str, plan: Plan, key: str | None, cloned_from: int | None = None) -> dict[str, Any]:
@@ -117,7 +123,7 @@ def save_draft(w: AppContext, batch_id: int, base: int, name: str, document: dic
 
     A draft may have problems, but must be a plan: what cannot be read at all is refused.
     """
-    plan, name = completed(plan_from_json(document)), _name(name)
+    plan, name = completed(plan_from_json(document), _units(w)), _name(name)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         old = _need_draft(conn, batch_id, base)
@@ -135,7 +141,8 @@ def start_from(w: AppContext, batch_id: int, base: int, start: str, key: str | N
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         old = _need_draft(conn, batch_id, base)
-        return {"version": batches.add_version(conn, batch_id, "draft", plan_for(start), old.seed, "", action_id)}
+        begun = in_shop_sizes(plan_for(start), units_of(shop.settings(conn).get("units", {})))
+        return {"version": batches.add_version(conn, batch_id, "draft", begun, old.seed, "", action_id)}
 
     what = f"Started from: {QUESTIONS[start].name}"
     w.perform(Act("plan", "start", what, batch_id, key=key, request=f"{base}{start}"), body)

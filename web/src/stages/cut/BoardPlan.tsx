@@ -19,6 +19,17 @@ const SIZES = [
   ["planing", "planing allowance"],
   ["jointing", "jointing allowance"],
 ] as const;
+const SIXTEENTH = 25.4 / 16;
+/** In inch shops: an eighth of kerf, an inch off the ends, and so on. */
+const USUAL_INCH = {
+  kerf: 2 * SIXTEENTH,
+  end_trim: 16 * SIXTEENTH,
+  edge_trim: 3 * SIXTEENTH,
+  planing: SIXTEENTH,
+  jointing: SIXTEENTH / 2,
+  boards: null,
+  share: "fewest",
+} as const;
 const USUAL = {
   kerf: 3,
   end_trim: 25,
@@ -31,8 +42,10 @@ const USUAL = {
 
 export function BoardPlan({ batch, view }: { batch: number; view: Schemas["CutView"] }) {
   const layout = view.layout;
+  const units = useUnits();
+  const usual = units.symbol("length") === "in" ? USUAL_INCH : USUAL;
   const [saw, setSaw] = useState<Schemas["SawIn"]>({
-    ...USUAL,
+    ...usual,
     ...layout?.saw,
     share: (layout?.share ?? "fewest") as "fewest",
   });
@@ -63,7 +76,7 @@ export function BoardPlan({ batch, view }: { batch: number; view: Schemas["CutVi
                 label={name}
                 dimension="length"
                 className="w-16"
-                value={saw[key] ?? USUAL[key]}
+                value={saw[key] ?? usual[key]}
                 problem={lay.error?.of(key)?.message}
                 onChange={(v) => v !== null && setSaw({ ...saw, [key]: v })}
               />

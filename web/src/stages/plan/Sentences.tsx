@@ -105,8 +105,8 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
   const choose = (key: string) => {
     const next = catalogue.methods.find((m) => m.key === key);
     if (!next) return;
-    const sizes = Object.fromEntries(next.sizes.map((s) => [s.key, s.nominal]));
-    change({ method: key, sizes, form_sizes: {}, solid_reference: next.solid ? d.solid_reference : 0 });
+    // The usual sizes are filled in by the server, as the shop sets them.
+    change({ method: key, sizes: {}, form_sizes: {}, solid_reference: next.solid ? d.solid_reference : 0 });
   };
   return (
     <div>
