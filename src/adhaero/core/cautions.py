@@ -43,6 +43,7 @@ class AtHand:
     left_in: bool = False
     frozen_bottle: bool = False
     by_weights: bool = False
+    working_share: float | None = None
     held: bool = False
     to_break: int = 0
 
@@ -57,7 +58,7 @@ def _cut(a: AtHand) -> Iterator[Caution]:
     short = a.shortest_mm is not None and a.shortest_mm < a.safe_mm
     yield Caution(
         "saw",
-        "Short blanks: stop block clear of the off-cut, hold-down, let the blade stop before you lift it; the longest "
+        "At the saw: stop block clear of the off-cut, hold-down, let the blade stop before you lift it; the longest "
         "first.",
         high=short,
     )
@@ -99,7 +100,7 @@ def _glue(a: AtHand) -> Iterator[Caution]:
 
 def _break(a: AtHand) -> Iterator[Caution]:
     for i, text in enumerate(a.method.cautions):
-        yield Caution(f"method {a.method.key} {i}", text, high=i < 2 and not a.method.loadless)
+        yield Caution(f"method {a.method.key} {i}", text, high=not a.method.loadless)
     if a.by_weights:
         yield Caution(
             "dead weights",
@@ -107,12 +108,14 @@ def _break(a: AtHand) -> Iterator[Caution]:
             "hook and chain, looked at before each set; no water near mains leads.",
             high=True,
         )
-        yield Caution("stack", "Stop adding when the stack leans; look with a camera, not with your face.")
-    yield Caution(
-        "working share",
-        "At 80 % of the rig stop and think: beyond its range it is the rig that breaks. Look it over "
-        "after an overload.",
-    )
+        yield Caution("stack", "Stop adding when the stack leans; look with a camera, not with your face.", high=True)
+    if a.working_share is not None:
+        yield Caution(
+            "working share",
+            f"At {100 * a.working_share:.0f} % of the rig stop and think: beyond its range it is the rig that breaks. "
+            "Look it over after an overload.",
+            high=True,
+        )
     if a.left_in:
         yield Caution("fastener", "A fastener was left in: it can be torn out and thrown. Guard closed.")
     if a.held:

@@ -41,6 +41,7 @@ class Size:
         return {"mm": "_mm", "mm²": "_mm2", "°": "_deg"}.get(self.unit, "")
 
 
+LINE = "line"
 FREE = "free"
 """A form that the catalogue does not know: its glued area is stated, with its source."""
 WIDTH = Size("width", "Width", 20, 5, 600)
@@ -51,7 +52,9 @@ THICKNESS = Size("thickness", "Thickness", 20, 1, 100)
 
 @dataclass(frozen=True)
 class GluedFace:
-    """A glued face: what it is called, ``long``, ``end`` or ``angle``, and its area."""
+    """A glued face: what it is called, its area, and its grain: ``long``, ``end``, ``angle``, ``stated`` for a form of
+    the user's own, or ``line`` where it is what the grain orientation of the joint says.
+    """
 
     name: str
     grain: str
@@ -119,7 +122,7 @@ def _mitre_keys(s: Sizes) -> tuple[GluedFace, ...]:
 
 
 def _sheet_keys(s: Sizes) -> tuple[GluedFace, ...]:
-    return _let_in(s, _bar(s), "line beside the keys", "end", "keys, both cheeks")
+    return _let_in(s, _bar(s), "line beside the keys", LINE, "keys, both cheeks")
 
 
 def _rebate(s: Sizes) -> tuple[GluedFace, ...]:
@@ -238,8 +241,6 @@ FORMS: dict[str, Form] = {
              _loose_tenon),
         Form("loose-tenon-across", "Loose tenon, grain across", (_INSERTS, _TENON_W, _TENON_T, _INSERT_DEPTH),
              _loose_tenon),
-        Form("block", "Block on a backing board", (WIDTH, OVERLAP),
-             _one("face of the block", "long", lambda s: s["width"] * s["overlap"])),
         Form(FREE, "A form of my own", (Size("free_area", "Glued area", 500, 5, 1_000_000, "mm²"),),
              _one("as stated", "stated", lambda s: s["free_area"])),
     )

@@ -15,10 +15,12 @@ from adhaero.core.materials.glue import GLUES, SOURCE
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.method_catalogue import METHODS
+from adhaero.core.plan.claim_kinds import SAYS
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.questions import QUESTIONS
 from adhaero.core.quantity import BASE, OTHER, UNITS, Dimension, parse
 from adhaero.core.refusal import refuse
+from adhaero.core.tolerances import WATCHED
 from adhaero.core.units import Units, as_typed
 
 
@@ -129,6 +131,14 @@ class JointRecordView:
 
 
 @dataclass(frozen=True)
+class ToleratedView:
+    """A field that is held against its plan; ``usual`` tells whether it has a usual tolerance."""
+
+    key: str
+    usual: bool
+
+
+@dataclass(frozen=True)
 class CatalogueView:
     """Everything the screens offer that does not depend on the user's data."""
 
@@ -143,6 +153,8 @@ class CatalogueView:
     questions: list[QuestionView]
     joint_records: list[JointRecordView]
     bottle_events: dict[str, str]
+    claims: dict[str, str]
+    tolerated: list[ToleratedView]
 
 
 @lru_cache(maxsize=1)
@@ -184,6 +196,8 @@ def view() -> CatalogueView:
             for k in KINDS.values()
         ],
         bottle_events=dict(EVENTS),
+        claims=dict(SAYS),
+        tolerated=[ToleratedView(key, watched.share is not None) for key, watched in WATCHED.items()],
     )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from adhaero.core.cautions import AtHand, of_stage
+from adhaero.core.glue.joint_records import LEFT_IN
 from adhaero.core.observation import Kind
 from adhaero.core.plan.document import level_text
 from adhaero.core.refusal import refuse
@@ -75,8 +76,9 @@ def _at_hand(conn: sqlite3.Connection, record: BatchRecord) -> AtHand:
         reinforcements=_levels(record, joints, "reinforcement"),
         shortest_mm=min(lengths, default=None),
         safe_mm=safe_length_mm(conn),
-        left_in=any((e := record.last(s.id, "fastener")) and e.value.get("left") == "left in" for s in joints),
+        left_in=any((e := record.last(s.id, "fastener")) and e.value.get("left") == LEFT_IN for s in joints),
         frozen_bottle=_frozen(record, joints),
+        working_share=used.set_up.working_share if used and used.port and not record.method.loadless else None,
         by_weights=(used is None or not used.port) and not record.method.loadless,
         held=any(o.observation.kind is Kind.HELD for o in record.observed.values()),
         to_break=sum(not record.finished(s) for s in record.to_break),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -52,10 +53,10 @@ def find(w: AppContext, text: str) -> Found:
     with w.db.read() as conn:
         names = dict(batches.names(conn))
         for line in search.lines(conn):
-            told = _in_words(line)
-            if all(word in f"{told} {line.text} {line.what}".casefold() for word in words):
+            told, kind = _in_words(line), _KINDS.get(line.what, line.what)
+            if all(word in f"{told} {kind} {line.what}".casefold() for word in words):
                 batch = names.get(line.batch_id, "") if line.batch_id is not None else ""
-                hit = Hit(line.batch_id, batch, line.code, _KINDS.get(line.what, line.what), told)
+                hit = Hit(line.batch_id, batch, line.code, kind, told)
                 found.setdefault((line.batch_id, line.code, line.what, told if not line.code else ""), hit)
     wanted = text.strip().upper()
     ranked = sorted(found.values(), key=lambda h: (h.code != wanted, h.batch_id is None, h.batch, h.code))
@@ -73,6 +74,7 @@ def _in_words(line: Line) -> str:
         material, _, board = text.partition(" ")
         text = f"{value_name('species', material)} {board}"
     elif text.startswith("{"):
-        # A joint's record is kept as JSON: its words are those between the marks.
-        text = " ".join(text.replace('"', " ").replace("{", " ").replace("}", " ").replace(":", " ").split())
+        # A joint's record and a remark are kept as JSON, with a note behind it.
+        value, end = json.JSONDecoder().raw_decode(text)
+        text = "; ".join([*(str(v) for v in value.values() if v not in (None, "")), text[end:]])
     return "; ".join(part for x in text.split(";") if (part := " ".join(x.split())))

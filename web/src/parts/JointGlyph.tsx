@@ -206,7 +206,6 @@ const FORMS: Record<string, Drawn> = {
     line: REBATE_LINE,
     more: <path d="M5 32.500h14" className="stroke-spruce" strokeWidth="2" />,
   },
-  block: { pieces: [block(13, 8, 14, 12, 90), block(3, 21, 34, 11, 90)], line: "M13 20.500h14", free: true },
   free: {
     pieces: [block(4, 8, 14, 24), block(22, 8, 14, 24)],
     line: "M20 8q-4 4 0 8t0 8 0 8",

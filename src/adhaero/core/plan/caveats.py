@@ -9,6 +9,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from adhaero.core.glue.clamping import crushes
+from adhaero.core.joint_forms import FREE
 from adhaero.core.materials.wood import moisture_at, movement_mm
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.design import SOLID, reach, treatments
@@ -16,7 +17,7 @@ from adhaero.core.plan.document import Level, Plan, level_name, method_of
 from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
-from adhaero.core.plan.records import cell_ids, cells, control_cell, form_of, records, sizes_of
+from adhaero.core.plan.records import cell_ids, cells, control_cell, form_of, forms_of, records, sizes_of
 from adhaero.core.plan.woods import wood_of
 from adhaero.core.quantity import Dimension
 from adhaero.core.units import Units
@@ -38,6 +39,7 @@ def caveats(plan: Plan, units: Units) -> list[Caveat]:
         *_movement(plan, units),
         *_crush(plan, units),
         *_woods(plan),
+        *_forms(plan),
     ]
     return list({c.text: c for c in found}.values())
 
@@ -219,3 +221,9 @@ def _woods(plan: Plan) -> Iterator[Caveat]:
                 f"{glue} is of no known family: its load can't be forecast. Choose its family, or break a trial piece."
             )
             yield Caveat("constants.glue", text)
+
+
+def _forms(plan: Plan) -> Iterator[Caveat]:
+    if FREE in forms_of(plan):
+        text = "Nothing is known of a form of your own: its load can't be forecast. Break a trial piece first."
+        yield Caveat("constants.form", text)

@@ -16,12 +16,9 @@ from adhaero.core.plan.records import cells, control_cell, pieces_in_all, record
 from adhaero.core.plan.size_checks import check_sizes
 from adhaero.core.quantity import BASE, UNITS
 from adhaero.core.refusal import Problem, Problems, Refusal
+from adhaero.core.tolerances import WATCHED
 from adhaero.core.units import METRIC, Units, as_typed
 
-TOLERATED = (
-    "pressure_mpa", "open_s", "clamp_s", "cure_s", "air_c", "humidity_pct", "moisture_pct", "gap_mm", "spread_g_m2",
-)  # fmt: skip
-"""Fields whose real value is on record and can be held against the planned one (core.tolerances)."""
 MOST_LEVELS = 64
 CONTROLS = ("plain", "untreated", "dry", "time-zero", "standard")
 
@@ -79,7 +76,7 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     _check_products(plan, p)
     _check_woods(plan, p)
     for key, width in plan.tolerances.items():
-        fits = key in TOLERATED and width > 0
+        fits = key in WATCHED and width > 0
         p.check(fits, f"tolerances.{key}", "is no tolerance", "State one above zero, of a time, a pressure or the air.")
     p.check(0 < plan.tolerance_mm <= 20, "tolerance_mm", "must be above 0 and up to 20 mm", "1 mm is usual.")
     p.check(all(0 <= v <= 1e6 for v in plan.guesses.values()), "guesses", "a guess is no load", "Type 0 to 1 000 kN.")

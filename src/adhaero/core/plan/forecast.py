@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 from scipy import special
 
 from adhaero.core.joint import METALS
+from adhaero.core.joint_forms import FREE
 from adhaero.core.plan.design import SOLID, Treatment, other_species
 from adhaero.core.plan.document import Level, Plan, method_of
 from adhaero.core.plan.fields import SIZE
@@ -88,7 +89,7 @@ def kind_of(method: str, form: str, record: Mapping[str, Level], role: str, *, c
 def expected(plan: Plan, t: Treatment, history: Mapping[Key, History], rig: Range | None) -> Expected | None:
     """The forecast of one treatment: from own pieces of its kind, else from own dry ones, else from handbook values.
 
-    ``None`` for a wood or a glue that nothing is known of: no other one stands in for it.
+    ``None`` for a wood, a glue or a joint form that nothing is known of: no other one stands in for it.
     """
     method = method_of(plan)
     found = _of_solid(plan, t, history) if t.role == SOLID else _of_joint(plan, t, history)
@@ -130,7 +131,7 @@ def _of_joint(plan: Plan, t: Treatment, history: Mapping[Key, History]) -> Found
     glue = glue_share(plan, t.record)
     woods = [wood_of(plan, str(t.record["species"].value)), wood_of(plan, other_species(t.record))]
     woods = woods[:1] if other_species(t.record) in METALS else woods
-    if glue is None or None in woods:
+    if glue is None or None in woods or t.form == FREE:
         return None
     method, orientation = method_of(plan), str(t.record["orientation"].value)
     halves = method.loading(t.form, orientation)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from adhaero.core.glue.clamping import force_n
 from adhaero.core.glue.pressing import PRESSED
 from adhaero.core.joint import ORIENTATIONS
-from adhaero.core.joint_forms import FORMS, Form, GluedFace, Sizes
+from adhaero.core.joint_forms import FORMS, LINE, Form, GluedFace, Sizes
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.method import Method
 from adhaero.core.plan import design
@@ -30,7 +30,7 @@ from adhaero.store import bottles, clamps, rigs, shop
 from adhaero.workflow import history
 from adhaero.workflow.context import AppContext
 
-PLAIN = ("lap", "butt", "edge", "butt-corner", "block")
+PLAIN = ("lap", "butt", "edge", "butt-corner")
 """Forms with one flat line, whose grain is the orientation's."""
 COUNTS = [3, 4, 5, 6, 8, 10, 12, 15, 20, 30]
 
@@ -226,11 +226,12 @@ def _areas(plan: Plan, made: Sequence[design.Treatment]) -> list[AreaView]:
 def _faces(plan: Plan, form: Form, sizes: Sizes) -> list[GluedFace]:
     """The glued faces; the grain of a plain line is that of the plan's orientations, both halves' if they differ."""
     ways = {r["orientation"].value for r in records(plan) if "orientation" in r}
-    if form.key not in PLAIN or not ways <= ORIENTATIONS.keys():
-        return list(form.faces(sizes))
+    faces = form.faces(sizes)
+    if not ways <= ORIENTATIONS.keys():
+        return list(faces)
     met = [ORIENTATIONS[str(w)] for w in sorted(ways, key=str)]
     words = " or ".join(dict.fromkeys(" on ".join(dict.fromkeys((o.face_a.value, o.face_b.value))) for o in met))
-    return [replace(f, grain=words) for f in form.faces(sizes)]
+    return [replace(f, grain=words) if form.key in PLAIN or f.grain == LINE else f for f in faces]
 
 
 def _treatment(t: design.Treatment) -> TreatmentView:

@@ -6,25 +6,10 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { Line, type PlanProps } from "./common";
-import type { Document } from "./draft";
+import { usualUnit, type Document } from "./draft";
 import { counted, useMoney } from "../../parts/units";
 
 type Asked = Schemas["AskedIn"];
-
-const TOLERATED = [
-  ["pressure_mpa", "Clamp pressure", "stress", "MPa"],
-  ["clamp_s", "Clamp time", "time", "h"],
-  ["cure_s", "Cure time", "time", "h"],
-  ["air_c", "Air temperature", "temperature difference", "K"],
-  ["humidity_pct", "Air humidity", "share", "%"],
-  ["moisture_pct", "Wood moisture", "share", "%"],
-  ["gap_mm", "Gap", "length", undefined],
-  ["open_s", "Open time", "time", "min"],
-  ["spread_g_m2", "Spread", "spread", "g/m²"],
-] as const;
-
-/** Fields with a usual tolerance, where the plan states none. */
-const USUAL: readonly string[] = ["pressure_mpa", "clamp_s", "cure_s", "open_s"];
 
 const TAKES = [
   ["cut_s", "to cut a piece", "time", "min"],
@@ -70,26 +55,21 @@ export function Rules(props: PlanProps) {
   );
 }
 
-const SAYS = [
-  ["stronger", "stronger than"],
-  ["weaker", "weaker than"],
-  ["same", "the same for practical purposes as"],
-  ["share", "bearing at least"],
-] as const;
-
 interface FiguresProps {
   claim: Asked;
   view: PlanProps["view"];
+  /** What a claim may say, by key. */
+  says: Readonly<Record<string, string>>;
   locked: boolean;
   onChange: (part: Partial<Asked>) => void;
 }
 
 /** A claim put in figures: then it ends by them. */
-function InFigures({ claim, view, locked, onChange }: FiguresProps) {
+function InFigures({ claim, view, says, locked, onChange }: FiguresProps) {
   const others = view.forecast.treatments.filter((t) => !(claim.treatments ?? []).includes(t.id));
   return (
     <p className="text-sm leading-8">
-      In figures: each of them is{" "}
+      In figures: each of them{" "}
       <select
         aria-label={`In figures: ${claim.text}`}
         className="written"
@@ -98,7 +78,7 @@ function InFigures({ claim, view, locked, onChange }: FiguresProps) {
         onChange={(e) => onChange({ says: e.target.value })}
       >
         <option value="">not said</option>
-        {SAYS.map(([key, words]) => (
+        {Object.entries(says).map(([key, words]) => (
           <option key={key} value={key}>
             {words}
           </option>
@@ -151,7 +131,7 @@ interface ListProps extends PlanProps {
   tail: string;
 }
 
-function AskedList({ draft, view, locked, list, title, hint, more, tail }: ListProps) {
+function AskedList({ draft, view, catalogue, locked, list, title, hint, more, tail }: ListProps) {
   const asked: readonly Asked[] = draft.document[list] ?? [];
   const joints = view.forecast.treatments.filter((t) => t.role === "joint");
   const put = (next: readonly Asked[]) => draft.change({ [list]: next } as Partial<Document>);
@@ -203,7 +183,13 @@ function AskedList({ draft, view, locked, list, title, hint, more, tail }: ListP
             ))}
           </fieldset>
           {list === "claims" && (
-            <InFigures claim={a} view={view} locked={locked} onChange={(part) => set(i, part)} />
+            <InFigures
+              claim={a}
+              view={view}
+              says={catalogue.claims}
+              locked={locked}
+              onChange={(part) => set(i, part)}
+            />
           )}
         </div>
       ))}
@@ -224,15 +210,23 @@ function AskedList({ draft, view, locked, list, title, hint, more, tail }: ListP
   );
 }
 
-function Tolerances({ draft, locked }: PlanProps) {
+function Tolerances({ draft, catalogue, locked }: PlanProps) {
   const { document: d, change } = draft;
   const tolerances = d.tolerances ?? {};
   const a = d.assumptions;
+  const tolerated = catalogue.tolerated.flatMap(({ key, usual }) => {
+    const field = catalogue.fields.find((f) => f.key === key);
+    if (!field?.dimension) return [];
+    const isWarmth = field.dimension === "temperature";
+    const dimension = isWarmth ? "temperature difference" : field.dimension;
+    const unit = key === "open_s" ? "min" : usualUnit(field) || undefined;
+    return [{ key, usual, name: field.name, dimension, unit }];
+  });
   return (
     <div>
       <p>
         What was done may leave the plan by at most{" "}
-        {TOLERATED.map(([key, name, dimension, unit], i) => (
+        {tolerated.map(({ key, name, dimension, unit, usual }, i) => (
           <span key={key}>
             {i > 0 && ", "}
             {name.toLowerCase()} ±{" "}
@@ -241,7 +235,7 @@ function Tolerances({ draft, locked }: PlanProps) {
               dimension={dimension}
               unit={unit}
               className="w-20"
-              placeholder={USUAL.includes(key) ? "usual" : "any"}
+              placeholder={usual ? "usual" : "any"}
               disabled={locked}
               value={tolerances[key] ?? null}
               onChange={(v) =>
