@@ -83,3 +83,22 @@ def test_a_mark_that_two_pieces_have_is_no_name(app: App) -> None:
 
 def test_one_letter_is_refused(app: App) -> None:
     assert fields(app.get("/search?text=a", 422)) == {"text"}
+
+
+def test_words_of_every_language_and_ends_of_claims_are_found(app: App) -> None:
+    claims = [{"text": "Käsekleber hält", "treatments": ["glue=l2"]}]
+    batch = app.locked("pva-damp", "casein", claims=claims)
+    own = app.codes(batch, "joint")
+    app.glue(batch, own)
+    app.post(f"/batches/{batch}/joint-records", {"codes": [own[0]], "kind": "mark", "value": {"mark": "Fläche 3"}})
+    app.post(f"/batches/{batch}/claim", {"claim": "c1", "state": "not tested", "note": "kein Käse da"}, 201)
+    assert codes(app, "FLÄCHE") == {own[0]}
+    assert [h["what"] for h in find(app, "käsekleber")] == ["claim"]
+
+
+def test_a_fault_and_a_records_kind_are_found(app: App) -> None:
+    one, _, own, _ = two_batches(app)
+    app.glue(one, own)
+    app.post(f"/batches/{one}/joint-records", {"codes": own[:1], "kind": "squeeze-out", "value": {"how": "chiselled"}})
+    assert codes(app, "chiselled") == {own[0]}
+    assert codes(app, "squeeze-out chiselled") == {own[0]}

@@ -94,3 +94,63 @@ def test_usual_sizes_are_sixteenths_in_a_shop_that_thinks_in_inches(app: App) ->
 def test_usual_sizes_are_whole_millimetres_elsewhere(app: App) -> None:
     plan = app.get(f"/batches/{app.batch('Millimetres')}/plan")["document"]
     assert (plan["sizes"]["width"], plan["tolerance_mm"]) == (20, 1)
+
+
+def depths(app: App) -> int:
+    """Bars of 15, 20 and 25 mm depth, bent over 240 mm."""
+    batch = app.batch("Depths")
+    plan = app.get(f"/batches/{batch}/plan")["document"]
+    levels = [{"value": v, "unit": "mm", "id": f"l{i}"} for i, v in enumerate((15.0, 20.0, 25.0), 1)]
+    app.draft(
+        batch,
+        question="Does the depth matter?",
+        method="bend-three-point",
+        sizes={"width": 20.0, "depth": 20.0, "span": 240.0},
+        factors=[{"key": SIZE + "depth", "name": "Depth", "levels": levels}],
+        constants={**plan["constants"], "glue": {"value": "pva-damp"}, "orientation": {"value": "end-end"}},
+        control={SIZE + "depth": "l2"},
+        replicates=3,
+        solid_reference=0,
+    )
+    app.lock(batch)
+    return batch
+
+
+def test_bars_of_other_depths_compare_by_the_square_of_them(app: App) -> None:
+    """The same stress in each: 10 MPa are F = 2 b d2 s / 3 L."""
+    batch = depths(app)
+    loads = {
+        k: [2 * 20 * d**2 * s / (3 * 240) for s in (9.0, 10.0, 11.0)] for k, d in zip("ABC", (15, 20, 25), strict=True)
+    }
+    app.break_all(batch, loads)
+    view = app.compare(batch)
+    assert [t["mean"] for t in view["treatments"]] == [pytest.approx(10.0, rel=1e-6)] * 3
+    assert view["limits"] == [], "a rig's limit is another stress on each of them"
+    by_load = app.compare(batch, figure="load")
+    assert [t["mean"] for t in by_load["treatments"]] == [pytest.approx(sum(loads[k]) / 3, abs=0.5) for k in "ABC"]
+
+
+def test_the_clamp_force_of_each_form_follows_its_own_pressed_area(app: App) -> None:
+    """0.8 MPa over the cross-section of a mitre, over both faces of a rebate."""
+    force = {t["label"]: t["clamp_force_n"] for t in app.get(f"/batches/{corners(app)}/plan")["forecast"]["treatments"]}
+    assert force["Butt corner"] == pytest.approx(0.8 * 90 * 18)
+    assert force["Mitre with keys"] == force["long spline"] == pytest.approx(0.8 * 90 * 18)
+
+
+def test_the_grain_beside_sheet_keys_is_that_of_the_joint(app: App) -> None:
+    batch = app.batch("Keys")
+    held = app.get(f"/batches/{batch}/plan")["document"]["constants"]
+    plan = app.draft(batch, method="butt-pull", sizes={}, constants={**held, "form": {"value": "sheet-key"}})
+    (area,) = plan["forecast"]["areas"]
+    assert [f["grain"] for f in area["faces"]] == ["long", "long"]
+    plan = app.draft(batch, constants={**plan["document"]["constants"], "orientation": {"value": "end-end"}})
+    assert [f["grain"] for f in plan["forecast"]["areas"][0]["faces"]] == ["end", "long"]
+
+
+def test_every_field_with_a_tolerance_can_be_given_one(app: App) -> None:
+    tolerated = [t["key"] for t in app.get("/catalogue")["tolerated"]]
+    fields_ = {f["key"]: f["dimension"] for f in app.get("/catalogue")["fields"]}
+    assert all(fields_[key] for key in tolerated)
+    batch = app.planned("pva-damp", "casein")
+    plan = app.draft(batch, tolerances=dict.fromkeys(tolerated, 1.0))
+    assert [p for p in plan["forecast"]["problems"] if p["field"].startswith("tolerances")] == []

@@ -75,3 +75,28 @@ def test_high_risk_stands_first() -> None:
     said = of_stage("break", replace(PLAIN, by_weights=True, to_break=50))
     assert [c.high for c in said] == sorted((c.high for c in said), reverse=True)
     assert said[0].high
+
+
+def test_the_rigs_own_share_is_the_one_that_is_spoken_of() -> None:
+    said = {c.key: c for c in of_stage("break", replace(PLAIN, working_share=0.65))}
+    assert said["working share"].text.startswith("At 65 % of the rig")
+    assert said["working share"].high
+    assert "working share" not in keys("break", PLAIN), "where no rig is read"
+
+
+def test_what_is_pried_by_hand_has_nothing_to_confirm() -> None:
+    said = of_stage("break", replace(PLAIN, method=METHODS["pry"]))
+    assert said
+    assert not any(c.high for c in said)
+
+
+def test_keys_are_different_within_a_stage() -> None:
+    everything = replace(
+        PLAIN, families=frozenset(GLUES), means=frozenset({"weight", "screw"}), additives=frozenset({"pigment"}),
+        conditionings=frozenset({"outdoors", "boil-6h", "freeze-thaw-5"}), materials=frozenset({"steel", "treated pine"}),
+        preps=frozenset({"solvent-wiped", "sanded-80"}), left_in=True, by_weights=True, working_share=0.8, held=True,
+        to_break=100,
+    )  # fmt: skip
+    for stage in ("cut", "glue", "break"):
+        said = [c.key for c in of_stage(stage, everything)]
+        assert len(said) == len(set(said)), stage

@@ -14,6 +14,7 @@ from adhaero.core.plan.caveats import caveats, rig_caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import WASTE, cost
 from adhaero.core.plan.design import Treatment, treatments
+from adhaero.core.plan.differences import differences
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.forecast import History, Range, expected, fitting_sizes, kind_of
@@ -185,3 +186,45 @@ def test_a_longer_arm_is_offered_for_a_frame_that_is_too_strong() -> None:
     ways = fitting_sizes(plan, made, moment, Range(300.0, 1.0))
     arm = next(w["arm"] for w in ways if "arm" in w)
     assert 150 / (arm / 1000) <= 300 / 1.18 < 150 / ((arm - 10) / 1000)
+
+
+def test_a_form_that_nobody_knows_has_no_forecast_but_ones_own_pieces() -> None:
+    method = METHODS["butt-pull"]
+    plan = corners(
+        method=method.key,
+        sizes={**nominal_sizes(method, ("free",)), "free_area": 812.0},
+        area_source="a paper template",
+        factors=(Factor("glue", "Glue", (Level("pva-damp"), Level("casein"))),),
+        control={"glue": "l1"},
+        constants={**corners().constants, "form": Level("free"), "orientation": Level("end-end")},
+    )
+    made = [t for t in treatments(plan) if t.role == "joint"]
+    assert [expected(plan, t, {}, None) for t in made] == [None, None]
+    assert any("form of your own" in c.text for c in caveats(plan, METRIC))
+    known = {kind_of(plan.method, "free", t.record, t.role): History(4.0, 0.2, 5) for t in made}
+    found = [e for t in made if (e := expected(plan, t, known, None))]
+    assert len(found) == 2
+    assert all("own 5 pieces" in e.source for e in found)
+
+
+def test_plans_with_other_sizes_of_a_form_differ_in_them() -> None:
+    first = corners(form_sizes={"mitre-key": {"spline_length": 12.0}})
+    second = corners(form_sizes={"mitre-key": {"spline_length": 15.0}, "rebate-dowels": {"inserts": 3.0}})
+    found = {d.what: (d.first, d.second) for d in differences(first, second) if d.weighs}
+    assert found["Mitre with keys: length of spline or keys"] == ("12 mm", "15 mm")
+    assert found["Rebate with dowels: inserts"] == ("not stated", "3")
+
+
+def test_keys_that_take_more_than_the_line_are_refused() -> None:
+    """Seven keys of 4 mm in a bar of 20 mm: 28 mm of slots."""
+    method = METHODS["butt-pull"]
+    sizes = {**nominal_sizes(method, ("sheet-key",)), "keys": 7.0}
+    keyed = corners(
+        method=method.key,
+        sizes=sizes,
+        factors=(Factor("glue", "Glue", (Level("pva-damp"), Level("casein"))),),
+        control={"glue": "l1"},
+        constants={**corners().constants, "form": Level("sheet-key")},
+    )
+    assert "7 keys of 4 mm take more than the depth" in said(problems(keyed))["sizes.spline_thickness_mm"]
+    assert problems(replace(keyed, sizes={**sizes, "keys": 3.0})) == []
