@@ -119,9 +119,8 @@ def depths(app: App) -> int:
 def test_bars_of_other_depths_compare_by_the_square_of_them(app: App) -> None:
     """The same stress in each: 10 MPa are F = 2 b d2 s / 3 L."""
     batch = depths(app)
-    loads = {
-        k: [2 * 20 * d**2 * s / (3 * 240) for s in (9.0, 10.0, 11.0)] for k, d in zip("ABC", (15, 20, 25), strict=True)
-    }
+    deep = {"A": 15, "B": 20, "C": 25}
+    loads = {k: [2 * 20 * d**2 * s / (3 * 240) for s in (9.0, 10.0, 11.0)] for k, d in deep.items()}
     app.break_all(batch, loads)
     view = app.compare(batch)
     assert [t["mean"] for t in view["treatments"]] == [pytest.approx(10.0, rel=1e-6)] * 3
@@ -138,7 +137,7 @@ def test_the_clamp_force_of_each_form_follows_its_own_pressed_area(app: App) -> 
 
 
 def test_the_grain_beside_sheet_keys_is_that_of_the_joint(app: App) -> None:
-    batch = app.batch("Keys")
+    batch = app.planned("pva-damp", "casein", solid=0)
     held = app.get(f"/batches/{batch}/plan")["document"]["constants"]
     plan = app.draft(batch, method="butt-pull", sizes={}, constants={**held, "form": {"value": "sheet-key"}})
     (area,) = plan["forecast"]["areas"]

@@ -93,7 +93,8 @@ def test_what_is_pried_by_hand_has_nothing_to_confirm() -> None:
 def test_keys_are_different_within_a_stage() -> None:
     everything = replace(
         PLAIN, families=frozenset(GLUES), means=frozenset({"weight", "screw"}), additives=frozenset({"pigment"}),
-        conditionings=frozenset({"outdoors", "boil-6h", "freeze-thaw-5"}), materials=frozenset({"steel", "treated pine"}),
+        conditionings=frozenset({"outdoors", "boil-6h", "freeze-thaw-5"}),
+        materials=frozenset({"steel", "treated pine"}),
         preps=frozenset({"solvent-wiped", "sanded-80"}), left_in=True, by_weights=True, working_share=0.8, held=True,
         to_break=100,
     )  # fmt: skip
