@@ -15,7 +15,7 @@ from tests.rig.harness import wait_for
 from tests.running import App, fields, open_app
 
 HOURS = [[d, 8 * 60, 18 * 60] for d in range(7)]
-PACE = {"mix_s": 180, "joint_s": 120, "unclamp_s": 30, "soak_s": 120, "break_s": 180}
+PACE = {"mix_s": 180, "joint_s": 120, "unclamp_s": 30, "soak_s": 120, "break_s": 180, "saw_s": 60}
 
 
 def clamps(app: App, label: str = "Bar clamps", count: int = 6, status: int = 200, **more: Any) -> Any:

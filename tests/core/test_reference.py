@@ -8,11 +8,14 @@ from typing import Any
 
 import pytest
 
+from adhaero.core.compare.blocked import blocked
+from adhaero.core.compare.data import Piece, unit_data
 from adhaero.core.compare.descriptive import summarise
 from adhaero.core.compare.letters import cliques, letters
 from adhaero.core.compare.pairwise import games_howell, welch_anova
 from adhaero.core.compare.ranks import dunn, kruskal_wallis
 from adhaero.core.compare.ratio import ratio_of_means
+from adhaero.core.piece_record import Datum, Known
 from adhaero.core.plan.power import comparisons, pieces_needed, power, smallest_difference
 from tests.core.reference import agree, cases, names
 
@@ -134,12 +137,64 @@ def test_power(case: Any) -> None:
             agree(reached, expected["power_at_n" + suffix], case, "power" + suffix)
 
 
+@pytest.mark.parametrize("case", cases("blocks"), ids=names)
+def test_blocks(case: Any) -> None:
+    rows, expected = case["input"]["rows"], case["expected"]
+    named = list(dict.fromkeys(r["treatment"] for r in rows))
+    places = [named.index(r["treatment"]) for r in rows]
+    got = blocked([r["strength"] for r in rows], places, [r["board"] for r in rows], case["input"]["level"])
+    if expected is None:
+        assert got is None
+        return
+    assert got is not None
+    for term, own in (("treatment", got.treatments), ("board", got.blocks)):
+        for key, value in zip(("sum_sq", "df", "F", "p"), dataclasses.astuple(own), strict=True):
+            agree(value, expected["anova"][term][key], case, f"{term}.{key}")
+    agree(got.scatter**2, expected["anova"]["residual"]["mean_sq"], case, "mean_sq")
+    assert got.df == expected["anova"]["residual"]["df"]
+    for row in expected["adjusted_means"]:
+        mean = got.means[named.index(row["treatment"])]
+        for key in ("n", "mean", "se", "ci_low", "ci_high"):
+            agree(getattr(mean, key), row[key], case, f"{row['treatment']}: {key}")
+    found = {(d.first, d.second): d for d in got.differences}
+    assert len(found) == len(expected["pairwise"])
+    for row in expected["pairwise"]:
+        d = found[named.index(row["treatment1"]), named.index(row["treatment2"])]
+        for key in ("diff", "se", "t", "p", "ci_low", "ci_high", "p_tukey", "tukey_low", "tukey_high"):
+            agree(getattr(d, key), row[key], case, f"{row['treatment1']} - {row['treatment2']}: {key}")
+
+
+@pytest.mark.parametrize("case", cases("nested"), ids=names)
+def test_units_are_parents(case: Any) -> None:
+    """Means of parents as the data, as Compare takes them where they are the units."""
+    expected = case["expected"]
+    groups: dict[str, list[Piece]] = {}
+    for n, p in enumerate(case["input"]["pieces"]):
+        d = Datum(Known.EXACT, p["value"], p["value"])
+        groups.setdefault(p["group"], []).append(Piece(str(n), d, parent=p["unit"]))
+    data = [unit_data(own, fallen_as_zero=True) for own in groups.values()]
+    values = [[d.low for d in own] for own in data]
+    level = case["input"]["level"]
+    for own, row in zip(values, expected["groups"], strict=True):
+        s = summarise(own, level)
+        agree(s.n, row["n_units"], case, "n_units")
+        for key, name in (("mean", "mean_of_units"), ("sd", "sd_of_units"), ("se", "se"), ("ci_low", "ci_low"),
+                          ("ci_high", "ci_high")):  # fmt: skip
+            agree(getattr(s, key), row[name], case, f"{row['name']}: {name}")
+    pairs = games_howell(values, case["input"]["alpha"])
+    for pair, row in zip(pairs, expected["games_howell"] or (), strict=bool(expected["games_howell"])):
+        for key in ("diff", "se", "df", "t", "q", "p", "ci_low", "ci_high"):
+            agree(getattr(pair, key), row[key], case, f"{row['group1']} - {row['group2']}: {key}")
+
+
 def test_the_cases_are_there() -> None:
     """An empty folder must not pass for agreement."""
-    assert {t: len(cases(t)) for t in ("summary", "welch", "ratios", "power")} == {
+    assert {t: len(cases(t)) for t in ("summary", "welch", "ratios", "power", "blocks", "nested")} == {
         "summary": 15,
         "welch": 17,
         "ratios": 15,
         "power": 18,
+        "blocks": 15,
+        "nested": 11,
     }
     assert math.isfinite(cases("summary")[0]["expected"]["mean"])

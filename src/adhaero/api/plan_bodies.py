@@ -105,6 +105,16 @@ class ExtraIn(Strict):
     id: str = Field("", max_length=40)
 
 
+class ParentsIn(Strict):
+    """How pieces are made together: see core.parents."""
+
+    kind: Literal["panel", "beam", "backing"]
+    each: int = 1
+    within: list[Short] = Field([], max_length=8)
+    length_mm: float | None = None
+    between_mm: float = 3.0
+
+
 class AskedIn(Strict):
     """A side question or a claim, with the ids of the treatments that answer it."""
 
@@ -153,6 +163,7 @@ class PlanDocument(Strict):
     form_sizes: dict[Short, dict[str, float]] = Field({}, max_length=40)
     area_source: str = Field("", max_length=1000)
     woods: dict[Short, OwnWoodIn] = Field({}, max_length=64)
+    parents: ParentsIn | None = None
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

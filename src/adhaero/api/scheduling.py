@@ -45,6 +45,7 @@ class PaceIn(Strict):
     unclamp_s: int
     soak_s: int
     break_s: int
+    saw_s: int = 60
 
 
 class WorkingHoursIn(Strict):

@@ -22,11 +22,12 @@ TEXT = (
     "species_a", "species_b", "orientation", "glue", "prep", "glued_at", "glued_by", "bottle",
     "clamp_force_known", "pressed_by", "glueup_ended_at",
     "unclamped_at", "mixed_at", "mix_ratio", "mix_deviation", "glueup_faces", "glueup_note",
+    "parent", "parent_kind",
     "exception_note", "bottle_state", "events", "steps", "defects", "swapped_with", "board", "board_places",
     "instead_of", "part_reason", "not_run", "amended", "figure_unit", "kind", "known", "failure_mode", "source",
     "observed_at", "observed_by", "reason", "note", "confirmed", "rig", "fixture", "flags", "plan", "shop",
 )  # fmt: skip
-COUNT = ("replicate", "break_order", "glue_order", "glueup", "clamps")
+COUNT = ("parent_number", "replicate", "break_order", "glue_order", "glueup", "clamps")
 NUMBER = (
     "planned_pressure_mpa", "planned_clamp_s", "planned_cure_s", "clamp_force_n", "spread_g_m2", "air_c",
     "humidity_pct", "pressure_mpa", "board_density_kg_m3", "board_moisture_pct", "age_s", "load_low_n", "load_high_n",
@@ -59,6 +60,9 @@ class Row:
     replicate: int | None = None
     break_order: int | None = None
     glue_order: int | None = None
+    parent: str = ""
+    parent_kind: str = ""
+    parent_number: int | None = None
     species_a: str = ""
     species_b: str = ""
     orientation: str = ""

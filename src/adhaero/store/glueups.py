@@ -133,11 +133,11 @@ def open_mix(conn: sqlite3.Connection, batch_id: int, since: str) -> OpenMix | N
     if row is None:
         return None
     glued = conn.execute(
-        """SELECT s.code FROM current_glueup_specimen m JOIN specimen s ON s.id = m.specimen_id
-           WHERE s.batch_id = ?""",
+        """SELECT s.code, p.code AS parent FROM current_glueup_specimen m JOIN specimen s ON s.id = m.specimen_id
+           LEFT JOIN parent p ON p.id = s.parent_id WHERE s.batch_id = ?""",
         (batch_id,),
     )
-    done, codes = {r["code"] for r in glued}, json.loads(row["after"])["codes"]
+    done, codes = {c for r in glued for c in (r["code"], r["parent"])}, json.loads(row["after"])["codes"]
     left = [c for c in codes if c not in done]
     made = {k: row[k] for k in ("glueup_id", "number", "at", "key", "bottle", "air_c", "force_known")}
     return OpenMix(**made, codes=codes, left=left) if left else None

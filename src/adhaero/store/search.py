@@ -10,6 +10,8 @@ _PIECE = "SELECT s.batch_id, s.code, {what} AS what, {text} AS text FROM {table}
 _LINES = " UNION ALL ".join(
     [
         "SELECT batch_id, code, 'code' AS what, code AS text FROM current_specimen",
+        """SELECT s.batch_id, s.code, 'parent' AS what, p.kind || ' ' || p.number || '; ' || p.code AS text
+           FROM current_specimen s JOIN parent p ON p.id = s.parent_id""",
         _PIECE.format(what="'treatment'", text="t.label", table="treatment t", by="s.id AND t.id = s.treatment_id")
         .replace("JOIN current_specimen s ON s.id = s.id AND", "JOIN current_specimen s ON"),
         _PIECE.format(what="e.kind", text="e.value || ' ' || e.note", table="current_specimen_event e",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.joint import adherends
@@ -50,11 +50,12 @@ class Specimen:
     cure_s: float | None
     alias: str = ""
     part: str = COUNTS
+    parent_id: int | None = None
 
 
 def taken_codes(conn: sqlite3.Connection) -> set[str]:
     """Every code ever given out, also those of a lock that was undone."""
-    return {r["code"] for r in conn.execute("SELECT code FROM specimen")}
+    return {r["code"] for r in conn.execute("SELECT code FROM specimen UNION SELECT code FROM parent")}
 
 
 def add_treatments(
@@ -89,8 +90,9 @@ def add_specimens(
     treatment_ids: Sequence[int],
     specimens: Iterable[NewSpecimen],
     action_id: int,
+    parents: Mapping[int, int] | None = None,
 ) -> None:
-    """Write the pieces of a plan with their planned record and both adherends."""
+    """Write the pieces of a plan with their planned record and both adherends; ``parents`` are ids by number."""
     for s in specimens:
         t = treatments[s.treatment]
         joint = t.role == JOINT
@@ -98,12 +100,13 @@ def add_specimens(
         number = {k: t.record[k].value if joint else None for k in ("pressure_mpa", "clamp_s", "cure_s")}
         cursor = conn.execute(
             """INSERT INTO specimen (code, batch_id, treatment_id, role, replicate, break_order, glue_order,
-               glue, orientation, prep, pressure_mpa, clamp_s, cure_s, action_id)
-               VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+               glue, orientation, prep, pressure_mpa, clamp_s, cure_s, action_id, parent_id)
+               VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
             (
                 s.code, batch_id, treatment_ids[s.treatment], t.role if s.part == COUNTS else s.part,
                 s.replicate, s.break_order, s.glue_order,
                 text["glue"], text["orientation"], text["prep"], *number.values(), action_id,
+                (parents or {}).get(s.parent) if s.parent is not None else None,
             ),
         )  # fmt: skip
         species = str(t.record["species"].value)
@@ -144,7 +147,7 @@ def treatments(conn: sqlite3.Connection, batch_id: int) -> list[StoredTreatment]
 _SPECIMEN = """
 SELECT s.id, s.code, s.treatment_id, t.role, s.replicate, s.break_order, s.glue_order,
        a.material AS species_a, coalesce(b.material, a.material) AS species_b, s.orientation, s.glue, s.prep,
-       s.pressure_mpa, s.clamp_s, s.cure_s, s.alias,
+       s.pressure_mpa, s.clamp_s, s.cure_s, s.alias, s.parent_id,
        CASE WHEN s.role IN ('joint', 'solid') THEN 'counts' ELSE s.role END AS part
 FROM current_specimen s JOIN treatment t ON t.id = s.treatment_id
      JOIN adherend a ON a.specimen_id = s.id AND a.side = 'a'

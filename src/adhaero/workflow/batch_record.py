@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import sqlite3
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import cached_property
@@ -17,19 +16,19 @@ from adhaero.core.glue.limits import Label
 from adhaero.core.glue.pressing import CLAMPLESS
 from adhaero.core.joint_forms import Form
 from adhaero.core.method import Method
-from adhaero.core.plan.codes import read_code
+from adhaero.core.parents import KINDS, line_sizes
 from adhaero.core.plan.design import COUNTS, TRIAL, Treatment, treatments
 from adhaero.core.plan.document import Level, Plan
 from adhaero.core.plan.records import SOLID_GRAIN, sizes_of
-from adhaero.core.refusal import Refusal, refuse
 from adhaero.core.units import Units
-from adhaero.store import batches, specimens
+from adhaero.store import batches
 from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.glueups import Event, Glueup, Member, Mix
 from adhaero.store.observations import Observed
+from adhaero.store.parents import Parent
 from adhaero.store.rigs import SetUp
 from adhaero.store.specimens import Measured, Specimen, StoredTreatment
-from adhaero.workflow.context import moment, need_batch
+from adhaero.workflow.context import moment
 
 CALIPER_MM = 0.05
 """Uncertainty of one size read with a caliper on wood: half of the last tenth."""
@@ -55,6 +54,7 @@ class BatchRecord:
     method: Method
     treatments: dict[int, StoredTreatment]
     pieces: list[Specimen]
+    parents: dict[int, Parent]
     measured: dict[int, dict[str, Measured]]
     glueups: dict[int, Glueup]
     members: dict[int, Member]
@@ -214,9 +214,73 @@ class BatchRecord:
         form = self.method.form(None) if piece.role == "solid" else self.form(piece)
         return form.glued_area_mm2(self.sizes(piece.id))
 
+    def parent(self, piece: Specimen) -> Parent | None:
+        """What a piece is made as one with, if anything."""
+        return self.parents.get(piece.parent_id) if piece.parent_id is not None else None
+
+    @cached_property
+    def pieces_of(self) -> dict[int, list[Specimen]]:
+        """The pieces of every parent, by its id."""
+        found: dict[int, list[Specimen]] = {p: [] for p in self.parents}
+        for s in self.pieces:
+            if s.parent_id in found:
+                found[s.parent_id].append(s)
+        return found
+
+    def as_one(self, piece: Specimen) -> list[Specimen]:
+        """The pieces that are glued and pressed at once with a piece: those of its panel or beam."""
+        parent = self.parent(piece)
+        return self.pieces_of[parent.id] if parent is not None and KINDS[parent.kind].sawn else [piece]
+
+    def as_units(self, pieces: Iterable[Specimen]) -> list[list[Specimen]]:
+        """Pieces by what is glued at once, in their order; of a panel only those that are named."""
+        found: dict[int, list[Specimen]] = {}
+        for s in pieces:
+            found.setdefault(self.as_one(s)[0].id, []).append(s)
+        return list(found.values())
+
+    def unit_code(self, piece: Specimen) -> str:
+        """The code that a joint goes by until it is sawn: that of its panel or beam, or its own."""
+        parent = self.parent(piece)
+        return parent.code if parent is not None and KINDS[parent.kind].sawn else piece.code
+
+    def of_code(self, code: str) -> list[Specimen]:
+        """The pieces that a code stands for: one, or all of a parent; none for a code of another batch."""
+        piece = self._codes.get(code)
+        return [piece] if piece is not None else self._of_parent.get(code, [])
+
+    @cached_property
+    def _of_parent(self) -> dict[str, list[Specimen]]:
+        return {p.code: self.pieces_of[p.id] for p in self.parents.values()}
+
+    def in_short(self, pieces: Sequence[Specimen]) -> list[str]:
+        """The codes of pieces, a parent's instead of those of all that is left of it."""
+        ids, found = {s.id for s in pieces}, []
+        for s in pieces:
+            parent = self.parent(s)
+            whole = parent is not None and all(o.id in ids for o in self.pieces_of[parent.id] if not self.finished(o))
+            found.append(parent.code if parent is not None and whole else s.code)
+        return list(dict.fromkeys(found))
+
+    def parent_in_words(self, piece: Specimen) -> str:
+        """Where a piece comes from: "panel 3 (K7QX)"; empty for one that is made on its own."""
+        parent = self.parent(piece)
+        return f"{KINDS[parent.kind].name.lower()} {parent.number} ({parent.code})" if parent is not None else ""
+
+    def line_sizes(self, piece: Specimen) -> dict[str, float]:
+        """The sizes of what is glued at once: measured ones of a joint, planned ones of a panel that is sawn later."""
+        own, p = self.as_one(piece), self.plan.parents
+        if p is None or piece.parent_id is None or not KINDS[p.kind].sawn:
+            return self.sizes(piece.id)
+        return line_sizes(p, len(own), self.method.key, self.nominal(piece.id))
+
     def pressed_mm2(self, piece: Specimen) -> float:
-        """Area over which the clamp force of a joint is spread, mm2."""
-        return self.form(piece).pressed_area_mm2(self.sizes(piece.id))
+        """Area over which the clamp force of a joint (or of its whole panel) is spread, mm2."""
+        return self.form(piece).pressed_area_mm2(self.line_sizes(piece))
+
+    def spread_mm2(self, piece: Specimen) -> float:
+        """Area that is spread at once, mm2: that of a joint, or of its whole panel."""
+        return self.form(piece).glued_area_mm2(self.line_sizes(piece))
 
     def pressed_at(self, piece: Specimen) -> datetime:
         """When a glued joint was pressed: its own moment where the bench took it down, else its glue-up's."""
@@ -302,33 +366,3 @@ class BatchRecord:
         made = make(self, piece, *more)
         known[piece.id] = more, made
         return made
-
-
-def find_piece(conn: sqlite3.Connection, record: BatchRecord, text: str, field: str = "code") -> Specimen:
-    """The piece of this batch with that code. ``Refusal`` for a wrong code, or one of another batch."""
-    marked = record.marked(text)
-    if marked is not None:
-        return marked
-    try:
-        code = read_code(text)
-    except Refusal as refusal:
-        raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal
-    piece = record.by_code().get(code)
-    if piece is not None:
-        return piece
-    elsewhere = specimens.find_code(conn, code)
-    if elsewhere is not None:
-        other = need_batch(conn, elsewhere[1])
-        raise refuse(field, f"{code} belongs to the batch {other.name!r}", "Put the piece aside, or open that batch.")
-    raise refuse(field, f"there is no piece {code}", "Read the label again.")
-
-
-def find_pieces(
-    conn: sqlite3.Connection, record: BatchRecord, codes: Sequence[str], field: str = "codes"
-) -> list[Specimen]:
-    """The pieces with these codes, each once."""
-    found = [find_piece(conn, record, code, f"{field}.{i}") for i, code in enumerate(codes)]
-    for i, piece in enumerate(found):
-        if piece in found[:i]:
-            raise refuse(f"{field}.{i}", f"{piece.code} stands twice", "Take one of the two out.")
-    return found

@@ -81,9 +81,13 @@ class _Own:
         for b in self.cut.document["blanks"] if self.cut else ():
             self.places.setdefault(b["code"], []).append(b)
 
-    def board(self, code: str) -> StoredBoard | None:
+    def places_of(self, s: specimens.Specimen) -> list[dict[str, Any]]:
+        """Where a piece lies on a board, or what it is sawn from."""
+        return self.places.get(s.code) or self.places.get(self.record.unit_code(s), [])
+
+    def board(self, s: specimens.Specimen) -> StoredBoard | None:
         """The board that a piece comes from."""
-        own = self.places.get(code)
+        own = self.places_of(s)
         return self.boards.get(own[0]["board_id"]) if own else None
 
     def shop_as_cell(self) -> str:
@@ -117,7 +121,8 @@ def _json(value: Any) -> str:
 def _row(record: BatchRecord, own: _Own, s: specimens.Specimen) -> Row:
     p, t = piece_record(record, s), record.treatments[s.treatment_id]
     levels = {f.key: record.level(s, f.key) for f in columns(record.plan)} if s.role == "joint" else {}
-    part, board = record.parts.get(s.id), own.board(s.code)
+    part, board = record.parts.get(s.id), own.board(s)
+    parent = record.parent(s)
     values: dict[str, Any] = {
         "batch": record.batch.name, "question": record.plan.question, "code": s.code, "treatment": t.letter,
         "treatment_label": t.label, "role": s.role, "part": p.part, "control": t.control or "",
@@ -135,8 +140,10 @@ def _row(record: BatchRecord, own: _Own, s: specimens.Specimen) -> Row:
         "swapped_with": p.swapped_with, "not_run": p.not_run,
         "instead_of": part.instead_of if part else "", "part_reason": part.reason if part else "",
         "amended": _json({k: asdict(v) for k, v in record.amended.get(s.id, {}).items()}),
+        "parent": parent.code if parent else "", "parent_kind": parent.kind if parent else "",
+        "parent_number": parent.number if parent else None,
         "board": board.label if board else "",
-        "board_places": _json([{k: b[k] for k in ("side", "rect")} for b in own.places.get(s.code, ())]),
+        "board_places": _json([{k: b[k] for k in ("side", "rect")} for b in own.places_of(s)]),
         "board_density_kg_m3": board.density_kg_m3 if board else None,
         "board_moisture_pct": board.moisture_pct if board else None,
         "age_s": p.age_s, "flags": "; ".join(f.text for f in flags(record, s)),

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from adhaero.core.glue.joint_records import KINDS
 from adhaero.core.glue.pressing import PRESSED
+from adhaero.core.parents import KINDS as KINDS_OF_PARENTS
 from adhaero.core.plan.fields import value_name
 from adhaero.core.refusal import refuse
 from adhaero.store import batches, search
@@ -16,7 +17,8 @@ from adhaero.workflow.context import AppContext
 
 MOST = 200
 _KINDS: Mapping[str, str] = {
-    "code": "code", "treatment": "treatment", "reading": "reading", "gluing": "gluing", "wood": "wood",
+    "code": "code", "parent": "made as one", "treatment": "treatment", "reading": "reading",
+    "gluing": "gluing", "wood": "wood",
     "batch": "batch", "reason": "reason", "board": "board", "bottle": "bottle", "claim": "claim",
     **{k: kind.name.lower() for k, kind in KINDS.items()},
 }  # fmt: skip
@@ -73,6 +75,9 @@ def _in_words(line: Line) -> str:
     elif line.what == "wood":
         material, _, board = text.partition(" ")
         text = f"{value_name('species', material)} {board}"
+    elif line.what == "parent":
+        kind, _, rest = text.partition(" ")
+        text = f"{KINDS_OF_PARENTS[kind].name.lower()} {rest}"
     elif text.startswith("{"):
         # A joint's record and a remark are kept as JSON, with a note behind it.
         value, end = json.JSONDecoder().raw_decode(text)

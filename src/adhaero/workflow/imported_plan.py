@@ -9,6 +9,7 @@ from itertools import product
 
 from adhaero.core.method import nominal_sizes
 from adhaero.core.method_catalogue import METHODS
+from adhaero.core.parents import KINDS, Parents
 from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan, treatment_name
@@ -101,6 +102,7 @@ def plan_of_rows(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -
         else {},
         dropped=tuple(named(c) for c in every if c not in cells),
         extra_replicates=tuple((named(c), n) for c, n in cells.items() if n != usual),
+        parents=_parents(joints, of, list(levels)),
         extras=tuple(
             Extra(name, _changes(r, of[r.code], constants, levels), counts[name], r.control or None)
             for name, r in singles.items()
@@ -111,6 +113,20 @@ def plan_of_rows(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -
     if wrong:
         raise Refusal(wrong)
     return plan
+
+
+def _parents(joints: Sequence[Row], of: dict[str, dict[str, Level]], keys: Sequence[str]) -> Parents | None:
+    """How pieces were made together: the factors that vary within one parent, and how many of a treatment are in it."""
+    own: dict[str, list[Row]] = {}
+    for r in joints:
+        if r.parent:
+            own.setdefault(r.parent, []).append(r)
+    if not own:
+        return None
+    kind = next(r.parent_kind for r in joints if r.parent)
+    within = [k for k in keys if any(len({of[r.code].get(k) for r in rows}) > 1 for rows in own.values())]
+    each = max(max(Counter(r.treatment_label for r in rows).values()) for rows in own.values())
+    return Parents(kind, each, tuple(within), None, KINDS[kind].between_mm)
 
 
 def _form_sizes(

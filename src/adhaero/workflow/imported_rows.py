@@ -10,6 +10,7 @@ from typing import Any
 from adhaero.core.cut.measurements import MEASUREMENTS
 from adhaero.core.glue.pressing import MEANS
 from adhaero.core.observation import Kind, Observation, checked
+from adhaero.core.parents import KINDS
 from adhaero.core.plan import design
 from adhaero.core.plan.codes import read_code
 from adhaero.core.plan.document import Level
@@ -64,7 +65,26 @@ def check(rows: Sequence[Row], now: datetime) -> None:
         joint_events.check_cell(r.events, f"{at}events", p, now)
         _check_times(r, at, now, p)
         _check_documents(r, at, p)
+    _check_parents(rows, p)
     p.raise_if_any()
+
+
+def _check_parents(rows: Sequence[Row], p: Problems) -> None:
+    """A parent has one code, one kind and one number, in all of its rows."""
+    codes: dict[str, tuple[int | None, str]] = {}
+    numbers: dict[int | None, str] = {}
+    for r in (r for r in rows if r.parent):
+        at = f"row {r.number}: parent"
+        try:
+            fits = read_code(r.parent) == r.parent and r.parent not in {x.code for x in rows}
+        except Refusal:
+            fits = False
+        p.check(fits, at, f"{r.parent!r} is no code of a parent", "Write it in capitals, as on its label.")
+        p.check(r.parent_kind in KINDS, f"{at}_kind", f"{r.parent_kind!r} is no kind of parent",
+                "Use one of: " + ", ".join(KINDS) + ".")  # fmt: skip
+        same = codes.setdefault(r.parent, (r.parent_number, r.parent_kind)) == (r.parent_number, r.parent_kind)
+        same = same and numbers.setdefault(r.parent_number, r.parent) == r.parent and bool(r.parent_number)
+        p.check(same, f"{at}_number", "does not name one parent", "Give every parent a number of its own.")
 
 
 def _check_reading(r: Row, at: str, p: Problems) -> None:

@@ -18,7 +18,7 @@ from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats import specimen_csv
 from adhaero.formats.specimen_csv import Row
-from adhaero.store import adherends, batches, boards, bottles, glueups, observations, rigs, specimens
+from adhaero.store import adherends, batches, boards, bottles, glueups, observations, parents, rigs, specimens
 from adhaero.store.adherends import Step
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle, StoredEvent
@@ -140,9 +140,12 @@ def _make_batch(
         part = r.part or design.COUNTS
         # A spare that was taken, or a trial, was made as something else; what it is now is told of it below.
         made = design.SPARE if r.instead_of else design.COUNTS if part == design.TRIAL else part
-        pieces.append(design.NewSpecimen(r.code, place, r.replicate or i, r.break_order or i, r.glue_order or i, made))
+        pieces.append(design.NewSpecimen(r.code, place, r.replicate or i, r.break_order or i, r.glue_order or i, made,
+                                         r.parent_number if r.parent else None))  # fmt: skip
     p.raise_if_any()
-    specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id)
+    codes = {r.parent_number: r.parent for r in rows if r.parent and r.parent_number}
+    of = parents.add(conn, batch_id, plan.parents.kind, codes, action_id) if plan.parents and codes else {}
+    specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id, of)
     return batch_id
 
 

@@ -10,7 +10,7 @@ from typing import Any, NamedTuple, TypedDict, TypeVar
 from adhaero.core.breaking.signal import Gap
 from adhaero.core.plan.document import Level, method_of
 from adhaero.core.units import Units, units_of
-from adhaero.store import actions, bottles, glueups, observations, pulls, rigs, shop, specimens
+from adhaero.store import actions, bottles, glueups, observations, parents, pulls, rigs, shop, specimens
 from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.glueups import Event, Member
 from adhaero.store.observations import Observed
@@ -62,6 +62,7 @@ def fresh(conn: sqlite3.Connection, batch_id: int) -> BatchRecord:
         method=method_of(locked.plan),
         treatments={t.id: t for t in specimens.treatments(conn, batch_id)},
         pieces=[_as_amended(s, amended.get(s.id)) for s in specimens.specimens(conn, batch_id)],
+        parents={p.id: p for p in parents.parents(conn, batch_id)},
         glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
         measured=about.measured,
         members=about.members,

@@ -119,7 +119,7 @@ def _runs(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
     """The runs of the schedule that are not glued yet: each begins at the bench."""
     kept = clamps.schedule(conn, record.batch.id)
     for s in kept.document["slots"] if kept else ():
-        left = [c for c in s["codes"] if c in record.by_code() and record.by_code()[c].id not in record.members]
+        left = [c for c in s["codes"] if any(p.id not in record.members for p in record.of_code(c))]
         if kept and s["kind"] == "glue" and left:
             at = iso(moment(kept.document["start"]) + timedelta(seconds=s["start_s"]))
             yield DueView("bench", record.batch.id, record.batch.name, f"Glue run {s['run'] + 1}", at, len(left))
@@ -130,7 +130,7 @@ def _mixes(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
     mix = glueups.open_mix(conn, record.batch.id, "")
     if mix is None:
         return
-    family = record.by_code()[mix.left[0]].glue
+    family = record.of_code(mix.left[0])[0].glue
     bottle = next((b for b in bottles.bottles(conn) if b.label == mix.bottle), None)
     pot = limits(*record.glue_of(family, bottle), mix.air_c).pot_s
     if pot is not None:

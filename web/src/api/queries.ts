@@ -82,13 +82,16 @@ interface CompareQuery {
   every: boolean;
   /** Kinds of flags whose pieces are left out for a look without them. */
   without: string[];
+  /** What counts as one: pieces, parents, or empty as the plan has it. */
+  unit: string;
 }
 
-export function useCompare(id: number, { figure, fallen, every, without }: CompareQuery) {
+export function useCompare(id: number, { figure, fallen, every, without, unit }: CompareQuery) {
   const query = {
     figure,
     all_pairs: every,
     without,
+    unit,
     ...(fallen === null ? {} : { fallen_as_zero: fallen }),
   };
   return useQuery({

@@ -31,6 +31,6 @@ def find(case: Case) -> list[Finding]:
         return []
     text = (
         f"To show a difference of {100 * case.matters:.0f} % at the scatter seen here (CV {100 * cv:.0f} %) "
-        f"takes about {counted(needed[0], 'piece')} of each treatment; you have up to {most}."
+        f"takes about {counted(needed[0], a.rows[a.tested[0]].group.unit)} of each treatment; you have up to {most}."
     )
     return [Finding("advice", text, {"needed": needed[0], "cv": cv})]

@@ -59,11 +59,12 @@ class Analysis:
 def values_of(group: Group, fallen_as_zero: bool) -> list[float]:
     """The figures of a treatment that are known as one number; those that fell apart as zero where that is asked."""
     kinds = (Known.EXACT, Known.BELOW) if fallen_as_zero else (Known.EXACT,)
-    return [p.datum.low for p in group.pieces if p.datum.known in kinds]
+    return [d.low for d in group.data(fallen_as_zero=fallen_as_zero) if d.known in kinds]
 
 
 def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_as_zero: bool) -> Row:
-    summary = summarise_data([p.datum for p in group.pieces if p.datum.counts], fallen_as_zero=fallen_as_zero)
+    data = group.data(fallen_as_zero=fallen_as_zero)
+    summary = summarise_data(data, fallen_as_zero=fallen_as_zero)
     opened = [p for p in group.pieces if p.opened]
     wood = [p.wood_failure_pct for p in opened if p.wood_failure_pct is not None]
     void = sum(p.kind is Kind.VOID for p in group.pieces)
@@ -91,20 +92,24 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         efficiency=efficiency,
         efficiency_missing=missing,
         letters=None,
-        untested=_untested(summary),
+        untested=_untested(summary, group.unit),
     )
 
 
-def _untested(summary: TreatmentSummary) -> str | None:
+def _untested(summary: TreatmentSummary, unit: str) -> str | None:
     if summary.n == 0:
         return "no piece broken yet"
     if summary.bounded:
         return "some loads are only known to be at least, or between two steps"
     if summary.n == 1:
-        return "one piece shows that it can happen, not how often"
+        return f"one {unit} shows that it can happen, not how often"
     if summary.n < WEAK_N:
-        return f"{summary.n} pieces are too few for any claim about scatter"
+        return f"{summary.n} {unit}s are too few for any claim about scatter"
     return None
+
+
+def _about(g: Group) -> tuple[object, ...]:
+    return g.label, g.left_out, g.control, g.unit
 
 
 def _unchanged(old: Analysis | None, groups: Sequence[Group]) -> dict[int, Row]:
@@ -114,7 +119,7 @@ def _unchanged(old: Analysis | None, groups: Sequence[Group]) -> dict[int, Row]:
     same = {
         i: row
         for i, (row, g) in enumerate(zip(old.rows, groups, strict=True))
-        if (row.group.label, row.group.left_out, row.group.control) == (g.label, g.left_out, g.control)
+        if _about(row.group) == _about(g)
         and len(row.group.pieces) == len(g.pieces)
         and all(a is b for a, b in zip(row.group.pieces, g.pieces, strict=True))
     }
@@ -133,7 +138,7 @@ def analyse(
     solid: dict[str, tuple[Group, TreatmentSummary]] = {}
     for g in groups:
         if g.role == "solid":
-            data = [p.datum for p in g.pieces if p.datum.counts]
+            data = g.data(fallen_as_zero=fallen_as_zero)
             solid[g.solid] = g, summarise_data(data, fallen_as_zero=fallen_as_zero)
     rows = [kept[i] if i in kept else _row(g, solid, fallen_as_zero) for i, g in enumerate(groups)]
     tested = [i for i, r in enumerate(rows) if r.group.role != "solid" and r.untested is None]

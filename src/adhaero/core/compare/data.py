@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import fsum, inf
 
 from adhaero.core.observation import WOOD_MODES, Kind
-from adhaero.core.piece_record import Datum
+from adhaero.core.piece_record import Datum, Known
 
 WEAK_N = 3
 """Below this number of pieces nothing is claimed that rests on scatter."""
@@ -14,7 +15,9 @@ WEAK_N = 3
 
 @dataclass(frozen=True)
 class Piece:
-    """One specimen's part in the analysis. ``flags`` are the kinds of what is worth minding about it."""
+    """One specimen's part in the analysis. ``flags`` are the kinds of what is worth minding about it, ``parent``
+    is what it was made as one with.
+    """
 
     code: str
     datum: Datum
@@ -23,6 +26,7 @@ class Piece:
     wood_failure_pct: float | None = None
     set_up: int | None = None
     flags: tuple[str, ...] = ()
+    parent: str = ""
 
     @property
     def in_wood(self) -> bool:
@@ -41,7 +45,7 @@ class Group:
 
     ``control`` is what it serves as (standard, plain, untreated, dry, time-zero), ``solid`` the key that finds the
     solid reference that is loaded the same way; empty with the reason in ``no_solid``. ``left_out`` are the reasons of
-    pieces that are not run.
+    pieces that are not run. ``unit`` is what is counted: a piece, or the panel that pieces were sawn from.
     """
 
     letter: str
@@ -52,11 +56,42 @@ class Group:
     solid: str = ""
     no_solid: str = ""
     left_out: tuple[str, ...] = ()
+    unit: str = "piece"
+
+    def data(self, *, fallen_as_zero: bool) -> list[Datum]:
+        """What its units give: of each piece that counts, or of each parent."""
+        if self.unit == "piece":
+            return [p.datum for p in self.pieces if p.datum.counts]
+        return unit_data(self.pieces, fallen_as_zero=fallen_as_zero)
 
     @property
     def is_control(self) -> bool:
         """Whether it serves as a control of any kind beside solid wood."""
         return self.role != "solid" and self.control is not None
+
+
+def unit_data(pieces: Sequence[Piece], *, fallen_as_zero: bool) -> list[Datum]:
+    """One datum for every parent: the mean of its pieces, known as well as the least known of them. A piece without a
+    parent is a unit of its own.
+    """
+    own: dict[str, list[Datum]] = {}
+    for n, p in enumerate(pieces):
+        if p.datum.counts:
+            own.setdefault(p.parent or f"alone {n}", []).append(p.datum)
+    return [_mean(data, fallen_as_zero=fallen_as_zero) for data in own.values()]
+
+
+def _mean(data: Sequence[Datum], *, fallen_as_zero: bool) -> Datum:
+    standing = [d for d in data if d.known is not Known.BELOW]
+    if not standing:
+        return data[0]
+    used = data if fallen_as_zero else standing
+    low, high = (fsum(x) / len(used) for x in ([d.low for d in used], [d.high for d in used]))
+    kinds = {d.known for d in used}
+    if Known.AT_LEAST in kinds:
+        reason = next(d.reason for d in used if d.known is Known.AT_LEAST)
+        return Datum(Known.AT_LEAST, low, inf, reason)
+    return Datum(Known.BETWEEN if Known.BETWEEN in kinds else Known.EXACT, low, high)
 
 
 def counted(n: int, what: str) -> str:

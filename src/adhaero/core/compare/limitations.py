@@ -50,7 +50,7 @@ def _of_treatment(r: Row) -> Iterator[Finding]:
         why = f"{bounds_in_words(r)}; its mean is only a bound, and it is not tested."
         yield _say(r, why, at_least=s.n_at_least, between=s.n_between)
     elif 0 < s.n < WEAK_N:
-        yield _say(r, f"{counted(s.n, 'piece')} only, too few for any claim about scatter.", n=s.n)
+        yield _say(r, f"{counted(s.n, r.group.unit)} only, too few for any claim about scatter.", n=s.n)
     if s.n_fell_apart:
         yield _say(r, f"{s.n_fell_apart} of {r.made - r.void} fell apart before the test.", fell_apart=s.n_fell_apart)
     if r.held:
@@ -70,7 +70,7 @@ def bounds_in_words(r: Row) -> str:
     between = sum(d.known is Known.BETWEEN for d in data)
     if between:
         said.append(f"{between} broke between two steps")
-    return f"of {counted(r.summary.n, 'piece')} " + ", ".join(said)
+    return f"of {counted(sum(d.counts for d in data), 'piece')} " + ", ".join(said)
 
 
 def _bound(reason: str) -> str:

@@ -11,12 +11,14 @@ from dataclasses import replace
 from adhaero.core.glue.clamping import crushes
 from adhaero.core.joint_forms import FREE
 from adhaero.core.materials.wood import moisture_at, movement_mm
+from adhaero.core.parents import KINDS, counted_pieces
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.design import SOLID, reach, treatments
 from adhaero.core.plan.document import Level, Plan, level_name, method_of
 from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
+from adhaero.core.plan.parents import units_of
 from adhaero.core.plan.records import cell_ids, cells, control_cell, form_of, forms_of, records, sizes_of
 from adhaero.core.plan.woods import wood_of
 from adhaero.core.quantity import Dimension
@@ -57,24 +59,35 @@ def _sizes(plan: Plan) -> Iterator[Caveat]:
 
 
 def _numbers(plan: Plan) -> Iterator[Caveat]:
-    enough = Caveat("replicates", "", "Make 5 of each", {"replicates": 5})
-    if plan.replicates == 1:
-        text = "One piece shows that it can happen, not how often: no scatter, no test."
-        yield Caveat("replicates", text, enough.remedy, enough.change)
-    elif plan.replicates == 2:
-        text = "Two pieces give hardly a scatter: only very large differences show."
-        yield Caveat("replicates", text, enough.remedy, enough.change)
+    n, each, unit = units_of(plan, plan.replicates), 1, "piece"
+    whose = ""
+    if plan.parents is not None and plan.parents.each > 1:
+        each, unit = plan.parents.each, KINDS[plan.parents.kind].name.lower()
+        whose = f" {counted_pieces(plan.parents.kind, each).capitalize()} of one {unit} are one {unit}, not {each}."
+
+    def make(count: int) -> tuple[str, dict[str, int]]:
+        of = f"{count} {unit}s of each" if each > 1 else f"{count} of each"
+        return f"Make {of}", {"replicates": count * each}
+
+    if n == 1:
+        text = f"One {unit} shows that it can happen, not how often: no scatter, no test.{whose}"
+        yield Caveat("replicates", text, *make(5))
+    elif n == 2:
+        text = f"Two {unit}s give hardly a scatter: only very large differences show.{whose}"
+        yield Caveat("replicates", text, *make(5))
     else:
         r = reach(plan)
         if r.all_pairs is not None and r.all_pairs > plan.assumptions.matters * 1.05 and r.needed:
             text = (
-                f"{plan.replicates} of each show differences of {100 * r.all_pairs:.0f} %; "
-                f"{100 * plan.assumptions.matters:.0f} % matters to you and takes {r.needed}."
+                f"{n}{f' {unit}s' if each > 1 else ''} of each show differences of {100 * r.all_pairs:.0f} %; "
+                f"{100 * plan.assumptions.matters:.0f} % matters to you and takes {r.needed}.{whose}"
             )
             if r.needed <= MOST_MADE:
-                yield Caveat("replicates", text, f"Make {r.needed} of each", {"replicates": r.needed})
-            else:
+                yield Caveat("replicates", text, *make(r.needed))
+            elif each == 1:
                 yield from _too_many(plan, text)
+            else:
+                yield Caveat("replicates", text)
 
 
 def _too_many(plan: Plan, text: str) -> Iterator[Caveat]:

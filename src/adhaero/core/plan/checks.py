@@ -9,9 +9,11 @@ from adhaero.core.glue.limits import check_label
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.plan.claim_kinds import SAYS
+from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import MAX_SPECIMENS, Factor, Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, is_glued, label_of
+from adhaero.core.plan.parents import check_parents
 from adhaero.core.plan.records import cells, control_cell, pieces_in_all, records, wanted_forms
 from adhaero.core.plan.size_checks import check_sizes
 from adhaero.core.quantity import BASE, UNITS
@@ -117,6 +119,8 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
         )
         _check_times(plan, p)
         _check_conditioning(plan, p)
+    if not p.found:
+        check_parents(plan, treatments(plan), p, units)
     return p.found  # fmt: skip
 
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Container, Mapping
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from adhaero.core.grain import ACROSS, ALONG
+from adhaero.core.parents import KINDS
 from adhaero.core.plan.codes import new_codes
 from adhaero.core.plan.document import Extra, Level, Plan, level_name, method_of, treatment_name
+from adhaero.core.plan.parents import dealt, units_of
 from adhaero.core.plan.power import (
     comparisons,
     difference_curve,
@@ -60,8 +62,8 @@ class Treatment:
 
 @dataclass(frozen=True)
 class NewSpecimen:
-    """A piece to be made: its code, its treatment (index), its number within it, its place in the random orders, and
-    its part.
+    """A piece to be made: its code, its treatment (index), its number within it, its place in the random orders,
+    its part, and the number of the parent that it is made with.
     """
 
     code: str
@@ -70,6 +72,7 @@ class NewSpecimen:
     break_order: int
     glue_order: int
     part: str = COUNTS
+    parent: int | None = None
 
 
 def letter(index: int) -> str:
@@ -166,7 +169,8 @@ def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]
 
     One shuffle of all pieces gives the order to break them in, another the order to glue them in, so that neither the
     day nor a tiring arm favours a treatment. The same seed gives the same codes and orders. Spares and dummies are
-    glued among the others, and come last in the order to break.
+    glued among the others, and come last in the order to break. Pieces with a parent are glued one after the other;
+    those on a backing board are broken so too.
     """
     planned = treatments(plan)
     slots = [(t, r + 1, COUNTS) for t, tr in enumerate(planned) for r in range(tr.replicates)]
@@ -174,31 +178,61 @@ def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]
     joints = [(t, tr.replicates) for t, tr in enumerate(planned) if tr.role == JOINT]
     slots += [(t, made + r + 1, SPARE) for t, made in joints for r in range(plan.spares)]
     slots += [(joints[0][0], joints[0][1] + plan.spares + r + 1, DUMMY) for r in range(plan.dummies)]
+    with_parent = [i for i, (t, _, part) in enumerate(slots) if planned[t].role == JOINT and part != DUMMY]
+    numbers = dealt(plan, planned, [slots[i][:2] for i in with_parent])
+    parents: list[int | None] = [None] * len(slots)
+    for i, number in zip(with_parent, numbers, strict=True):
+        parents[i] = number
     codes = new_codes(len(slots), seed, taken)
     rng = random.Random(f"orders {seed}")
-    break_order, glue_order = list(range(1, counted + 1)), list(range(1, len(slots) + 1))
-    rng.shuffle(break_order)
-    rng.shuffle(glue_order)
+    sawn = plan.parents is not None and KINDS[plan.parents.kind].sawn
+    break_order = _shuffled([None] * counted if sawn else parents[:counted], rng)
+    glue_order = _shuffled(parents, rng)
     break_order += range(counted + 1, len(slots) + 1)
     return [
-        NewSpecimen(code, t, r, b, g, part)
-        for code, (t, r, part), b, g in zip(codes, slots, break_order, glue_order, strict=True)
+        NewSpecimen(code, t, r, b, g, part, parent)
+        for code, (t, r, part), b, g, parent in zip(codes, slots, break_order, glue_order, parents, strict=True)
     ]
 
 
+def _shuffled(parents: Sequence[int | None], rng: random.Random) -> list[int]:
+    """Places from 1 in random order; what has one parent stays together."""
+    if not any(parents):
+        order = list(range(1, len(parents) + 1))
+        rng.shuffle(order)
+        return order
+    own: dict[object, list[int]] = {}
+    for i, parent in enumerate(parents):
+        own.setdefault((i,) if parent is None else parent, []).append(i)
+    groups = list(own.values())
+    rng.shuffle(groups)
+    for group in groups:
+        rng.shuffle(group)
+    places = {i: n for n, i in enumerate((i for group in groups for i in group), 1)}
+    return [places[i] for i in range(len(parents))]
+
+
 def more_specimens(
-    treatment: int, made: int, count: int, after: int, seed: int, taken: Container[str]
+    treatment: int, made: int, count: int, after: int, seed: int, taken: Container[str], each: int = 0, parents: int = 0
 ) -> list[NewSpecimen]:
     """Further pieces of one treatment, which has ``made`` so far: they come after the ``after`` pieces of the batch.
 
     Their order among themselves is random. That they come last is a departure that the record shows: the hour, the
-    rig and the hand run along with it.
+    rig and the hand run along with it. Where ``each`` of them share a parent, they get new ones, numbered after the
+    ``parents`` that there are: a panel that is glued gains no section.
     """
     codes = new_codes(count, seed, taken)
     places = list(range(1, count + 1))
     random.Random(f"more {seed}").shuffle(places)
     return [
-        NewSpecimen(code, treatment, made + i, after + place, after + place)
+        NewSpecimen(
+            code,
+            treatment,
+            made + i,
+            after + place,
+            after + place,
+            parent=parents + 1 + (i - 1) // each if each else None,
+        )
         for i, (code, place) in enumerate(zip(codes, places, strict=True), 1)
     ]
 
@@ -231,8 +265,10 @@ class Reach:
 
 
 def reach(plan: Plan) -> Reach:
-    """What the planned replicates can show at the assumed CV."""
-    a, k, n = plan.assumptions, len(cells(plan)) + len(plan.extras), plan.replicates
+    """What the planned replicates can show at the assumed CV. Where several pieces of a treatment share a parent, the
+    parents are counted: sections of one panel are no panels.
+    """
+    a, k, n = plan.assumptions, len(cells(plan)) + len(plan.extras), units_of(plan, plan.replicates)
     pairs = max(1, comparisons(k, "all pairs"))
     control = max(1, comparisons(k, "one control"))
     needed = pieces_needed(a.matters, a.cv, a.alpha / pairs, a.power)

@@ -14,16 +14,17 @@ from typing import Any, TypeVar
 from adhaero.core.glue.pressing import PRESSED
 from adhaero.core.method import Method, nominal_sizes
 from adhaero.core.method_catalogue import METHODS
+from adhaero.core.parents import Parents
 from adhaero.core.plan.fields import FIELDS, value_name
 from adhaero.core.quantity import BASE, Dimension
 from adhaero.core.refusal import Problem, Refusal
 from adhaero.core.units import as_typed
 
-FORMAT = 6
+FORMAT = 7
 """2 brought joint forms, single treatments and the costs; 3 brought tolerances, spares, dummies, claims and side
 questions that name their treatments; in 4 everything is named by ids, never by position, label or wording; 5 brought
 glues of the user's own, levels in words beside numbers and the order of levels; 6 sizes of a form's or a treatment's
-own. Older documents are read as what they meant (core.plan.formats).
+own, 7 parents. Older documents are read as what they meant (core.plan.formats).
 """
 MAX_SPECIMENS = 5000
 Value = str | float | None
@@ -187,7 +188,7 @@ class Plan:
     mere family stands for, by the level's value. ``solid_as_loaded`` has solid pieces of every direction in which the
     joints are loaded; plans of older formats have the method's usual one only. ``form_sizes`` are sizes that a joint
     form has for itself; ``area_source`` says where the glued area of a form of the user's own comes from. ``woods``
-    says what woods bear that are not listed, by name.
+    says what woods bear that are not listed, by name; ``parents`` which pieces are made as one.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -218,6 +219,7 @@ class Plan:
     solid_as_loaded: bool = True
     form_sizes: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     woods: Mapping[str, OwnWood] = field(default_factory=dict)
+    parents: Parents | None = None
     area_source: str = ""
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from adhaero.core.method_catalogue import METHODS
+from adhaero.core.parents import Parents
 from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import FORMAT, Asked, Assumptions, Costs, Extra, Factor, Level, OwnWood, Plan, Product
 from adhaero.core.plan.fields import FIELDS
@@ -84,6 +85,8 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     for key in ("side_questions", "claims"):
         rest[key] = tuple(_asked(a) for a in d.get(key, ()))
     rest["woods"] = {str(k): OwnWood(**v) for k, v in d.get("woods", {}).items()}
+    together = d.get("parents")
+    rest["parents"] = Parents(**{**together, "within": tuple(together["within"])}) if together else None
     rest["form_sizes"] = {
         str(form): {str(k): float(v) for k, v in own.items()} for form, own in d.get("form_sizes", {}).items()
     }

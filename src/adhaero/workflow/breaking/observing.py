@@ -16,9 +16,10 @@ from adhaero.store import actions, observations, pulls, rigs
 from adhaero.store.observations import Observed
 from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.batch_record import BatchRecord, find_piece
+from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.breaking.queue import next_code, not_ready
 from adhaero.workflow.context import Act, AppContext, iso
+from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
 
 EARLY, OVER_CAPACITY, OVER_SHARE = "early", "over capacity", "over working share"

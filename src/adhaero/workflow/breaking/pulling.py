@@ -18,10 +18,10 @@ from adhaero.core.refusal import refuse
 from adhaero.core.units import units_of
 from adhaero.rig import strength_model
 from adhaero.store import curves, pulls, rigs, shop
-from adhaero.workflow.batch_record import find_piece
 from adhaero.workflow.breaking.live import thin
 from adhaero.workflow.breaking.observing import ask_early
 from adhaero.workflow.context import Act, AppContext, NotFound, need_batch
+from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
 
 MOST_POINTS = 1500

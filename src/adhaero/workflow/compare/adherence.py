@@ -26,8 +26,9 @@ def against_schedule(conn: sqlite3.Connection, record: BatchRecord) -> list[str]
         courses = {c["code"]: Course(**c) for c in stored.document["courses"]}
         for s in glued:
             # A later schedule holds for the joints that were glued after it was made.
-            if s.code in courses and made <= record.pressed_at(s):
-                planned[s.code] = _planned(courses[s.code], start)
+            course = courses.get(record.unit_code(s))
+            if course is not None and made <= record.pressed_at(s):
+                planned[s.code] = _planned(course, start)
     for s in glued:
         if s.code in planned:
             actual[s.code] = _actual(record, s)

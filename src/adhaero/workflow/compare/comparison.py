@@ -6,9 +6,8 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from adhaero.core.compare.analysis import Analysis, Row, analyse
+from adhaero.core.compare.analysis import Analysis, analyse
 from adhaero.core.compare.counts import judge_counts
-from adhaero.core.compare.data import WEAK_N
 from adhaero.core.compare.differences import Comparison
 from adhaero.core.compare.findings import Finding
 from adhaero.core.compare.prediction import in_words, score
@@ -20,78 +19,19 @@ from adhaero.core.quantity import BASE, Dimension, supported_digits
 from adhaero.core.refusal import refuse
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
-from adhaero.workflow.compare import confounding
 from adhaero.workflow.compare.background import Background, background
 from adhaero.workflow.compare.claims import ClaimView, with_figures
+from adhaero.workflow.compare.counting import Units, Within, exact, units_for, within
+from adhaero.workflow.compare.counting import in_words as in_words_of_units
 from adhaero.workflow.compare.departures import Departed
 from adhaero.workflow.compare.glue_costs import GlueCost, glue_costs
-from adhaero.workflow.compare.groups import FlagCount, Mark, Treated, control_of, counts, marked, treated
+from adhaero.workflow.compare.groups import FlagCount, control_of, counts, marked, treated
+from adhaero.workflow.compare.results import PairResult, TreatmentResult, pairs, result
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.piece_records import piece_record
 from adhaero.workflow.record_loading import load, version
 
-MANY_PAIRS = 150
 FIGURES = ("strength", "load")
-
-
-@dataclass(frozen=True)
-class TreatmentResult:
-    """A row of the table and of the plot. Figures in the view's unit; shares in percent; ``None`` is undefined.
-
-    ``made`` counts the pieces that were to be broken; those that are not run (``left_out``) count nowhere.
-    """
-
-    letter: str
-    label: str
-    role: str
-    control: str | None
-    is_control: bool
-    made: int
-    unbroken: int
-    void: int
-    held: int
-    left_out: int
-    left_out_reason: str
-    fell_apart: int
-    n: int
-    bounded: bool
-    mean: float | None
-    mean_low: float | None
-    mean_high: float | None
-    mean_without_fallen: float | None
-    sd: float | None
-    cv_pct: float | None
-    ci_low: float | None
-    ci_high: float | None
-    median: float | None
-    min: float | None
-    max: float | None
-    wood_failure_pct: float | None
-    modes: dict[str, int]
-    efficiency_pct: float | None
-    efficiency_low_pct: float | None
-    efficiency_high_pct: float | None
-    efficiency_missing: str | None
-    letters: str | None
-    untested: str | None
-    guessed_n: float | None
-    marks: list[Mark]
-    flags: list[FlagCount]
-
-
-@dataclass(frozen=True)
-class PairResult:
-    """A pair of treatments by letter: difference of means with its simultaneous interval, and the outcome."""
-
-    first: str
-    second: str
-    diff: float
-    se: float | None
-    df: float | None
-    t: float | None
-    p: float | None
-    ci_low: float | None
-    ci_high: float | None
 
 
 @dataclass(frozen=True)
@@ -133,6 +73,8 @@ class CompareView:
     flags: list[FlagCount]
     without: list[str]
     units: list[str]
+    counted: Units
+    within: Within | None
     sides: list[SideAnswer]
     along: list[str]
     departed: list[Departed]
@@ -147,68 +89,6 @@ class CompareView:
     welch: dict[str, float] | None
 
 
-def _result(r: Row, t: Treated, guessed_n: float | None) -> TreatmentResult:
-    s, e = r.summary, r.summary.exact
-    # Two pieces have a standard deviation on paper; nothing is claimed from it.
-    exact = not s.bounded and s.n >= WEAK_N
-    ratio = r.efficiency
-    fieller = ratio.fieller if ratio else None
-
-    def pct(share: float | None) -> float | None:
-        return None if share is None else 100 * share
-
-    return TreatmentResult(
-        letter=r.group.letter,
-        label=r.group.label,
-        role=r.group.role,
-        control=r.group.control,
-        is_control=r.group.is_control,
-        made=r.made,
-        unbroken=r.unbroken,
-        void=r.void,
-        held=r.held,
-        left_out=r.left_out,
-        left_out_reason="; ".join(dict.fromkeys(r.group.left_out)),
-        fell_apart=s.n_fell_apart,
-        n=s.n,
-        bounded=s.bounded,
-        mean=s.mean,
-        mean_low=s.mean_low,
-        mean_high=s.mean_high,
-        mean_without_fallen=s.mean_without_fallen,
-        sd=e.sd if exact else None,
-        cv_pct=pct(e.cv) if exact else None,
-        ci_low=e.ci_low if exact else None,
-        ci_high=e.ci_high if exact else None,
-        median=None if s.bounded else e.median,
-        min=s.min_low,
-        max=None if s.bounded else e.max,
-        wood_failure_pct=r.wood_failure_pct,
-        modes=r.modes,
-        efficiency_pct=pct(ratio.ratio if ratio else None),
-        efficiency_low_pct=pct(fieller.ci_low if fieller else None),
-        efficiency_high_pct=pct(fieller.ci_high if fieller else None),
-        efficiency_missing=r.efficiency_missing,
-        letters=r.letters,
-        untested=r.untested,
-        guessed_n=guessed_n,
-        marks=t.marks,
-        flags=t.flags,
-    )
-
-
-def _pairs(a: Analysis, reference: int | None, *, every: bool) -> list[PairResult]:
-    """All pairs; of very many, only those with the reference, unless ``every`` one is asked for."""
-    letter = [r.group.letter for r in a.rows]
-    return [
-        PairResult(
-            letter[a.tested[p.first]], letter[a.tested[p.second]], p.diff, p.se, p.df, p.t, p.p, p.ci_low, p.ci_high
-        )
-        for p in a.pairs
-        if every or len(a.pairs) <= MANY_PAIRS or reference in (a.tested[p.first], a.tested[p.second])
-    ]
-
-
 class _Asked(NamedTuple):
     """How the comparison is looked at."""
 
@@ -216,14 +96,15 @@ class _Asked(NamedTuple):
     as_zero: bool
     without: tuple[str, ...]
     all_pairs: bool
+    unit: str = ""
 
 
 def compare(
     w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
-    all_pairs: bool = False, without: Collection[str] = (),
+    all_pairs: bool = False, without: Collection[str] = (), unit: str = "",
 ) -> CompareView:  # fmt: skip
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
-    choice; pieces with a flag of the kinds ``without`` are left out.
+    choice; pieces with a flag of the kinds ``without`` are left out; ``unit`` is what is counted (counting.UNITS).
     """
     if figure not in FIGURES:
         raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
@@ -233,7 +114,7 @@ def compare(
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         as_zero = record.plan.assumptions.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
-        asked = _Asked(figure == "load", as_zero, tuple(sorted(without)), all_pairs)
+        asked = _Asked(figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit)
         return w.cached(
             ("compare", batch_id, asked),
             version(conn),
@@ -258,7 +139,8 @@ def dimension_of(record: BatchRecord, *, load: bool) -> Dimension:
 def _answer(w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Asked) -> _Answer:
     """The answer from these treatments (by id) and the solid references."""
     plan, a = record.plan, record.plan.assumptions
-    found = treated(record, only, asked.without, load=asked.load)
+    units = units_for(record, asked.unit)
+    found = treated(record, only, asked.without, load=asked.load, unit=units.name)
     analysis = w.cached(
         ("analysis", record.batch.id, asked, tuple(only)),
         object(),
@@ -276,7 +158,7 @@ def _answer(w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Ask
         )  # fmt: skip
     ids = {t.letter: t.id for t in record.planned.values()}
     results = [
-        _result(r, t, plan.guesses.get(ids.get(t.stored.letter, ""))) for r, t in zip(analysis.rows, found, strict=True)
+        result(r, t, plan.guesses.get(ids.get(t.stored.letter, ""))) for r, t in zip(analysis.rows, found, strict=True)
     ]
     return _Answer(analysis, verdict, results)
 
@@ -352,9 +234,11 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
     dimension = dimension_of(record, load=load)
     welch = main.analysis.welch
 
+    units = units_for(record, asked.unit)
+
     def figure_of(s: Specimen) -> float | None:
-        piece, _ = marked(record, s, load=load)
-        return piece.datum.low if piece.datum.is_exact else None
+        d = marked(record, s, load=load)[0].datum
+        return exact(d.known, d.low, fallen_as_zero=asked.as_zero)
 
     return CompareView(
         batch_id=record.batch.id,
@@ -371,13 +255,15 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         matters_pct=100 * a.matters,
         loadless=record.method.loadless,
         treatments=main.results,
-        pairs=_pairs(main.analysis, main.verdict.reference, every=asked.all_pairs),
+        pairs=pairs(main.analysis, main.verdict.reference, every=asked.all_pairs),
         pairs_in_all=len(main.analysis.pairs),
         comparisons=main.verdict.comparisons,
         findings=[*main.verdict.findings, *_policy(record), *_guess(record, main.analysis, load=load)],
         flags=counts(record, record.counting),
         without=list(asked.without),
-        units=confounding.units(record, figure_of, lambda v: record.units.text(v, dimension)),
+        units=in_words_of_units(record, units, figure_of, lambda v: record.units.text(v, dimension)),
+        counted=units,
+        within=within(record, main.analysis, main.verdict.reference, figure_of),
         sides=sides,
         along=background.along,
         departed=background.departed,

@@ -1,16 +1,14 @@
-"""What was not alike between treatments though nobody planned it: covariates that run along, ages, shared glue-ups; and
-what was seen of the pieces on their way.
+"""What was not alike between treatments though nobody planned it: covariates that run along, ages; and what was seen
+of the pieces on their way.
 """
 
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable
 from datetime import datetime
 
 from adhaero.core.compare import runs_along
 from adhaero.core.compare.ages import age_gap
-from adhaero.core.compare.nested import nested
 from adhaero.core.compare.survival import survival
 from adhaero.store import boards
 from adhaero.store.specimens import Specimen
@@ -27,7 +25,7 @@ def along(conn: sqlite3.Connection, record: BatchRecord) -> list[str]:
         return []
     plan = boards.cut_plan(conn, record.batch.id)
     board = {b["code"]: str(b["board_id"]) for b in plan.document["blanks"]} if plan else {}
-    rows = [record.row("along", s, _covariates, board.get(s.code)) for s in joints]
+    rows = [record.row("along", s, _covariates, board.get(s.code) or board.get(record.unit_code(s))) for s in joints]
     letters = [record.treatments[s.treatment_id].letter for s in joints]
     keys = [k for k in runs_along.NAMES if k != "bottle"]
     found = runs_along.sentences(letters, {k: [r[k] for r in rows] for k in keys})
@@ -36,26 +34,6 @@ def along(conn: sqlite3.Connection, record: BatchRecord) -> list[str]:
         own = [i for i, s in enumerate(joints) if s.glue == glue]
         found += runs_along.sentences([letters[i] for i in own], {"bottle": [rows[i]["bottle"] for i in own]})
     return list(dict.fromkeys(found))
-
-
-def units(record: BatchRecord, figure: Callable[[Specimen], float | None], shown: Callable[[float], str]) -> list[str]:
-    """Where several pieces come from one glue-up: that pieces are the units here, and what it would be otherwise.
-
-    ``figure`` gives the exact figure of a piece, ``shown`` puts it in words.
-    """
-    own: dict[int, list[tuple[float, int]]] = {t: [] for t in record.treatments}
-    for s in record.counting:
-        if s.id in record.members and (v := figure(s)) is not None:
-            own[s.treatment_id].append((v, record.members[s.id].glueup_id))
-    found = []
-    for t in record.treatments.values():
-        n = nested([v for v, _ in own[t.id]], [g for _, g in own[t.id]])
-        if n is not None:
-            found.append(
-                f"{t.label}: {n.parents} glue-ups, {n.pieces} pieces. Pieces are the units here (standard error "
-                f"{shown(n.se_pieces)}); with glue-ups as units it is {shown(n.se_parents)}."
-            )
-    return found
 
 
 def _covariates(record: BatchRecord, s: Specimen, board: str | None) -> dict[str, str | None]:

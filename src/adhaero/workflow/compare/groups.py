@@ -53,6 +53,7 @@ def _piece(record: BatchRecord, s: Specimen, load: bool) -> Piece:
         wood_failure_pct=p.wood_failure_pct,
         set_up=p.reading.set_up_id if p.reading else None,
         flags=tuple(dict.fromkeys(f.kind for f in flags(record, s))),
+        parent=parent.code if (parent := record.parent(s)) else "",
     )
 
 
@@ -82,9 +83,11 @@ class Treated:
     flags: list[FlagCount]
 
 
-def treated(record: BatchRecord, only: Sequence[int], without: Collection[str], *, load: bool) -> list[Treated]:
+def treated(
+    record: BatchRecord, only: Sequence[int], without: Collection[str], *, load: bool, unit: str = "piece"
+) -> list[Treated]:
     """These treatments (by id). Pieces that carry a flag of the kinds ``without`` are left out of the analysis, and
-    drawn hollow.
+    drawn hollow. ``unit`` names what is counted.
     """
     pieces: dict[int, list[Specimen]] = {t: [] for t in only}
     left_out: dict[int, list[str]] = {t: [] for t in only}
@@ -94,12 +97,12 @@ def treated(record: BatchRecord, only: Sequence[int], without: Collection[str], 
     for s in record.left_out:
         if s.treatment_id in left_out:
             left_out[s.treatment_id].append(record.not_run[s.id])
-    return [_treated(record, t, pieces[t], left_out[t], without, load=load) for t in only]
+    return [_treated(record, t, pieces[t], left_out[t], without, load=load, unit=unit) for t in only]
 
 
 def _treated(
     record: BatchRecord, treatment: int, pieces: list[Specimen], left_out: list[str], without: Collection[str], *,
-    load: bool,
+    load: bool, unit: str,
 ) -> Treated:  # fmt: skip
     t = record.treatments[treatment]
     shown = [marked(record, s, load=load) for s in pieces]
@@ -115,6 +118,7 @@ def _treated(
         solid=solid,
         no_solid=missing,
         left_out=tuple(left_out),
+        unit="piece" if t.role == design.SOLID else unit,
     )
     return Treated(t, group, marks, counts(record, pieces))
 

@@ -11,6 +11,7 @@ from adhaero.core.cut import cutlist, recutting
 from adhaero.core.cut.blanks import Blank, blanks
 from adhaero.core.cut.cutlist import CutBlank, Cutting, Short, Wanted
 from adhaero.core.cut.layout import TAKEN, TOO_NARROW, TOO_SHORT, TOO_THIN, Board, Need, Rect, Saw
+from adhaero.core.parents import KINDS, block_blanks, parent_blanks
 from adhaero.core.plan.allocation import Balance
 from adhaero.core.plan.fields import value_name
 from adhaero.core.quantity import Dimension
@@ -19,9 +20,11 @@ from adhaero.core.units import Units
 from adhaero.store import boards as store
 from adhaero.store import shop
 from adhaero.store.boards import StoredBoard
+from adhaero.store.parents import Parent
 from adhaero.store.specimens import Specimen, StoredTreatment
-from adhaero.workflow.batch_record import BatchRecord, find_piece
+from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, NotFound
+from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
 
 SPOILED = "spoiled"
@@ -117,15 +120,43 @@ def retire_board(w: AppContext, board_id: int, key: str | None) -> dict[str, Any
 
 
 def blanks_of(record: BatchRecord, s: Specimen) -> tuple[Blank, ...]:
-    """The blanks that a piece is cut from, by its nominal sizes."""
-    return blanks(record.plan.method, s.role, record.nominal(s.id), record.form(s).key, record.loaded(s))
+    """The blanks that a piece is cut from, by its nominal sizes; none for the section of a panel, which is cut as a
+    whole.
+    """
+    sizes, form, loaded = record.nominal(s.id), record.form(s).key, record.loaded(s)
+    parent = record.parent(s)
+    if parent is None:
+        return blanks(record.plan.method, s.role, sizes, form, loaded)
+    return () if KINDS[parent.kind].sawn else block_blanks(record.plan.method, sizes, form, loaded)
+
+
+def blanks_of_parent(record: BatchRecord, parent: Parent) -> tuple[Blank, ...]:
+    """The blanks of what is made as one, by the nominal sizes of its first piece."""
+    own, p = record.pieces_of[parent.id], record.plan.parents
+    if p is None or not own:
+        return ()
+    first = own[0]
+    sizes, form = record.nominal(first.id), record.form(first).key
+    return parent_blanks(p, len(own), record.plan.method, sizes, form, record.loaded(first))
 
 
 def _wanted(record: BatchRecord, saw: Saw) -> list[Wanted]:
     order = {t: i for i, t in enumerate(record.treatments)}
+    groups: dict[frozenset[int], int] = {}
     found = []
+    for parent in record.parents.values():
+        own = record.pieces_of[parent.id]
+        if own:
+            # Parents with the same treatments in them are replicates of each other.
+            made = frozenset(order[s.treatment_id] for s in own)
+            group = next(iter(made)) if len(made) == 1 else len(order) + groups.setdefault(made, len(groups))
+            need = Need(blanks_of_parent(record, parent), saw)
+            found.append(Wanted(parent.code, group, own[0].species_a, need))
     for s in record.pieces:
-        found.append(Wanted(s.code, order[s.treatment_id], s.species_a, Need(blanks_of(record, s), saw)))
+        if cut := blanks_of(record, s):
+            # On a backing board the block is the other half.
+            species = s.species_a if s.parent_id is None else s.species_b
+            found.append(Wanted(s.code, order[s.treatment_id], species, Need(cut, saw)))
     return found
 
 
@@ -184,23 +215,31 @@ def recut(w: AppContext, batch_id: int, code: str, person: str, key: str | None)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
-        piece, plan = find_piece(conn, record, code), store.cut_plan(conn, batch_id)
+        cut_as, plan = _cut_as(conn, record, code), store.cut_plan(conn, batch_id)
         if plan is None:
             raise refuse("code", "nothing is laid out yet", "Lay the blanks out first.")
         cut = _cutting(plan.document)
-        own = [b for b in cut.blanks if b.code == piece.code]
+        own = [b for b in cut.blanks if b.code == cut_as]
         if not own:
-            raise refuse("code", f"{piece.code} has no place on a board", "Find places for the new pieces first.")
+            raise refuse("code", f"{cut_as} has no place on a board", "Find places for the new pieces first.")
         runs = recutting.left_over(cut.blanks, [(b.side, b.rect.length, b.rect.width) for b in own])
         runs.sort(key=lambda run: run[0].board_id != own[0].board_id)
         if not runs:
             raise refuse("code", "no place is left over for it on these boards", "Add a board and lay out again.")
-        blanks = recutting.given(recutting.given(cut.blanks, own, SPOILED), runs[0], piece.code)
+        blanks = recutting.given(recutting.given(cut.blanks, own, SPOILED), runs[0], cut_as)
         document = {**plan.document, "blanks": [asdict(b) for b in blanks], "spare": cut.spare - 1}
         store.add_cut_plan(conn, batch_id, document, plan.seed, w.stamp(), action_id)
         return {"pieces": 1}
 
     return w.perform(Act("cut", "recut", f"Recut {code}", batch_id, person, key=key, request=f"recut {code}"), body)
+
+
+def _cut_as(conn: sqlite3.Connection, record: BatchRecord, code: str) -> str:
+    """The code under which something is cut: a parent's own, that of a section's panel, or a piece's."""
+    clean = code.strip().upper()
+    if any(clean == p.code for p in record.parents.values()):
+        return clean
+    return record.unit_code(find_piece(conn, record, code))
 
 
 def place_more(w: AppContext, batch_id: int, person: str, key: str | None) -> dict[str, Any]:
@@ -238,7 +277,7 @@ def layout(w: AppContext, conn: sqlite3.Connection, record: BatchRecord) -> CutL
     stock = {b.id: b for b in store.boards(conn)}
     others = store.taken_by_others(conn, record.batch.id)
     known = [stock[b] for b in d["boards"] if b in stock]
-    letter = {s.code: record.treatments[s.treatment_id].letter for s in record.pieces}
+    letter = {record.unit_code(s): record.treatments[s.treatment_id].letter for s in record.pieces}
     wanted = _wanted(record, saw)
     needs = list({x.need.blanks: x.need for x in wanted}.values())
     maps = [_map(b, [x for x in cut.blanks if x.board_id == b.id], others.get(b.id, ()), saw) for b in known]
@@ -265,8 +304,8 @@ def layout(w: AppContext, conn: sqlite3.Connection, record: BatchRecord) -> CutL
         saw=saw,
         share=d["share"],
         seed=plan.seed,
-        stale=len(known) < len(d["boards"]) or placed - set(letter) != set(),
-        placeless=[s.code for s in record.pieces if s.code not in placed],
+        stale=len(known) < len(d["boards"]) or placed - {x.code for x in wanted} != set(),
+        placeless=[x.code for x in wanted if x.code not in placed],
     )
 
 

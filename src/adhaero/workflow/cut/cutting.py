@@ -11,6 +11,7 @@ from typing import Any
 from adhaero.core.cut.measurements import MEASUREMENTS, mean_of
 from adhaero.core.joint_forms import Size
 from adhaero.core.observation import Kind
+from adhaero.core.parents import KINDS, counted_pieces
 from adhaero.core.plan.records import forms_of
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Problems, Refusal, refuse
@@ -18,11 +19,13 @@ from adhaero.formats.labels import Symbol, symbol
 from adhaero.store import boards as store_boards
 from adhaero.store import shop, specimens
 from adhaero.store.boards import StoredBoard
+from adhaero.store.parents import Parent
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.batch_record import BatchRecord, find_piece
+from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext
 from adhaero.workflow.cut import boards
-from adhaero.workflow.cut.boards import CutLayout, blanks_of
+from adhaero.workflow.cut.boards import CutLayout, blanks_of, blanks_of_parent
+from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
 
 FAR_OFF = 0.15
@@ -46,6 +49,7 @@ class CutRow:
     label: str
     role: str
     part: str
+    parent: str
     instead_of: str
     replicate: int
     halves: list[str]
@@ -58,6 +62,23 @@ class CutRow:
 
 
 @dataclass(frozen=True)
+class ParentRow:
+    """What several pieces are made as: its kind in words, the labels to write on it, the blanks that it is cut from in
+    words, and the codes of its pieces; ``sawn`` ones get theirs after the saw.
+    """
+
+    code: str
+    kind: str
+    number: int
+    treatments: list[str]
+    label: str
+    labels: list[str]
+    blanks: str
+    pieces: list[str]
+    sawn: bool
+
+
+@dataclass(frozen=True)
 class CutView:
     """The cut sheet. ``blanks`` counts the pieces of wood by species."""
 
@@ -67,6 +88,7 @@ class CutView:
     to_measure: list[str]
     blanks: dict[str, int]
     rows: list[CutRow]
+    parents: list[ParentRow]
     measured: int
     layout: CutLayout | None
     stock: list[StoredBoard]
@@ -101,9 +123,10 @@ def _row(record: BatchRecord, s: Specimen) -> CutRow:
         label=t.label,
         role=s.role,
         part=record.part(s),
+        parent=record.parent_in_words(s),
         instead_of=record.parts[s.id].instead_of if s.id in record.parts else "",
         replicate=s.replicate,
-        halves=_halves(s),
+        halves=_halves(record, s),
         nominal=record.nominal(s.id),
         sizes={k: SizeView(m.value, m.typed) for k, m in record.measured.get(s.id, {}).items()},
         area_mm2=record.area_mm2(s),
@@ -118,7 +141,11 @@ def view(w: AppContext, batch_id: int) -> CutView:
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         laid, stock = boards.layout(w, conn, record), store_boards.boards(conn)
-    wood = [m for s in record.pieces for m in (s.species_a, s.species_b, s.species_b)[: len(blanks_of(record, s))]]
+    wood = [m for s in record.pieces for m in _woods(record, s)]
+    made = [p for p in record.parents.values() if record.pieces_of[p.id]]
+    for p in made:
+        first = record.pieces_of[p.id][0]
+        wood += (first.species_a, first.species_b)[: len(blanks_of_parent(record, p))]
     rows = [record.row("cut", s, _row) for s in record.pieces]
     return CutView(
         batch_id=batch_id,
@@ -127,6 +154,7 @@ def view(w: AppContext, batch_id: int) -> CutView:
         to_measure=list(record.to_measure),
         blanks=dict(Counter(wood)),
         rows=rows,
+        parents=[_parent_row(record, p) for p in made],
         measured=sum(r.measured for r in rows),
         layout=laid,
         stock=[b for b in stock if b.species in set(wood)],
@@ -151,16 +179,51 @@ def labels(w: AppContext, batch_id: int, *, blind: bool) -> list[Label]:
         laid = boards.layout(w, conn, record)
     board = {b.code: m.board.label for m in laid.maps for b in m.blanks} if laid else {}
     found = []
+    for p in record.parents.values():
+        row = _parent_row(record, p)
+        shown = f"{row.kind} {row.number}"
+        for text in row.labels:
+            found.append(Label(text, "" if blind else ", ".join(row.treatments), shown, board.get(p.code, ""),
+                               symbol(text.upper())))  # fmt: skip
     for s in record.pieces:
         t = record.treatments[s.treatment_id]
-        shown = ("", "") if blind else (t.letter, t.label)
-        for half in _halves(s):
-            found.append(Label(half, *shown, board.get(s.code, ""), symbol(half.upper())))
+        from_ = record.parent_in_words(s)
+        what = [*([] if blind else [t.label]), *([from_] if from_ else [])]
+        for half in _halves(record, s):
+            found.append(Label(half, "" if blind else t.letter, ", ".join(what), board.get(s.code, ""),
+                               symbol(half.upper())))  # fmt: skip
     return found
 
 
-def _halves(s: Specimen) -> list[str]:
-    return [s.code] if s.role == "solid" else [f"{s.code}-a", f"{s.code}-b"]
+def _halves(record: BatchRecord, s: Specimen) -> list[str]:
+    """The labels of a piece: both halves of a joint that is cut as such."""
+    return [s.code] if s.role == "solid" or s.parent_id is not None else [f"{s.code}-a", f"{s.code}-b"]
+
+
+def _woods(record: BatchRecord, s: Specimen) -> tuple[str, ...]:
+    """The wood of every blank of a piece."""
+    count = len(blanks_of(record, s))
+    return (s.species_b,) * count if s.parent_id is not None else (s.species_a, s.species_b, s.species_b)[:count]
+
+
+def _parent_row(record: BatchRecord, p: Parent) -> ParentRow:
+    own, kind = record.pieces_of[p.id], KINDS[p.kind]
+    letters = dict.fromkeys(record.treatments[s.treatment_id].letter for s in own)
+    cut = blanks_of_parent(record, p)
+    sizes = " x ".join(
+        record.units.text(x, Dimension.LENGTH) for x in (cut[0].length_mm, cut[0].width_mm, cut[0].thickness_mm)
+    )
+    return ParentRow(
+        code=p.code,
+        kind=kind.name,
+        number=p.number,
+        treatments=list(letters),
+        label=record.treatments[own[0].treatment_id].label if len(letters) == 1 else counted_pieces(p.kind, len(own)),
+        labels=[f"{p.code}-a", f"{p.code}-b"] if kind.sawn else [p.code],
+        blanks=f"{len(cut)} of {sizes}",
+        pieces=[s.code for s in own],
+        sawn=kind.sawn,
+    )
 
 
 @dataclass(frozen=True)

@@ -11,9 +11,10 @@ from typing import Any
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.store import adherends, glueups
 from adhaero.store.adherends import Adherend, Step
-from adhaero.workflow.batch_record import BatchRecord, find_piece, find_pieces
+from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.glue.air import stays
+from adhaero.workflow.piece_finding import find_piece, find_pieces
 from adhaero.workflow.piece_records import flags
 from adhaero.workflow.record_loading import load
 
@@ -41,6 +42,7 @@ class PieceView:
     code: str
     treatment: str
     label: str
+    parent: str
     adherends: list[Adherend]
     steps: list[Step]
     coarsest: int | None
@@ -62,12 +64,14 @@ def view(w: AppContext, batch_id: int, code: str) -> PieceView:
         stood = [(place, found.in_words() or "nothing was read") for place, found in stays(conn, record, s, w.now())]
     glued = record.pressed_at(s) if record.members.get(s.id) else None
     swap = next((e for e in reversed(own) if e.kind == "swapped"), None)
-    halves = [f"{s.code}-{a.side}" for a in sides] if s.role == "joint" else [s.code]
+    made_alone = s.role == "joint" and s.parent_id is None
+    halves = [f"{s.code}-{a.side}" for a in sides] if made_alone else [s.code]
     t = record.treatments[s.treatment_id]
     return PieceView(
         code=s.code,
         treatment=t.letter,
         label=t.label,
+        parent=record.parent_in_words(s),
         adherends=sides,
         steps=steps,
         coarsest=min((x.grit for x in steps if x.grit), default=None),
@@ -187,8 +191,9 @@ def note_swap(w: AppContext, batch_id: int, first: str, second: str, person: str
         rest = (a[0], other[a[1]]), (b[0], other[b[1]])
         for (piece, _), (with_piece, _), halves in ((a, b, (a, b)), (b, a, rest)):
             pair = [f"{code}-{side}" for code, side in halves]
-            glueups.add_events(conn, [record.by_code()[piece].id], "swapped", w.stamp(), f"{pair[0]} faces {pair[1]}",
-                               action_id, {"pair": pair, "with": with_piece})  # fmt: skip
+            own, what = [s.id for s in record.of_code(piece)], f"{pair[0]} faces {pair[1]}"
+            value = {"pair": pair, "with": with_piece}
+            glueups.add_events(conn, own, "swapped", w.stamp(), what, action_id, value)
         return {"pieces": 2}
 
     act = Act("glue", "swap", f"{first} faces {second}", batch_id, person, key=key, request=f"{first} {second}")
@@ -199,6 +204,8 @@ def _half(conn: sqlite3.Connection, record: BatchRecord, text: str, field: str) 
     code, _, side = text.strip().lower().rpartition("-")
     if side not in ("a", "b") or not code:
         raise refuse(field, f"{text[:20]!r} names no half", "Type or scan the label: the code, a dash, a or b.")
+    if any(p.code == code.upper() for p in record.parents.values()):
+        return code.upper(), side
     try:
         return find_piece(conn, record, code, field).code, side
     except Refusal as refusal:

@@ -14,8 +14,9 @@ from typing import Any
 from adhaero.core.glue import joint_records
 from adhaero.core.refusal import refuse
 from adhaero.store import glueups
-from adhaero.workflow.batch_record import BatchRecord, find_pieces
+from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, iso, moment
+from adhaero.workflow.piece_finding import find_pieces
 from adhaero.workflow.record_loading import load
 
 IN, OUT = "in", "out"

@@ -19,7 +19,7 @@ from adhaero.store import bottles, clamps, glueups
 from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.glueups import Event, OpenMix
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.batch_record import BatchRecord, find_piece
+from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.glue.demand import FREE, clamp_labels, unglued
 from adhaero.workflow.glue.tasks import FORGOTTEN, Task, tasks
@@ -36,13 +36,16 @@ NOWHERE: Place = ("", (), 0)
 
 @dataclass(frozen=True)
 class GuidePiece:
-    """A joint of the run: ``force_n`` is what must press on it, ``together`` the joints side by side in its clamp,
-    ``clamps`` the clamps along its line, which share the force; ``pressed_by`` says in words what presses it instead.
+    """A joint of the run, or a panel with its ``sections``: ``force_n`` is what must press on it, ``together`` the
+    joints side by side in its clamp, ``clamps`` the clamps along its line, which share the force; ``pressed_by`` says
+    in words what presses it instead.
 
     ``coat``: it wants a first thin coat, ``coat_at`` it got one. ``stands_s`` is how long it is to stand open, by plan.
     """
 
     code: str
+    sections: int
+    parent: str
     treatment: str
     label: str
     orientation: str
@@ -122,7 +125,7 @@ def guide(
         known, went = {b.label: b for b in bottles.bottles(conn)}, bottles.events(conn)
         mix, usual = glueups.open_mix(conn, batch_id, iso(w.now() - FORGOTTEN)), working_hours(conn)
         number, codes, places = _run(record, kept.document if kept else None, run, mix)
-        pieces = [find_piece(conn, record, c) for c in codes]
+        pieces = [record.of_code(c)[0] for c in codes]
     family = pieces[0].glue if pieces else ""
     of_family, _ = record.glue_of(family, known.get(family))
     glue = GLUES.get(of_family)
@@ -154,7 +157,7 @@ def guide(
         glueup=mix.number if mix else None,
         bottles=[BenchBottle(b.label, _doubts(b, went.get(b.id, []), w.now())) for b in able],
         force_known=mix.force_known if mix else None,
-        left=len(unglued(record)),
+        left=len(record.as_units(unglued(record))),
         tasks=[_task(record, t, labels) for t in tasks(record, w.now())],
     )
 
@@ -185,7 +188,7 @@ def _run(
     record: BatchRecord, schedule: dict[str, Any] | None, wanted: int | None, mix: OpenMix | None
 ) -> tuple[int, list[str], dict[str, Place]]:
     """(run, codes in order, code -> place) of what is glued now."""
-    waiting = {s.code: s for s in unglued(record)}
+    waiting = {record.unit_code(s): s for s in unglued(record)}
     places: dict[str, Place] = {}
     runs: list[tuple[int, list[str]]] = []
     if schedule is not None:
@@ -201,20 +204,20 @@ def _run(
         left = [c for c in codes if c in waiting]
         if left and wanted in (None, number):
             return number, left, places
-    return 0, _by_hand(list(waiting.values())), places
+    return 0, _by_hand(waiting), places
 
 
-def _by_hand(waiting: list[Specimen]) -> list[str]:
+def _by_hand(waiting: dict[str, Specimen]) -> list[str]:
     """Without a schedule: the next joints of one glue in the random order, a dozen at most."""
-    ordered = sorted(waiting, key=lambda s: s.glue_order)
-    return [s.code for s in ordered if s.glue == ordered[0].glue][:FEW]
+    ordered = sorted(waiting.items(), key=lambda x: x[1].glue_order)
+    return [code for code, s in ordered if s.glue == ordered[0][1].glue][:FEW]
 
 
 def _grams(record: BatchRecord, s: Specimen) -> float:
     spread, faces = record.level(s, "spread_g_m2"), record.level(s, "faces")
     rate = float(spread.value) if spread is not None and isinstance(spread.value, float | int) else USUAL_SPREAD_G_M2
     both = 2 if faces == Level("both") else 1
-    return record.area_mm2(s) * 1e-6 * rate * both * WASTE
+    return record.spread_mm2(s) * 1e-6 * rate * both * WASTE
 
 
 def _clamp(place: Place, labels: dict[str, str]) -> str:
@@ -226,12 +229,15 @@ def _clamp(place: Place, labels: dict[str, str]) -> str:
 
 
 def _piece(record: BatchRecord, s: Specimen, clamp: str, together: int, clamps: int) -> GuidePiece:
-    t, area = record.treatments[s.treatment_id], record.area_mm2(s)
+    t, area = record.treatments[s.treatment_id], record.spread_mm2(s)
+    own = record.as_one(s)
     open_s, closed = record.level(s, "open_s"), record.closed.get(s.id)
     coat, spread = record.last(s.id, "coat"), record.last(s.id, "spread")
     means = record.pressed_by(s)
     return GuidePiece(
-        code=s.code,
+        code=record.unit_code(s),
+        sections=len(own) if len(own) > 1 else 0,
+        parent=record.parent_in_words(s),
         treatment=t.letter,
         label=t.label,
         orientation=s.orientation,
@@ -254,7 +260,7 @@ def _piece(record: BatchRecord, s: Specimen, clamp: str, together: int, clamps: 
 
 
 def _task(record: BatchRecord, t: Task, labels: dict[str, str]) -> TaskView:
-    used = [_own_clamp(record.closed.get(record.by_code()[c].id), labels) for c in t.codes]
+    used = [_own_clamp(record.closed.get(record.of_code(c)[0].id), labels) for c in t.codes]
     return TaskView(t.kind, t.at, list(t.codes), sorted({c for c in used if c}), t.what, t.glueup)
 
 

@@ -54,10 +54,10 @@ def demand(
     if allowed is None:
         stands = store.schedule(conn, record.batch.id)
         allowed = kept(stands.document if stands else None)
-    waiting = unglued(record)
+    waiting = record.as_units(unglued(record))
     stored = store.clamps(conn)
     caul = max((c.caul_mm or 0.0 for c in stored), default=0.0)
-    joints = tuple(_joint(record, s, b.tolerance, caul) for s in waiting)
+    joints = tuple(_joint(record, own, b, caul) for own in waiting)
     kinds = (*(_kind(c) for c in stored), *_clampless(joints))
     horizon = _days(joints, kinds)
     hours = tuple(stretches(b.hours, start, horizon))
@@ -66,6 +66,7 @@ def demand(
     held = [h for h in held if h[0] in {k.key for k in kinds if k.means not in CLAMPLESS}]
     held += [(k, 0, until, n) for k, until, n in _in_use(record, kinds, start)]
     follow, late = _follow_up(record, b, start, list(hours), list(busy))
+    late += _several_ages(record, waiting)
     glues = _glue_limits(conn, record, {j.glue for j in joints}, b.air_c)
     taken = sorted([*busy, *((s.start_s, s.end_s) for s in follow)])
     problem = Problem(joints, kinds, glues, hours, b.pace, tuple(taken), tuple(held))
@@ -107,7 +108,7 @@ def _days(joints: tuple[Joint, ...], kinds: tuple[Clamps, ...]) -> int:
 
 def line_clamps(record: BatchRecord, s: Specimen, caul_mm: float) -> int:
     """How many clamps the line of a joint wants, under cauls of that thickness."""
-    length, through = line_of(record.form(s).key, record.sizes(s.id))
+    length, through = line_of(record.form(s).key, record.line_sizes(s))
     return clamps_along(length, through, caul_mm) if length > 0 and through > 0 else 1
 
 
@@ -116,25 +117,44 @@ def _usual_tolerance(seconds: int, share: float, *, studied: bool) -> float:
     return max(STUDIED_LEAST_S, STUDIED_SHARE * seconds) if studied else max(LEAST_TOLERANCE_S, share * seconds)
 
 
-def _joint(record: BatchRecord, s: Specimen, share: float, caul_mm: float) -> Joint:
-    tolerances = record.plan.tolerances
+def _at_several_ages(record: BatchRecord, own: Sequence[Specimen]) -> bool:
+    """Whether the sections of one panel are broken at different ages, or conditioned in different ways."""
+    return len({(s.cure_s, record.conditioning(s)) for s in own}) > 1
+
+
+def _several_ages(record: BatchRecord, waiting: Sequence[Sequence[Specimen]]) -> list[str]:
+    n = sum(_at_several_ages(record, own) for own in waiting)
+    said = f"The sections of {n} panels are broken at several ages: that is scheduled once they are glued."
+    return [said] if n else []
+
+
+def _joint(record: BatchRecord, own: Sequence[Specimen], b: WorkingHours, caul_mm: float) -> Joint:
+    """A joint to be glued, or a panel with its sections."""
+    s, share, tolerances = own[0], b.tolerance, record.plan.tolerances
+    several = _at_several_ages(record, own)
+    counting = sum(record.part(x) == COUNTS for x in own)
+    sections = max(1, counting)
     means = record.pressed_by(s)
     clamp, cure = 0 if means in CLAMPLESS else int(s.clamp_s or 0), int(s.cure_s or 0)
     studied = {f.key for f in record.plan.factors}
-    wet, dry = record.conditioning(s)
+    wet, dry = (0, 0) if several else record.conditioning(s)
+    # Sections are broken one after the other: the first of them before the age, the last one after it.
+    apart = -(-(sections - 1) * b.pace.break_s // 2)
+    usual = max(apart, _usual_tolerance(cure, share, studied=bool(studied & AGE)))
     return Joint(
-        code=s.code,
+        code=record.unit_code(s),
         treatment=record.treatments[s.treatment_id].letter,
         glue=s.glue,
         force_n=(s.pressure_mpa or 0.0) * record.pressed_mm2(s),
         clamp_s=clamp,
         cure_s=cure,
         clamp_tol_s=int(tolerances.get("clamp_s", _usual_tolerance(clamp, share, studied=bool(studied & CLAMP_TIME)))),
-        cure_tol_s=int(tolerances.get("cure_s", _usual_tolerance(cure, share, studied=bool(studied & AGE)))),
+        cure_tol_s=int(tolerances.get("cure_s", usual)),
         wet_s=wet,
         dry_s=dry,
         wet_tol_s=max(600, int(share * max(wet, dry))),
-        breaks=record.part(s) == COUNTS,
+        breaks=counting > 0 and not several,
+        sections=sections,
         replicate=s.replicate,
         clamps=line_clamps(record, s, caul_mm) if means not in CLAMPLESS else 1,
         means=means,
@@ -230,7 +250,9 @@ def _follow_up(
     for (kind, glueup, lasts_s), own in sorted(groups.items(), key=lambda g: min(due for due, _ in g[1])):
         # Joints of one glue-up go together; the first of them says when.
         due, tol = min(at for at, _ in own), int(max(LEAST_TOLERANCE_S, b.tolerance * lasts_s))
-        length = {UNCLAMP: len(own) * b.pace.unclamp_s, SOAK: b.pace.soak_s}.get(kind, len(own) * b.pace.break_s)
+        pieces = [s for _, s in own]
+        each = {UNCLAMP: len(record.as_units(pieces)) * b.pace.unclamp_s, SOAK: b.pace.soak_s}
+        length = each.get(kind, len(own) * b.pace.break_s)
         at = _first_free(hours, busy, max(0, due - tol), length)
         if at is None:
             continue
@@ -240,7 +262,8 @@ def _follow_up(
                 f"{len(own)} joints of glue-up {record.glueups[glueup].number} are {what} {_late(at - due)} late."
             )
         busy.append((at, at + length))
-        slots.append(Slot(kind, -1, at, at + length, tuple(s.code for _, s in own)))
+        codes = [s.code for s in pieces] if kind == BREAK else record.in_short(pieces)
+        slots.append(Slot(kind, -1, at, at + length, tuple(codes)))
     return slots, late
 
 

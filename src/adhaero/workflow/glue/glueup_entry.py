@@ -16,8 +16,9 @@ from adhaero.store import bottles as store
 from adhaero.store import glueups
 from adhaero.store.glueups import Mix
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.batch_record import BatchRecord, find_piece, find_pieces
+from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, iso
+from adhaero.workflow.piece_finding import find_piece, find_unit
 from adhaero.workflow.record_loading import load
 
 APART_DAYS = 30
@@ -122,8 +123,11 @@ def add_glueup(w: AppContext, batch_id: int, new: NewGlueup, key: str | None) ->
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
-        pieces = find_pieces(conn, record, new.codes)
-        for i, s in enumerate(pieces):
+        units = [find_unit(conn, record, code, f"codes.{i}") for i, code in enumerate(new.codes)]
+        pieces = [s for own in units for s in own]
+        if len({s.id for s in pieces}) < len(pieces):
+            raise refuse("codes", "a joint stands twice", "Take one of the two out.")
+        for i, s in ((i, s) for i, own in enumerate(units) for s in own):
             if s.role == "solid":
                 raise refuse(f"codes.{i}", f"{s.code} is solid wood", "Leave it out: there is nothing to glue.")
             if s.id in record.members:
@@ -151,12 +155,12 @@ def add_glueup(w: AppContext, batch_id: int, new: NewGlueup, key: str | None) ->
         glueup_id = glueups.add_glueup(conn, batch_id, values, action_id)
         glueups.add_members(conn, glueup_id, [s.id for s in pieces], action_id)
         if new.over > 1 and new.force_n is not None:
-            _share(conn, record, pieces, new, action_id)
+            _share(conn, record, units, new, action_id)
         if new.mixed_at is not None or new.deviation or new.ratio:
             mixed = iso(new.mixed_at) if new.mixed_at else started
             glueups.add_mix(conn, Mix(glueup_id, mixed, new.ratio, new.deviation), action_id)
-        for s, at in closings_told(new, pieces):
-            glueups.add_events(conn, [s.id], "closed", iso(at), "", action_id)
+        for own, at in closings_told(new, units):
+            glueups.add_events(conn, [s.id for s in own], "closed", iso(at), "", action_id)
         if new.unclamped_at is not None:
             glueups.add_events(conn, [s.id for s in pieces], "unclamped", iso(new.unclamped_at), "", action_id)
         return {"pieces": len(pieces)}
@@ -167,29 +171,32 @@ def add_glueup(w: AppContext, batch_id: int, new: NewGlueup, key: str | None) ->
     return w.perform(act, body)
 
 
-def closings_told(new: NewGlueup, pieces: Sequence[Specimen]) -> list[tuple[Specimen, datetime]]:
-    """When each joint was closed, as far as it was told: its own time, or its share of the time from first to last."""
-    begun, steps = new.started_at, max(1, len(pieces) - 1)
+def closings_told(new: NewGlueup, units: Sequence[list[Specimen]]) -> list[tuple[list[Specimen], datetime]]:
+    """When each joint (or panel) was closed, as far as it was told: its own time, or its share of the time from first
+    to last.
+    """
+    begun, steps = new.started_at, max(1, len(units) - 1)
     found = []
-    for n, s in enumerate(pieces):
-        at = new.closed_at.get(s.code)
+    for n, (code, own) in enumerate(zip(new.codes, units, strict=True)):
+        at = new.closed_at.get(code)
         if at is None and begun is not None and new.ended_at is not None:
             at = begun + (new.ended_at - begun) * (n / steps)
         if at is not None:
-            found.append((s, at))
+            found.append((own, at))
     return found
 
 
 def _share(
-    conn: sqlite3.Connection, record: BatchRecord, pieces: Sequence[Specimen], new: NewGlueup, action_id: int
+    conn: sqlite3.Connection, record: BatchRecord, units: Sequence[list[Specimen]], new: NewGlueup, action_id: int
 ) -> None:
     """Give joints that lie side by side under one clamp or weight each its share of the force."""
-    members = {m.specimen_id: m for m in glueups.members(conn, record.batch.id, {s.id for s in pieces})}
-    for n in range(0, len(pieces), new.over):
-        own = pieces[n : n + new.over]
-        areas = [record.pressed_mm2(s) for s in own]
-        for s, area, pressure in zip(own, areas, side_by_side(new.force_n or 0.0, areas), strict=True):
-            glueups.except_member(conn, members[s.id], {"force_n": force_n(pressure, area)}, action_id)
+    members = {m.specimen_id: m for m in glueups.members(conn, record.batch.id, {s.id for own in units for s in own})}
+    for n in range(0, len(units), new.over):
+        beside = units[n : n + new.over]
+        areas = [record.pressed_mm2(own[0]) for own in beside]
+        for own, area, pressure in zip(beside, areas, side_by_side(new.force_n or 0.0, areas), strict=True):
+            for s in own:
+                glueups.except_member(conn, members[s.id], {"force_n": force_n(pressure, area)}, action_id)
 
 
 def except_piece(

@@ -28,13 +28,16 @@ APART_DAYS = 30
 
 @dataclass(frozen=True)
 class GluePiece:
-    """A joint as the bench sees it. Pressure follows from force and measured area; ``flags`` say what is off.
+    """A joint as the bench sees it, or a panel that is glued as one, with the codes of its ``pieces``; ``parent`` says
+    what a piece comes from. Pressure follows from force and measured area; ``flags`` say what is off.
 
     ``open_s`` is how long it stood open, ``told`` what else was told of it: (kind, in words). ``clamps_wanted`` is how
     many clamps its line wants for even pressure, ``cauls`` with which caul (mm) fewer clamps do.
     """
 
     code: str
+    pieces: list[str]
+    parent: str
     treatment: str
     label: str
     glue: str
@@ -110,16 +113,22 @@ def _late(record: BatchRecord, s: Specimen, now: datetime) -> bool:
     return now > record.pressed_at(s) + timedelta(seconds=s.clamp_s or 0)
 
 
-def _piece(record: BatchRecord, s: Specimen, late: bool) -> GluePiece:
+def _piece(record: BatchRecord, s: Specimen, late: bool, whole: bool) -> GluePiece:
+    """A joint, or (``whole``) the panel that its pieces are until it comes out of the clamp."""
     p, member = piece_record(record, s), record.members.get(s.id)
-    g, area, pressed_mm2 = p.gluing, p.area_mm2, record.pressed_mm2(s)
+    own = record.as_one(s) if whole else [s]
+    area = record.spread_mm2(s) if whole else p.area_mm2
+    g, pressed_mm2 = p.gluing, record.pressed_mm2(s)
+    said = dict.fromkeys(f.text for x in own for f in flags(record, x))
     out = record.unclamped.get(s.id)
     held = record.is_held(s) or out is not None
     until = g.pressed_at + timedelta(seconds=s.clamp_s) if g and held and s.clamp_s else None
     wanted = line_clamps(record, s, 0.0)
     begun, ended = record.conditioned.get((s.id, "in")), record.conditioned.get((s.id, "out"))
     return GluePiece(
-        code=s.code,
+        code=record.unit_code(s) if whole else s.code,
+        pieces=[x.code for x in own] if len(own) > 1 else [],
+        parent=record.parent_in_words(s),
         treatment=p.letter,
         label=p.label,
         glue=s.glue,
@@ -137,7 +146,7 @@ def _piece(record: BatchRecord, s: Specimen, late: bool) -> GluePiece:
         glueup=g.glueup if g else None,
         pressure_mpa=g.pressure_mpa if g else None,
         open_s=g.open_s if g else None,
-        flags=[*(f.text for f in flags(record, s)), *(["past its clamp time"] if late else [])],
+        flags=[*said, *(["past its clamp time"] if late else [])],
         joint_records=_joint_records(record, s, area),
         exception=member.is_exception if member else False,
         note=member.note if member else "",
@@ -154,7 +163,7 @@ def _piece(record: BatchRecord, s: Specimen, late: bool) -> GluePiece:
 
 def _cauls(record: BatchRecord, s: Specimen, clamps: int) -> list[tuple[int, float]]:
     """For each smaller number of clamps than a line wants, the caul that makes it do, mm."""
-    length, through = line_of(record.form(s).key, record.sizes(s.id))
+    length, through = line_of(record.form(s).key, record.line_sizes(s))
     return [(n, caul_for(length, through, n)) for n in range(1, min(clamps, 9))]
 
 
@@ -178,17 +187,22 @@ def view(w: AppContext, batch_id: int) -> GlueView:
         bottles = {b.label: b for b in store.bottles(conn)}
     now = w.now()
     pieces = []
-    for s in record.pieces:
-        if s.role != "solid":
-            pieces.append(record.row("glue", s, _piece, _late(record, s, now)))
+    for own in record.as_units(s for s in record.pieces if s.role != "solid"):
+        late = _late(record, own[0], now)
+        whole = len(own) > 1 and (own[0].id not in record.members or record.is_held(own[0]))
+        if whole:
+            # What is seen of one section is told of its panel: those rows are made anew each time.
+            pieces.append(_piece(record, own[0], late, whole))
+        else:
+            pieces += [record.row("glue", s, _piece, late, whole) for s in own]
     pieces.sort(key=attrgetter("glue_order"))
-    own: dict[int | None, list[GluePiece]] = {}
+    by_glueup: dict[int | None, list[GluePiece]] = {}
     for p in pieces:
-        own.setdefault(p.glueup, []).append(p)
+        by_glueup.setdefault(p.glueup, []).append(p)
     return GlueView(
         batch_id=batch_id,
         name=record.batch.name,
-        glueups=[_glueup(g, own.get(g.number, [])) for g in record.glueups.values()],
+        glueups=[_glueup(g, by_glueup.get(g.number, [])) for g in record.glueups.values()],
         pieces=pieces,
         bottles=[(b.label, b.family) for b in bottles.values()],
         warnings=_bottle_warnings(record, bottles),

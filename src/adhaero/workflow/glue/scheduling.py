@@ -295,7 +295,7 @@ def view(w: AppContext, batch_id: int) -> ScheduleView:
         stored, kinds = store.schedule(conn, batch_id), store.clamps(conn)
         zone = working_hours(conn).hours.zone
         lateness = against_schedule(conn, record)
-    waiting = {s.code for s in unglued(record)}
+    waiting = {record.unit_code(s) for s in unglued(record)}
     search = _SEARCHES.get((id(w), batch_id))
     return ScheduleView(
         batch_id=batch_id,
@@ -323,8 +323,7 @@ def _shown(record: BatchRecord, d: dict[str, Any], waiting: set[str], labels: di
     def at(seconds: int) -> str:
         return iso(start + timedelta(seconds=seconds))
 
-    by_code = record.by_code()
-    letter = {c: record.treatments[s.treatment_id].letter for c, s in by_code.items()}
+    letter = {record.unit_code(s): record.treatments[s.treatment_id].letter for s in record.pieces}
     courses = [Course(**c) for c in d["courses"]]
     lanes: dict[tuple[str, int, int], list[Course]] = {}
     for c in courses:
@@ -360,7 +359,7 @@ def reason(r: dict[str, Any]) -> Reason:
 
 def _done(record: BatchRecord, s: Slot) -> bool:
     """Whether what the task is for has happened to all of its joints."""
-    pieces = [record.by_code()[c] for c in s.codes if c in record.by_code()]
+    pieces = [p for c in s.codes for p in record.of_code(c)]
     ids, gone = [p.id for p in pieces], {p.id for p in pieces if record.finished(p)}
     if s.kind == "glue":
         return all(i in record.members for i in ids)

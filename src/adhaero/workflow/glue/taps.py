@@ -13,11 +13,12 @@ from adhaero.core.refusal import refuse
 from adhaero.store import actions, bottles, glueups
 from adhaero.store.glueups import Mix
 from adhaero.store.specimens import Specimen
-from adhaero.workflow.batch_record import BatchRecord, find_piece
+from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.glue import after
 from adhaero.workflow.glue.after import JointRecord
 from adhaero.workflow.glue.bench_guide import scheduled_clamp
+from adhaero.workflow.piece_finding import find_pieces, find_unit
 from adhaero.workflow.record_loading import load
 
 MIXED, COAT, SPREAD, CLAMPED, NOTE = "mixed", "coat", "spread", "clamped", "note"
@@ -94,24 +95,25 @@ def _what(t: Tap) -> str:
 
 def _one(conn: sqlite3.Connection, record: BatchRecord, t: Tap, action_id: int) -> None:
     """A tap about one joint of the run."""
-    piece = find_piece(conn, record, t.code)
+    own = find_pieces(conn, record, [t.code])
+    ids = [s.id for s in own]
     if t.kind == NOTE:
         if not 2 <= len(t.text.strip()) <= 300:
             raise refuse("text", "the note has no words", "Say what happened.")
-        glueups.add_events(conn, [piece.id], NOTE, iso(t.at), t.text.strip(), action_id)
-    elif piece.id in record.members:
-        raise refuse("code", f"{piece.code} is already glued", "Go on with the next one.")
+        glueups.add_events(conn, ids, NOTE, iso(t.at), t.text.strip(), action_id)
+    elif any(i in record.members for i in ids):
+        raise refuse("code", f"{t.code} is already glued", "Go on with the next one.")
     elif t.kind == CLAMPED:
-        _clamp(conn, record, piece, t, action_id)
+        _clamp(conn, record, find_unit(conn, record, t.code), t, action_id)
     else:
-        glueups.add_events(conn, [piece.id], t.kind, iso(t.at), "", action_id)
+        glueups.add_events(conn, ids, t.kind, iso(t.at), "", action_id)
 
 
 def _mix(conn: sqlite3.Connection, record: BatchRecord, t: Tap, person: str, action_id: int) -> int:
     if not t.codes:
         raise refuse("codes", "no joint is laid out", "Lay out the joints of this run.")
     for i, code in enumerate(t.codes):
-        if find_piece(conn, record, code, f"codes.{i}").id in record.members:
+        if any(s.id in record.members for s in find_unit(conn, record, code, f"codes.{i}")):
             raise refuse(f"codes.{i}", f"{code} is already glued", "Leave it out.")
     bottle = next((b for b in bottles.bottles(conn) if b.label == t.bottle), None)
     values = {
@@ -124,19 +126,21 @@ def _mix(conn: sqlite3.Connection, record: BatchRecord, t: Tap, person: str, act
     return len(t.codes)
 
 
-def _clamp(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t: Tap, action_id: int) -> None:
+def _clamp(conn: sqlite3.Connection, record: BatchRecord, own: list[Specimen], t: Tap, action_id: int) -> None:
+    """Close a joint, or a panel with all of its sections."""
     made = glueups.made_by(conn, actions.of_key(conn, t.mix))
     if made is None:
         raise refuse("mix", "there is no such mix", "Begin the run again: mix, then joint after joint.")
     if t.at < moment(made.started_at):
-        raise refuse("at", f"{piece.code} cannot be clamped before its glue was mixed", "Check the clock.")
-    glueups.add_members(conn, made.id, [piece.id], action_id)
-    member = next(m for m in glueups.members(conn, record.batch.id, {piece.id}))
+        raise refuse("at", f"{t.code} cannot be clamped before its glue was mixed", "Check the clock.")
+    ids, first = [s.id for s in own], own[0]
+    glueups.add_members(conn, made.id, ids, action_id)
     # A planned force is no read one: it is on record only where it was read, or where somebody says that it was set.
     force = t.force_n
-    if force is None and made.force_known == "estimated" and piece.pressure_mpa is not None:
-        force = force_n(piece.pressure_mpa, record.pressed_mm2(piece))
+    if force is None and made.force_known == "estimated" and first.pressure_mpa is not None:
+        force = force_n(first.pressure_mpa, record.pressed_mm2(first))
     if force is not None:
-        glueups.except_member(conn, member, {"force_n": force}, action_id)
-    clamp = scheduled_clamp(conn, record.batch.id, piece.code)
-    glueups.add_events(conn, [piece.id], "closed", iso(t.at), "", action_id, clamp)
+        for member in glueups.members(conn, record.batch.id, set(ids)):
+            glueups.except_member(conn, member, {"force_n": force}, action_id)
+    clamp = scheduled_clamp(conn, record.batch.id, record.unit_code(first))
+    glueups.add_events(conn, ids, "closed", iso(t.at), "", action_id, clamp)

@@ -47,7 +47,8 @@ def tasks(record: BatchRecord, now: datetime | None = None) -> list[Task]:
         pieces = [s for _, s in own]
         what = _what(record, kind, glueup, pieces, alike)
         at = min(at for at, _ in own)
-        found.append(Task(kind, iso(at), tuple(s.code for s in pieces), record.glueups[glueup].number, what))
+        codes = [s.code for s in pieces] if kind == BREAK else record.in_short(pieces)
+        found.append(Task(kind, iso(at), tuple(codes), record.glueups[glueup].number, what))
     return sorted(found, key=lambda t: (t.at, ORDER.index(t.kind)))
 
 

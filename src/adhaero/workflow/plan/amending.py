@@ -20,6 +20,7 @@ from adhaero.store import batches, glueups, specimens
 from adhaero.store.specimens import StoredTreatment
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, need_locked
+from adhaero.workflow.plan.making import write_pieces
 from adhaero.workflow.record_loading import load
 
 
@@ -35,6 +36,14 @@ def _treatment(record: BatchRecord, letter: str) -> StoredTreatment:
     if found is None:
         raise refuse("treatment", f"there is no treatment {letter[:10]!r}", "Choose one of the list.")
     return found
+
+
+def _parents(record: BatchRecord, *, joint: bool) -> dict[str, int]:
+    """How pieces that come later share parents of their own, numbered after those that there are."""
+    p = record.plan.parents
+    if p is None or not joint:
+        return {}
+    return {"each": p.each, "parents": max((x.number for x in record.parents.values()), default=0)}
 
 
 def add_pieces(
@@ -53,11 +62,14 @@ def add_pieces(
         planned = design.treatments(version.plan)
         place = next(i for i, t in enumerate(planned) if t.letter == stored.letter)
         made = sum(s.treatment_id == stored.id for s in record.pieces)
-        new = design.more_specimens(place, made, count, len(record.pieces), w.new_seed(), specimens.taken_codes(conn))
+        seed, joint = w.new_seed(), planned[place].role == design.JOINT
+        new = design.more_specimens(place, made, count, len(record.pieces), seed, specimens.taken_codes(conn),
+                                    **_parents(record, joint=joint))  # fmt: skip
         ids = {t.letter: t.id for t in record.treatments.values()}
         amended = design.with_more(version.plan, planned[place], count)
         batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
-        specimens.add_specimens(conn, batch_id, planned, [ids[t.letter] for t in planned], new, action_id)
+        stored_ids = [ids[t.letter] for t in planned]
+        write_pieces(conn, batch_id, version.plan, planned, stored_ids, new, seed, action_id)
         return {"pieces": count}
 
     act = Act("plan", "amend", f"Added {count} pieces of {letter}", batch_id, person, why, key=key,
@@ -134,10 +146,10 @@ def add_treatment(
         names = {f.key: f.name for f in amended.factors}
         batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
         ids = specimens.add_treatments(conn, batch_id, [new], names, action_id)
-        made = design.more_specimens(
-            0, 0, extra.replicates, len(record.pieces), w.new_seed(), specimens.taken_codes(conn)
-        )
-        specimens.add_specimens(conn, batch_id, [new], ids, made, action_id)
+        seed = w.new_seed()
+        made = design.more_specimens(0, 0, extra.replicates, len(record.pieces), seed, specimens.taken_codes(conn),
+                                     **_parents(record, joint=True))  # fmt: skip
+        write_pieces(conn, batch_id, amended, [new], ids, made, seed, action_id)
         return {"pieces": extra.replicates}
 
     act = Act("plan", "amend", f"Added the treatment {extra.label}", batch_id, person, why, key=key,

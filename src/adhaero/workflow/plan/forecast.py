@@ -22,6 +22,7 @@ from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.forecast import Expected, History, Key, Range, expected, fitting_sizes
 from adhaero.core.plan.glues import family_of, in_words, is_glued, label_of
 from adhaero.core.plan.impossible import Impossible, impossible
+from adhaero.core.plan.parents import line_of, together
 from adhaero.core.plan.records import SOLID_GRAIN, able_forms, as_set, cells, form_has_own, forms_of, records, sizes_of
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problem
@@ -29,6 +30,7 @@ from adhaero.core.units import METRIC, Units, units_of
 from adhaero.store import bottles, clamps, rigs, shop
 from adhaero.workflow import history
 from adhaero.workflow.context import AppContext
+from adhaero.workflow.plan.parents_view import ParentKind, ParentsView, parent_kinds, parents_view
 
 PLAIN = ("lap", "butt", "edge", "butt-corner")
 """Forms with one flat line, whose grain is the orientation's."""
@@ -37,7 +39,8 @@ COUNTS = [3, 4, 5, 6, 8, 10, 12, 15, 20, 30]
 
 @dataclass(frozen=True)
 class TreatmentView:
-    """A treatment as planned: what it is, how many, and the clamp force that its nominal area needs.
+    """A treatment as planned: what it is, how many, and the clamp force that its nominal area (or that of its whole
+    panel) needs.
 
     ``grain`` is how a solid piece is loaded, ``press_by`` how a joint is pressed where that is no mere pressure.
     ``cell`` are its level indices in the grid, empty outside of it; ``dropped`` cells are not made.
@@ -120,6 +123,8 @@ class Forecast:
     own_cv_pieces: int
     impossible: list[Impossible]
     glues: list[GlueInPlan]
+    parent_kinds: list[ParentKind]
+    parents: ParentsView | None
 
 
 @dataclass(frozen=True)
@@ -150,11 +155,13 @@ def work_out(
     """The outlook of a plan for a rig, all the weights on hand together, and what is known so far."""
     wrong = problems(plan, units)
     blocking = {p.field.split(".")[0] for p in wrong}
+    if "parents" in blocking:
+        plan = replace(plan, parents=None)
     shape_ok = not blocking & {"factors", "constants", "sizes", "method", "control", "dropped", "extras"}
     method_ok = "method" not in blocking
     sized = method_ok and not blocking & {"sizes", "factors", "constants"}
     made = design.treatments(plan) if shape_ok else []
-    areas = _areas(plan, made) if sized else []
+    areas, of_one = _areas(plan, made) if sized else [], together(plan, made)
     took = cost(plan, made) if made else None
     loaded = method_ok and not method_of(plan).loadless
     loads = [e for t in made if (e := expected(plan, t, known, rig)) is not None] if loaded else []
@@ -166,7 +173,7 @@ def work_out(
         caveats=[*(rig_caveats(plan, loads, rig, fits, units) if loaded else ()), *caveats(plan, units)]
         if not wrong
         else [],
-        treatments=[_treatment(t) for t in made],
+        treatments=[_treatment(t, line_of(plan, t.sizes, of_one.get(t.id, 1))) for t in made],
         pieces=took.pieces if took else 0,
         blanks=took.blanks if took else 0,
         reach=_reach(plan) if not blocking & {"factors", "replicates", "assumptions"} and cells(plan) else None,
@@ -182,6 +189,8 @@ def work_out(
         own_cv_pieces=own[1] if own else 0,
         impossible=impossible(plan) if shape_ok or blocking == {"constants"} else [],
         glues=_glues(plan, units),
+        parent_kinds=parent_kinds(plan.method),
+        parents=parents_view(plan, made, units) if not wrong else None,
     )
 
 
@@ -234,10 +243,10 @@ def _faces(plan: Plan, form: Form, sizes: Sizes) -> list[GluedFace]:
     return [replace(f, grain=words) if form.key in PLAIN or f.grain == LINE else f for f in faces]
 
 
-def _treatment(t: design.Treatment) -> TreatmentView:
+def _treatment(t: design.Treatment, line: Sizes) -> TreatmentView:
     joint = t.role == design.JOINT
     pressure = t.record["pressure_mpa"].value if joint else None
-    area = FORMS[t.form].pressed_area_mm2(t.sizes) if joint else 0.0
+    area = FORMS[t.form].pressed_area_mm2(line) if joint else 0.0
     force = force_n(float(pressure), area) if isinstance(pressure, float | int) else None
     return TreatmentView(
         id=t.id,

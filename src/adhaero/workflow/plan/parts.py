@@ -9,8 +9,8 @@ from adhaero.core.observation import Kind
 from adhaero.core.plan.design import COUNTS, SPARE, TRIAL
 from adhaero.core.refusal import refuse
 from adhaero.store import glueups
-from adhaero.workflow.batch_record import find_piece
 from adhaero.workflow.context import Act, AppContext
+from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
 
 

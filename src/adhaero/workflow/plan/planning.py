@@ -21,6 +21,7 @@ from adhaero.workflow.context import Act, AppContext, Conflict, NotFound, need_b
 from adhaero.workflow.plan import forecast
 from adhaero.workflow.plan.forecast import Forecast
 from adhaero.workflow.plan.levels import of_another_shop, with_bottles
+from adhaero.workflow.plan.making import write_pieces
 
 
 @dataclass(frozen=True)
@@ -225,7 +226,7 @@ def lock(
         names = {f.key: f.name for f in old.plan.factors}
         ids = specimens.add_treatments(conn, batch_id, planned, names, action_id)
         pieces = design.specimens(old.plan, drawn, specimens.taken_codes(conn))
-        specimens.add_specimens(conn, batch_id, planned, ids, pieces, action_id)
+        write_pieces(conn, batch_id, old.plan, planned, ids, pieces, drawn, action_id)
         return {"pieces": len(pieces)}
 
     return w.perform(

@@ -144,6 +144,7 @@ function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean 
         </p>
         <p className="text-lg wrap-anywhere">
           <span className="font-mono font-semibold">{row.treatment}</span> {row.label}
+          {row.parent && <span className="text-faded">, of {row.parent}</span>}
         </p>
         <p className="text-sm text-faded">
           {units.text(row.area_mm2, "area")} {row.measured && view.to_measure ? "measured" : "nominal"}

@@ -94,6 +94,7 @@ export function Queue({ view, current, onPick, onCorrect }: Props) {
           <span className="mr-2 font-mono">{r.treatment}</span>
           {r.label}
           {r.part === "trial" && ", trial"}
+          {r.parent && <span className="text-faded">, of {r.parent}</span>}
         </>
       ),
     },

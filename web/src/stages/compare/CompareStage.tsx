@@ -9,6 +9,7 @@ import { grouped } from "../../parts/units";
 import { Confounders } from "./Confounders";
 import { GlueCosts } from "./GlueCosts";
 import { Pairs, Table } from "./Table";
+import { WithinBlocks } from "./WithinBlocks";
 
 type View = Schemas["CompareView"];
 
@@ -17,7 +18,8 @@ export default function CompareStage({ batch }: { batch: number }) {
   const [fallen, setFallen] = useState<boolean | null>(null);
   const [every, setEvery] = useState(false);
   const [without, setWithout] = useState<string[]>([]);
-  const { data, error } = useCompare(batch, { figure, fallen, every, without });
+  const [unit, setUnit] = useState("");
+  const { data, error } = useCompare(batch, { figure, fallen, every, without, unit });
   if (error && !data)
     return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the comparison" />;
@@ -44,6 +46,24 @@ export default function CompareStage({ batch }: { batch: number }) {
             </label>
           ))}
         </fieldset>
+        {data.counted.choices.length > 0 && (
+          <fieldset className="flex flex-wrap gap-x-4">
+            <legend className="sr-only">What counts as one</legend>
+            <span className="text-faded">What counts as one:</span>
+            {data.counted.choices.map(([key, name]) => (
+              <label key={key} className="flex items-center gap-1.5">
+                <input
+                  type="radio"
+                  name="unit"
+                  className="size-4"
+                  checked={data.counted.unit === key}
+                  onChange={() => setUnit(key)}
+                />
+                {name}
+              </label>
+            ))}
+          </fieldset>
+        )}
         {anyFallen && (
           <label className="flex items-center gap-1.5">
             <input
@@ -66,6 +86,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       <FlagFilter view={data} without={without} onChange={setWithout} />
       {!data.loadless && <StrengthPlot view={data} />}
       <Grounds view={data} />
+      <WithinBlocks view={data} />
       <Confounders batch={batch} view={data} />
       <Table view={data} />
       <Pairs view={data} onEvery={() => setEvery(true)} />

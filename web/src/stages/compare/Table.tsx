@@ -2,7 +2,7 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { Explained, Flags } from "../../parts/Explained";
-import { useUnits } from "../../parts/units";
+import { counted, useUnits } from "../../parts/units";
 import { SCROLLS } from "../../parts/faces";
 import { doubtOf, meanOf } from "../../parts/figures";
 
@@ -75,7 +75,12 @@ export function Table({ view }: { view: View }) {
               </th>
               <td className="px-3">
                 {t.n}
-                {t.n < t.made && <span className="text-faded"> of {t.made}</span>}
+                {t.n < t.made && t.n === t.pieces && <span className="text-faded"> of {t.made}</span>}
+                {t.n !== t.pieces && (
+                  <span className="block text-sm whitespace-nowrap text-faded">
+                    {counted(t.n, view.counted.name)} of {counted(t.pieces, "piece")}
+                  </span>
+                )}
               </td>
               <td className="px-3 font-semibold">{meanOf(units, view, t)}</td>
               <td className="px-3">{num(t.sd)}</td>
@@ -184,7 +189,7 @@ export function Pairs({ view, onEvery }: { view: View; onEvery: () => void }) {
   );
 }
 
-function p(value: number | null): string {
+export function p(value: number | null): string {
   if (value === null) return "";
   return value < 0.0001 ? "< 0.0001" : value.toFixed(4);
 }

@@ -10,6 +10,7 @@ import { Sheet, type Column, type Edit } from "../../parts/Sheet";
 import { UndoBar } from "../../parts/UndoBar";
 import { counted, useUnits } from "../../parts/units";
 import { BoardPlan } from "./BoardPlan";
+import { Parents } from "./Parents";
 import { PieceSheet } from "./PieceSheet";
 
 type Row = Schemas["CutRow"];
@@ -143,6 +144,7 @@ export default function CutStage({ batch }: { batch: number }) {
           {r.part === "spare" && ", spare"}
           {r.part === "trial" && ", trial"}
           {r.instead_of && `, for ${r.instead_of}`}
+          {r.parent && <span className="text-faded">, of {r.parent}</span>}
         </>
       ),
     },
@@ -216,7 +218,11 @@ export default function CutStage({ batch }: { batch: number }) {
           {Object.entries(data.blanks)
             .map(([species, n]) => `${counted(n, "blank")} of ${species}`)
             .join(" and ")}
-          . Write the code on both halves before anything else happens to them.
+          .{" "}
+          {data.parents.some((p) => p.sawn)
+            ? "Write its code on both strips of each before anything else happens to them; the codes of the" +
+              " pieces come on after the saw."
+            : "Write the code on both halves before anything else happens to them."}
         </p>
         <div className="flex items-center gap-4">
           <Link className="text-spruce underline underline-offset-4 no-print" to={`/batch/${batch}/labels`}>
@@ -242,6 +248,7 @@ export default function CutStage({ batch }: { batch: number }) {
         </Notice>
       )}
       <BoardPlan batch={batch} view={data} />
+      <Parents rows={data.parents} />
       {open && <PieceSheet key={open} batch={batch} view={data} code={open} onClose={() => setOpen(null)} />}
       <Sheet
         label="Cut sheet"

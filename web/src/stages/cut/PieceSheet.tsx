@@ -28,6 +28,7 @@ export function PieceSheet({ batch, view, code, onClose }: Props) {
         <Code size="large">{code}</Code>
         <span className="wrap-anywhere">
           {data.treatment} {data.label}
+          {data.parent && <span className="text-faded">, of {data.parent}</span>}
         </span>
         <Button look="quiet" className="ml-auto" onClick={onClose}>
           close

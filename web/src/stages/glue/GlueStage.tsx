@@ -72,6 +72,7 @@ export default function GlueStage({ batch }: { batch: number }) {
         <>
           <span className="mr-2 font-mono">{p.treatment}</span>
           {p.label}
+          {p.parent && <span className="text-faded">, {madeAs(p)}</span>}
         </>
       ),
     },
@@ -222,11 +223,17 @@ export default function GlueStage({ batch }: { batch: number }) {
   );
 }
 
+/** What a row is of what is made as one: the panel itself, or a piece of it. */
+const madeAs = (p: Piece) =>
+  p.pieces.length ? `${p.parent.split(" (")[0]}, ${counted(p.pieces.length, "section")}` : `of ${p.parent}`;
+
 /** All that stands about a joint in words: what a search looks through. */
 function about(p: Piece): string {
   return [
     p.code,
     `${p.treatment} ${p.label}`,
+    p.parent,
+    ...p.pieces,
     p.note,
     ...p.flags,
     ...p.joint_records.map(([, words]) => words),

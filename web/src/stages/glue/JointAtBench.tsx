@@ -59,6 +59,7 @@ export function JointAtBench({ view, piece, done, now, taps }: Props) {
           </p>
           <p className="text-2xl sm:text-4xl wrap-anywhere">
             <span className="font-mono font-semibold">{piece.treatment}</span> {piece.label}
+            {piece.parent && <span className="text-faded">, {piece.parent.split(" (")[0]}</span>}
           </p>
         </div>
       </div>

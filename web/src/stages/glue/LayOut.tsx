@@ -49,6 +49,7 @@ export function LayOut({ view, taps, mix, onMix }: Props) {
             <Code>{p.code}</Code>
             <span className="min-w-0 flex-1 wrap-anywhere">
               <span className="font-mono">{p.treatment}</span> {p.label}
+              {p.parent && <span className="text-faded">, {p.parent.split(" (")[0]}</span>}
             </span>
             <span className="text-faded">
               {p.coat && "first coat, "}

@@ -9,6 +9,7 @@ import { Constants } from "./Constants";
 import { Factors } from "./Factors";
 import { levelOf, type Document } from "./draft";
 import { Rules } from "./Rules";
+import { Together } from "./Together";
 import { Woods } from "./Woods";
 import { ExtraTreatments } from "./ExtraTreatments";
 
@@ -55,6 +56,7 @@ export function Sentences(props: PlanProps) {
       <Constants {...props} />
       <Woods {...props} />
       <HowMany draft={draft} view={view} locked={locked} />
+      <Together {...props} />
       <Rules {...props} />
     </div>
   );

@@ -21,6 +21,7 @@ const TAKES = [
   ["unclamp_s", "to take a clamp off"],
   ["soak_s", "in or out of a bath"],
   ["break_s", "to break a piece"],
+  ["saw_s", "for a cut of the saw through a panel"],
 ] as const;
 
 export function WorkingHours() {

@@ -75,7 +75,7 @@ def _hands(problem: Problem, table: Timetable) -> Iterator[Violation]:
         name = f"{s.kind} of {s.codes[0] if s.codes else 'nothing'}"
         if not any(a <= s.start_s and s.end_s <= b for a, b in problem.hours):
             yield Violation("hours", s.codes[0] if s.codes else "", f"{name} lies outside of the hours")
-        if s.end_s - s.start_s < _needs(problem, s.kind, len(s.codes), table):
+        if s.end_s - s.start_s < _needs(problem, s.kind, s.codes):
             yield Violation("hands", s.codes[0] if s.codes else "", f"{name} is shorter than hands need")
     every = sorted([(s.start_s, s.end_s, f"{s.kind} of {s.codes[0]}") for s in table.slots if s.codes]
                    + [(a, b, "something else") for a, b in problem.busy])  # fmt: skip
@@ -84,13 +84,19 @@ def _hands(problem: Problem, table: Timetable) -> Iterator[Violation]:
             yield Violation("hands", "", f"{other} begins before {name} is over")
 
 
-def _needs(problem: Problem, kind: str, joints: int, table: Timetable) -> int:
-    pace = problem.pace
+def _needs(problem: Problem, kind: str, codes: Sequence[str]) -> int:
+    pace, joints = problem.pace, {j.code: j for j in problem.joints}
     if kind == "glue":
-        return pace.mix_s + joints * pace.joint_s
+        return pace.mix_s + len(codes) * pace.joint_s
     if kind == "break":
-        return joints * pace.break_s
+        return sum(_rig_s(problem, joints.get(c)) for c in codes)
     return pace.soak_s if kind in ("soak", "take out") else 0
+
+
+def _rig_s(problem: Problem, j: Joint | None) -> int:
+    """What a joint takes at the rig: a panel is sawn, one cut a section, and its sections are broken one by one."""
+    pace = problem.pace
+    return pace.break_s if j is None or j.sections == 1 else j.sections * (pace.saw_s + pace.break_s)
 
 
 def _course(problem: Problem, j: Joint, c: Course) -> Iterator[Violation]:
@@ -117,9 +123,12 @@ def _course(problem: Problem, j: Joint, c: Course) -> Iterator[Violation]:
         yield from rule(abs(clamped - j.clamp_s) <= j.clamp_tol_s, "clamp time", f"in its clamp for {clamped} s")
     begin = c.in_s if c.in_s is not None else c.broken_s
     if begin is not None:
-        age = begin - c.closed_s
-        yield from rule(abs(age - j.cure_s) <= j.cure_tol_s, "age", f"{age} s old")
-        yield from rule(c.released_s <= begin - (pace.break_s if c.in_s is None else 0), "order", "broken in its clamp")
+        # The first section of a panel is broken while the others wait.
+        earlier = (j.sections - 1) * pace.break_s if c.in_s is None else 0
+        for age in {begin - c.closed_s, begin - earlier - c.closed_s}:
+            yield from rule(abs(age - j.cure_s) <= j.cure_tol_s, "age", f"{age} s old")
+        first = begin - (_rig_s(problem, j) if c.in_s is None else 0)
+        yield from rule(c.released_s <= first, "order", "broken in its clamp")
     conditioned = j.wet_s > 0 or j.dry_s > 0
     yield from rule((c.in_s is not None) == conditioned, "conditioning", "its conditioning does not fit the plan")
     yield from rule((c.broken_s is not None) == j.breaks, "once", "its break does not fit the plan")
@@ -129,17 +138,18 @@ def _course(problem: Problem, j: Joint, c: Course) -> Iterator[Violation]:
 
 def _conditioning(problem: Problem, j: Joint, c: Course) -> Iterator[Violation]:
     assert c.in_s is not None
-    slot = None if c.broken_s is None else c.broken_s - problem.pace.break_s
+    taken = None if c.broken_s is None else c.broken_s - _rig_s(problem, j)
+    # When the first and the last of its sections are put into the rig.
+    slots = [] if c.broken_s is None else [c.broken_s - n * problem.pace.break_s for n in (1, j.sections)]
     if j.dry_s:
-        wet = None if c.out_s is None else c.out_s - c.in_s
-        dry = None if c.out_s is None or slot is None else slot - c.out_s
+        found = [("wet", c.out_s - c.in_s, j.wet_s)] if c.out_s is not None else []
+        found += [("drying", slot - c.out_s, j.dry_s) for slot in slots if c.out_s is not None]
     else:
-        wet = None if slot is None else slot - c.in_s
-        dry = None
-        if slot is not None and c.out_s != slot:
+        found = [("wet", slot - c.in_s, j.wet_s) for slot in slots]
+        if taken is not None and c.out_s != taken:
             yield Violation("conditioning", c.code, f"{c.code}: does not come out of its bath at its own break")
-    for name, real, planned in (("wet", wet, j.wet_s), ("drying", dry, j.dry_s)):
-        if real is not None and abs(real - planned) > j.wet_tol_s:
+    for name, real, planned in found:
+        if abs(real - planned) > j.wet_tol_s:
             yield Violation("conditioning", c.code, f"{c.code}: {name} for {real} s")
 
 
@@ -157,8 +167,10 @@ def _runs(problem: Problem, table: Timetable, joints: dict[str, Joint]) -> Itera
         if first and any(abs(o.force_n - first.force_n) > 0.021 * first.force_n for o in others):
             yield Violation("load", own[0].code, "joints in one clamp want different pressures")
     for s in table.slots:
-        for n, code in enumerate(s.codes):
+        taken = s.start_s
+        for code in s.codes:
             found = by_code.get(code)
+            taken += _rig_s(problem, joints.get(code))
             if found is None:
                 continue
             inside = {
@@ -166,7 +178,7 @@ def _runs(problem: Problem, table: Timetable, joints: dict[str, Joint]) -> Itera
                 "unclamp": s.start_s < found.released_s <= s.end_s,
                 "soak": found.in_s is not None and s.start_s < found.in_s <= s.end_s,
                 "take out": found.out_s is not None and s.start_s < found.out_s <= s.end_s,
-                "break": found.broken_s is not None and s.start_s + (n + 1) * problem.pace.break_s == found.broken_s,
+                "break": found.broken_s is not None and taken == found.broken_s,
             }[s.kind]
             if not inside:
                 yield Violation("tasks", code, f"{code}: its {s.kind} is not where its task stands")

@@ -48,9 +48,10 @@ def most_joints(problem: Problem, joint: Joint) -> int:
     by_pot = (limits.pot_s - pace.mix_s) // pace.joint_s if limits.pot_s else by_open
     by_hours = (longest - pace.mix_s) // pace.joint_s
     # Releases and breaks follow each other within the tolerances: the last of a block must keep its own.
-    clamp_gap, break_gap = abs(pace.joint_s - pace.unclamp_s), abs(pace.joint_s - pace.break_s)
+    clamp_gap, break_gap = abs(pace.joint_s - pace.unclamp_s), abs(pace.joint_s - pace.at_rig_s(joint))
     by_clamp = 1 + 2 * joint.clamp_tol_s // clamp_gap if clamp_gap else by_open
-    by_break = 1 + 2 * joint.cure_tol_s // break_gap if break_gap else by_open
+    apart = (joint.sections - 1) * pace.break_s
+    by_break = 1 + (2 * joint.cure_tol_s - apart) // break_gap if break_gap else by_open
     return max(1, min(by_open, by_pot, by_hours, by_clamp, by_break))
 
 

@@ -260,7 +260,7 @@ def _too_little(problem: Problem, codes: tuple[str, ...]) -> Reason:
     longest = max((b for _, b in problem.hours), default=0)
     hands = sum(b - a for a, b in problem.hours)
     pace = problem.pace
-    need = sum(pace.mix_s // 4 + pace.joint_s + pace.unclamp_s + pace.break_s * j.breaks for j in problem.joints)
+    need = sum(pace.mix_s // 4 + pace.joint_s + pace.unclamp_s + pace.at_rig_s(j) * j.breaks for j in problem.joints)
     text = f"{len(codes)} joints are not placed within {_span(longest)}"
     text += (
         f": hands are needed for at least {_span(need)}, your hours have {_span(hands)}."

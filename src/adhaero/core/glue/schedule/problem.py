@@ -15,7 +15,7 @@ class Joint:
     (or to the break), each within its tolerance; ``wet_s`` and ``dry_s`` are a conditioning that ends at the break.
     ``breaks``: whether it goes to the rig (spares and dummies do not). ``clamps`` press on it side by side along its
     line, sharing ``force_n``. ``means`` is how it is pressed where that is stated (core.glue.pressing): what takes no
-    clamp has no clamp time either.
+    clamp has no clamp time either. A panel is sawn into ``sections``, which are broken one after the other.
     """
 
     code: str
@@ -33,6 +33,7 @@ class Joint:
     replicate: int = 1
     clamps: int = 1
     means: str = ""
+    sections: int = 1
 
     @property
     def clampless(self) -> bool:
@@ -77,13 +78,24 @@ class Clamps:
 
 @dataclass(frozen=True)
 class Pace:
-    """How long hands take, s: set-up and mixing of a run, one joint, one clamp off, in or out of the bath, a break."""
+    """How long hands take, s: set-up and mixing of a run, one joint, one clamp off, in or out of the bath, a break, a
+    cut of the saw.
+    """
 
     mix_s: int = 180
     joint_s: int = 120
     unclamp_s: int = 30
     soak_s: int = 120
     break_s: int = 180
+    saw_s: int = 60
+
+    def sawing_s(self, joint: Joint) -> int:
+        """How long it takes to saw a panel into its sections; nothing for a single joint."""
+        return joint.sections * self.saw_s if joint.sections > 1 else 0
+
+    def at_rig_s(self, joint: Joint) -> int:
+        """From taking a joint, or a panel to be sawn, to the end of its last break."""
+        return self.sawing_s(joint) + joint.sections * self.break_s
 
 
 @dataclass(frozen=True)

@@ -24,7 +24,7 @@ class Slot:
 class Course:
     """One joint's course: s since the start of the schedule. ``clamp`` is the kind, ``number`` the single clamp, and
     ``also`` the others of a joint that takes several; ``dummies`` lie in it beside the joints. A joint without a clamp
-    is released when it is pressed.
+    is released when it is pressed; of a panel the last section is broken at ``broken_s``.
     """
 
     code: str
@@ -112,14 +112,19 @@ def _courses(problem: Problem, c: Chain, starts: Sequence[int], numbers: dict[in
     pace, begin = problem.pace, starts[0]
     at = {t.kind: s for t, s in zip(c.tasks, starts, strict=True)}
     closed = closings(problem, c.run)
-    order = [j for j in c.run.joints if problem.joints[j].breaks]
+    rig: dict[int, int] = {}
+    taken = at.get(BREAK, 0)
+    for j in c.run.joints:
+        if problem.joints[j].breaks:
+            rig[j] = taken
+            taken += pace.at_rig_s(problem.joints[j])
     found = []
     off = taken_off(c.run)
     for n, load in enumerate(c.run.loads):
         pressed = begin + closed[load.joints[-1]]
         for j in load.joints:
             first = problem.joints[j]
-            slot = at[BREAK] + order.index(j) * pace.break_s if j in order else None
+            slot = rig.get(j)
             if SOAK not in at:
                 out = None
             elif TAKE_OUT in at:
@@ -141,7 +146,7 @@ def _courses(problem: Problem, c: Chain, starts: Sequence[int], numbers: dict[in
                     dummies=load.dummies,
                     in_s=at[SOAK] + pace.soak_s if SOAK in at else None,
                     out_s=out + pace.soak_s if out is not None and TAKE_OUT in at else out,
-                    broken_s=slot + pace.break_s if slot is not None else None,
+                    broken_s=slot + pace.at_rig_s(first) if slot is not None else None,
                 )
             )
     return found

@@ -84,16 +84,31 @@ def chain(problem: Problem, run: Run) -> Chain:
     if first.wet_s or first.dry_s:
         wrong = _conditioned(problem, first, broken, closed, tasks, free_s) or wrong
     elif broken:
-        windows = [_window(closed[j] - (n + 1) * pace.break_s, first.cure_s, first.cure_tol_s)
-                   for n, j in enumerate(broken)]  # fmt: skip
+        windows = [_window(closed[j] - end, first.cure_s, first.cure_tol_s) for j, end in _breaks(problem, broken)]
         low, high = _shared(windows)
         low = max(low, free_s)
-        tasks.append(Task(BREAK, len(broken) * pace.break_s, 0, low, high))
+        tasks.append(Task(BREAK, _rig_s(problem, broken), 0, low, high))
         wrong = wrong or ("" if high >= low else "its breaks cannot all keep the age; the clamps may come off too late")
     if max(len(load.joints) for load in run.loads) * pace.joint_s > problem.limits(first.glue).open_s:
         wrong = "hands take longer than the glue stays open"
     used = Counter(load.kind for load in run.loads for _ in range(load.clamps))
     return Chain(run, tuple(tasks), dict(used), wrong)
+
+
+def _rig_s(problem: Problem, broken: list[int]) -> int:
+    return sum(problem.pace.at_rig_s(problem.joints[j]) for j in broken)
+
+
+def _breaks(problem: Problem, broken: list[int]) -> list[tuple[int, int]]:
+    """(joint, end of a break in s after the start of them all): of every panel its first and its last section."""
+    pace, begin, found = problem.pace, 0, list[tuple[int, int]]()
+    for j in broken:
+        joint = problem.joints[j]
+        found.append((j, begin + pace.sawing_s(joint) + pace.break_s))
+        begin += pace.at_rig_s(joint)
+        if joint.sections > 1:
+            found.append((j, begin))
+    return found
 
 
 def _window(offset: int, wanted: int, tolerance: int) -> Stretch:
@@ -118,11 +133,13 @@ def _conditioned(
     if first.dry_s:
         tasks.append(Task(TAKE_OUT, pace.soak_s, inside, *_window(0, first.wet_s, first.wet_tol_s)))
         if broken:
-            dried = [_window(pace.soak_s - n * pace.break_s, first.dry_s, first.wet_tol_s) for n in range(len(broken))]
-            tasks.append(Task(BREAK, len(broken) * pace.break_s, inside + 1, *_shared(dried)))
+            dried = [_window(pace.soak_s - end + pace.break_s, first.dry_s, first.wet_tol_s)
+                     for _, end in _breaks(problem, broken)]  # fmt: skip
+            tasks.append(Task(BREAK, _rig_s(problem, broken), inside + 1, *_shared(dried)))
     elif broken:
         # Wet pieces come out one by one, each to its own break.
-        wet = [_window(pace.soak_s - n * pace.break_s, first.wet_s, first.wet_tol_s) for n in range(len(broken))]
-        tasks.append(Task(BREAK, len(broken) * pace.break_s, inside, *_shared(wet)))
+        wet = [_window(pace.soak_s - end + pace.break_s, first.wet_s, first.wet_tol_s)
+               for _, end in _breaks(problem, broken)]  # fmt: skip
+        tasks.append(Task(BREAK, _rig_s(problem, broken), inside, *_shared(wet)))
     late = tasks[-1]
     return "" if late.high >= late.low else "its breaks cannot all keep the length of the conditioning"

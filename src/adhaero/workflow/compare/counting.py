@@ -1,0 +1,172 @@
+"""What counts as one in a comparison: a piece, or what pieces were made as one with; and what shared parents take
+out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from adhaero.core.compare.analysis import Analysis
+from adhaero.core.compare.blocked import Blocked, blocked
+from adhaero.core.compare.nested import Nested, nested
+from adhaero.core.parents import KINDS
+from adhaero.core.piece_record import Known
+from adhaero.core.refusal import refuse
+from adhaero.store.specimens import Specimen
+from adhaero.workflow.batch_record import BatchRecord
+
+PIECES, PARENTS = "pieces", "parents"
+ENOUGH = 2
+"""Parents of every treatment from which on they are the units unless something else is asked for."""
+Figure = Callable[[Specimen], float | None]
+Show = Callable[[float], str]
+
+
+@dataclass(frozen=True)
+class Units:
+    """What is counted: ``unit`` of the ``choices`` (key, name); ``name`` of a single one."""
+
+    unit: str
+    name: str
+    choices: list[tuple[str, str]]
+
+
+def units_for(record: BatchRecord, asked: str) -> Units:
+    """The unit that was ``asked`` for; else parents, where several pieces of every treatment share one and each
+    treatment has two of them or more; else pieces.
+    """
+    if asked not in ("", PIECES, PARENTS):
+        raise refuse("unit", f"{asked[:20]!r} is no unit", f"Choose {PIECES} or {PARENTS}.")
+    parents: dict[int, list[int]] = {}
+    for s in record.counting:
+        if s.role != "solid" and s.parent_id is not None:
+            parents.setdefault(s.treatment_id, []).append(s.parent_id)
+    shared = any(len(set(own)) < len(own) for own in parents.values())
+    if record.plan.parents is None or not shared:
+        if asked == PARENTS:
+            raise refuse("unit", "no two pieces of a treatment share a parent", f"Choose {PIECES}.")
+        return Units(PIECES, "piece", [])
+    kind = KINDS[record.plan.parents.kind]
+    choices = [(PARENTS, f"{kind.name}s"), (PIECES, f"{kind.piece.capitalize()}s")]
+    enough = all(len(set(own)) >= ENOUGH for own in parents.values())
+    unit = asked or (PARENTS if enough else PIECES)
+    return Units(unit, kind.name.lower() if unit == PARENTS else "piece", choices)
+
+
+def in_words(record: BatchRecord, units: Units, figure: Figure, show: Show) -> list[str]:
+    """Where several pieces of a treatment come from one glue-up or parent: what is counted, and what it would be
+    otherwise. ``figure`` gives the exact figure of a piece.
+    """
+    parents = bool(units.choices) and record.plan.parents is not None
+    kind = KINDS[record.plan.parents.kind] if parents and record.plan.parents else None
+    own: dict[int, list[tuple[float, int]]] = {t: [] for t in record.treatments}
+    for s in record.counting:
+        if s.id in record.members and (v := figure(s)) is not None:
+            one = s.parent_id if parents and s.parent_id is not None else record.members[s.id].glueup_id
+            own[s.treatment_id].append((v, one))
+    found = []
+    for t in record.treatments.values():
+        n = nested([v for v, _ in own[t.id]], [g for _, g in own[t.id]])
+        if n is not None:
+            names = (kind.name.lower(), kind.piece) if kind else ("glue-up", "piece")
+            found.append(_sentence(t.label, n, units.unit, *names, show))
+    return found
+
+
+def _sentence(label: str, n: Nested, unit: str, one: str, piece: str, show: Show) -> str:
+    made = f"{label}: {n.parents} {one}s, {n.pieces} {piece}s. "
+    by_pieces, by_parents = show(n.se_pieces), show(n.se_parents)
+    if unit == PARENTS:
+        return (
+            f"{made}{one.capitalize()}s are the units here (standard error {by_parents}); with {piece}s it would be "
+            f"{by_pieces}."
+        )
+    taken = f" That takes {piece}s of one {one} for independent." if one != "glue-up" else ""
+    return (
+        f"{made}{piece.capitalize()}s are the units here (standard error {by_pieces}); with {one}s as units it is "
+        f"{by_parents}.{taken}"
+    )
+
+
+@dataclass(frozen=True)
+class WithinRow:
+    """A treatment as if every block carried it; its difference from the reference with an interval that holds for all
+    pairs at once.
+    """
+
+    letter: str
+    label: str
+    mean: float
+    diff: float | None
+    ci_low: float | None
+    ci_high: float | None
+    p: float | None
+
+
+@dataclass(frozen=True)
+class Within:
+    """The comparison within what treatments share: ``name`` of a block, how many there are, the share of the scatter
+    that they take out, in percent, and the p value of there being none.
+    """
+
+    name: str
+    blocks: int
+    reference: str
+    taken_out_pct: float
+    p: float
+    rows: list[WithinRow]
+
+
+def within(record: BatchRecord, analysis: Analysis, reference: int | None, figure: Figure) -> Within | None:
+    """The tested treatments held against each other within the parents that they share; ``None`` where they share
+    none. A piece that fell apart is left out, as it gives no figure.
+    """
+    p = record.plan.parents
+    if p is None or not p.within or reference not in analysis.tested:
+        return None
+    place = {analysis.rows[i].group.letter: n for n, i in enumerate(analysis.tested)}
+    rows = [
+        (v, place[letter], s.parent_id)
+        for s in record.counting
+        if s.parent_id is not None
+        and (letter := record.treatments[s.treatment_id].letter) in place
+        and (v := figure(s)) is not None
+    ]
+    if {t for _, t, _ in rows} != set(place.values()):
+        return None
+    found = blocked([v for v, _, _ in rows], [t for _, t, _ in rows], [b for _, _, b in rows])
+    if found is None:
+        return None
+    base = analysis.tested.index(reference)
+    count = len({b for _, _, b in rows})
+    return Within(
+        name=KINDS[p.kind].name.lower(),
+        blocks=count,
+        reference=analysis.rows[reference].group.label,
+        taken_out_pct=100 * (1 - (found.scatter / found.scatter_with_blocks) ** 2),
+        p=found.blocks.p,
+        rows=_rows(analysis, found, base),
+    )
+
+
+def _rows(analysis: Analysis, found: Blocked, base: int) -> list[WithinRow]:
+    made = []
+    against = {(d.first, d.second): d for d in found.differences}
+    for m in sorted(found.means, key=lambda m: -m.mean):
+        group = analysis.rows[analysis.tested[m.treatment]].group
+        d = against.get((min(base, m.treatment), max(base, m.treatment)))
+        if d is None:
+            made.append(WithinRow(group.letter, group.label, m.mean, None, None, None, None))
+            continue
+        turned = d.first == base
+        diff, low, high = (-d.diff, -d.tukey_high, -d.tukey_low) if turned else (d.diff, d.tukey_low, d.tukey_high)
+        made.append(WithinRow(group.letter, group.label, m.mean, diff, low, high, d.p_tukey))
+    return made
+
+
+def exact(known: Known, low: float, *, fallen_as_zero: bool) -> float | None:
+    """The figure of a piece as one number: exact, or 0 for one that fell apart where that is asked."""
+    if known is Known.EXACT or (known is Known.BELOW and fallen_as_zero):
+        return low
+    return None
