@@ -74,7 +74,7 @@ class CompareView:
     without: list[str]
     units: list[str]
     counted: Units
-    within: Within | None
+    within: list[Within]
     sides: list[SideAnswer]
     along: list[str]
     departed: list[Departed]

@@ -4,7 +4,7 @@ out.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Analysis
@@ -118,43 +118,72 @@ class Within:
     rows: list[WithinRow]
 
 
-def within(record: BatchRecord, analysis: Analysis, reference: int | None, figure: Figure) -> Within | None:
-    """The tested treatments held against each other within the parents that they share; ``None`` where they share
-    none. A piece that fell apart is left out, as it gives no figure.
+def within(record: BatchRecord, analysis: Analysis, reference: int | None, figure: Figure) -> list[Within]:
+    """The tested treatments held against each other within the parents that they share: once for each set of
+    treatments that parents connect. A piece without a figure is left out.
     """
     p = record.plan.parents
-    if p is None or not p.within or reference not in analysis.tested:
-        return None
-    place = {analysis.rows[i].group.letter: n for n, i in enumerate(analysis.tested)}
-    rows = [
+    if p is None or not p.within:
+        return []
+    place = {analysis.rows[i].group.letter: i for i in analysis.tested}
+    values = [
         (v, place[letter], s.parent_id)
         for s in record.counting
         if s.parent_id is not None
         and (letter := record.treatments[s.treatment_id].letter) in place
         and (v := figure(s)) is not None
     ]
-    if {t for _, t, _ in rows} != set(place.values()):
-        return None
-    found = blocked([v for v, _, _ in rows], [t for _, t, _ in rows], [b for _, _, b in rows])
+    found = [_connected(analysis, own, reference, KINDS[p.kind].name.lower()) for own in connected(values)]
+    return [w for w in found if w is not None]
+
+
+Value = tuple[float, int, int]
+"""A figure with its treatment (row) and its block."""
+
+
+def connected(values: Sequence[Value]) -> list[list[Value]]:
+    """The values of treatments that share blocks, directly or through others, together."""
+    home: dict[object, int] = {}
+    for n, (_, t, b) in enumerate(values):
+        ends = {home.get(("t", t), n), home.get(("b", b), n)}
+        one = min(ends)
+        home = {k: one if h in ends else h for k, h in home.items()} | {("t", t): one, ("b", b): one}
+    sets: dict[int, list[Value]] = {}
+    for v in values:
+        sets.setdefault(home["t", v[1]], []).append(v)
+    return list(sets.values())
+
+
+def _connected(analysis: Analysis, values: Sequence[Value], reference: int | None, name: str) -> Within | None:
+    rows = sorted({t for _, t, _ in values})
+    found = blocked([v for v, _, _ in values], [rows.index(t) for _, t, _ in values], [b for _, _, b in values])
     if found is None:
         return None
-    base = analysis.tested.index(reference)
-    count = len({b for _, _, b in rows})
+    base = _base(analysis, rows, reference)
     return Within(
-        name=KINDS[p.kind].name.lower(),
-        blocks=count,
-        reference=analysis.rows[reference].group.label,
+        name=name,
+        blocks=len({b for _, _, b in values}),
+        reference=analysis.rows[rows[base]].group.label,
         taken_out_pct=100 * (1 - (found.scatter / found.scatter_with_blocks) ** 2),
         p=found.blocks.p,
-        rows=_rows(analysis, found, base),
+        rows=_rows(analysis, rows, found, base),
     )
 
 
-def _rows(analysis: Analysis, found: Blocked, base: int) -> list[WithinRow]:
+def _base(analysis: Analysis, rows: Sequence[int], reference: int | None) -> int:
+    """What the others are held against: the reference, else what is most like it by name, else the first."""
+    if reference is not None and reference in rows:
+        return list(rows).index(reference)
+    wanted = set(analysis.rows[reference].group.label.split(" · ")) if reference is not None else set()
+    alike = [len(wanted & set(analysis.rows[i].group.label.split(" · "))) for i in rows]
+    return alike.index(max(alike))
+
+
+def _rows(analysis: Analysis, rows: Sequence[int], found: Blocked, base: int) -> list[WithinRow]:
     made = []
     against = {(d.first, d.second): d for d in found.differences}
     for m in sorted(found.means, key=lambda m: -m.mean):
-        group = analysis.rows[analysis.tested[m.treatment]].group
+        group = analysis.rows[rows[m.treatment]].group
         d = against.get((min(base, m.treatment), max(base, m.treatment)))
         if d is None:
             made.append(WithinRow(group.letter, group.label, m.mean, None, None, None, None))

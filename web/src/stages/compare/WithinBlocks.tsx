@@ -5,15 +5,24 @@ import { SCROLLS } from "../../parts/faces";
 import { doubtOf } from "../../parts/figures";
 import { p } from "./Table";
 
-export function WithinBlocks({ view }: { view: Schemas["CompareView"] }) {
+type View = Schemas["CompareView"];
+
+export const WithinBlocks = ({ view }: { view: View }) => (
+  <>
+    {view.within.map((found) => (
+      <OneSet key={found.reference} view={view} found={found} />
+    ))}
+  </>
+);
+
+/** The treatments that share blocks with each other. */
+function OneSet({ view, found }: { view: View; found: Schemas["Within"] }) {
   const units = useUnits();
-  const found = view.within;
-  if (!found) return null;
   const num = (v: number | null) => (v === null ? "" : units.number(v, view.dimension, doubtOf(view)));
   const unit = units.symbol(view.dimension);
   const heads = ["Treatment", `mean, ${unit}`, `against ${found.reference}, ${unit}`, "interval", "p"];
   return (
-    <section aria-label={`Within each ${found.name}`}>
+    <section aria-label={`Within each ${found.name}, against ${found.reference}`}>
       <h3 className="head mb-1">Within each {found.name}</h3>
       <p className="max-w-3xl">
         The {counted(found.blocks, found.name)} took out {found.taken_out_pct.toFixed(0)} % of the scatter (p
