@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from typing import Any
 
+from adhaero.core.glue.pressing import CLAMPLESS
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.plan.caveat import Caveat
-from adhaero.core.plan.document import Level, Plan, level_name
+from adhaero.core.plan.document import Level, Plan, level_name, level_text
 from adhaero.core.plan.glues import BY_LABEL, is_glued, label_of
 from adhaero.core.plan.records import records
 from adhaero.core.quantity import Dimension
@@ -69,7 +70,9 @@ def _clamp_time(
     plan: Plan, record: Mapping[str, Level], label: Mapping[str, float], name: str, said: str
 ) -> Iterator[Caveat]:
     clamp, least = _number(record, "clamp_s"), label.get("clamp_s")
-    if clamp is None or least is None or clamp >= least:
+    # What takes no clamp has no clamp time that could be too short.
+    held = level_text(record.get("press_by")) not in CLAMPLESS
+    if not held or clamp is None or least is None or clamp >= least:
         return
     typed = level_name("clamp_s", record["clamp_s"])
     text = f"{name}: {typed} in the clamp is shorter than {said} {span(least)}."

@@ -12,6 +12,7 @@ from adhaero.core.joint import ORIENTATIONS
 from adhaero.core.joint_forms import FORMS, LINE, Form, GluedFace, Sizes
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.method import Method
+from adhaero.core.parents import KINDS
 from adhaero.core.plan import design
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.caveats import caveats, rig_caveats
@@ -64,9 +65,13 @@ class TreatmentView:
 
 @dataclass(frozen=True)
 class ReachView:
-    """What this number of pieces can show; differences in percent of the reference mean."""
+    """What this number of pieces can show; differences in percent of the reference mean. ``n`` counts units: pieces, or
+    parents with ``each`` pieces of a treatment.
+    """
 
     n: int
+    unit: str
+    each: int
     one_pair_pct: float | None
     all_pairs_pct: float | None
     one_control_pct: float | None
@@ -180,7 +185,7 @@ def work_out(
         sizes=_sizes(plan, method, units),
         areas=areas,
         cost=took,
-        costs=costs(plan, made, COUNTS) if made else [],
+        costs=costs(plan, made, [n * (plan.parents.each if plan.parents else 1) for n in COUNTS]) if made else [],
         loads=loads,
         figure_unit=BASE[method.figure_dimension] if method else "",
         limit_n=rig.limit_n if rig else None,
@@ -273,4 +278,6 @@ def _pct(share: float | None) -> float | None:
 def _reach(plan: Plan) -> ReachView:
     r = design.reach(plan)
     curve = [(n, 100 * d) for n, d in r.curve]
-    return ReachView(r.n, _pct(r.one_pair), _pct(r.all_pairs), _pct(r.one_control), r.needed, curve)
+    p = plan.parents
+    each, unit = (p.each, KINDS[p.kind].name.lower()) if p is not None and p.each > 1 else (1, "piece")
+    return ReachView(r.n, unit, each, _pct(r.one_pair), _pct(r.all_pairs), _pct(r.one_control), r.needed, curve)

@@ -72,17 +72,20 @@ export function Queue({ view, current, onPick, onCorrect }: Props) {
     {
       key: "code",
       head: "Piece",
-      width: "5rem",
+      width: view.rows.some((r) => r.parent) ? "11rem" : "5rem",
       show: (r) => (
-        <button
-          type="button"
-          className={`rounded-sm px-1 underline-offset-4 hover:underline aria-[current]:bg-spruce-pale`}
-          aria-current={r.code === current ? "step" : undefined}
-          aria-label={r.kind ? `Correct ${r.code}` : `Take ${r.code} next`}
-          onClick={() => (r.kind ? onCorrect(r.code) : onPick(r.code))}
-        >
-          <Code>{r.code}</Code>
-        </button>
+        <>
+          <button
+            type="button"
+            className={`rounded-sm px-1 underline-offset-4 hover:underline aria-[current]:bg-spruce-pale`}
+            aria-current={r.code === current ? "step" : undefined}
+            aria-label={r.kind ? `Correct ${r.code}` : `Take ${r.code} next`}
+            onClick={() => (r.kind ? onCorrect(r.code) : onPick(r.code))}
+          >
+            <Code>{r.code}</Code>
+          </button>
+          {r.parent && <span className="ml-1 text-sm text-faded">{r.parent.split(" (")[0]}</span>}
+        </>
       ),
     },
     {
@@ -94,7 +97,6 @@ export function Queue({ view, current, onPick, onCorrect }: Props) {
           <span className="mr-2 font-mono">{r.treatment}</span>
           {r.label}
           {r.part === "trial" && ", trial"}
-          {r.parent && <span className="text-faded">, of {r.parent}</span>}
         </>
       ),
     },

@@ -144,15 +144,19 @@ export default function CutStage({ batch }: { batch: number }) {
           {r.part === "spare" && ", spare"}
           {r.part === "trial" && ", trial"}
           {r.instead_of && `, for ${r.instead_of}`}
-          {r.parent && <span className="text-faded">, of {r.parent}</span>}
         </>
       ),
     },
     {
       key: "halves",
-      head: "Write on the halves",
-      width: "9.5rem",
-      show: (r) => <span className="font-mono text-sm">{r.halves.join("  ")}</span>,
+      head: data.parents.length ? "Write on it" : "Write on the halves",
+      width: data.parents.length ? "11.5rem" : "9.5rem",
+      show: (r) => (
+        <>
+          <span className="font-mono text-sm">{r.halves.join("  ")}</span>
+          {r.parent && <span className="ml-2 text-sm text-faded">{r.parent.split(" (")[0]}</span>}
+        </>
+      ),
     },
     ...data.to_measure.map(size),
     ...MORE.filter(([key]) => extra.includes(key) || data.rows.some((r) => r.sizes[key])).map(([key, unit]) =>

@@ -63,7 +63,17 @@ export default function GlueStage({ batch }: { batch: number }) {
           <span className="font-mono text-sm text-faded">{p.glueup}</span>
         ),
     },
-    { key: "code", head: "Piece", width: "4.5rem", show: (p) => <Code>{p.code}</Code> },
+    {
+      key: "code",
+      head: "Piece",
+      width: data.pieces.some((p) => p.parent) ? "10rem" : "4.5rem",
+      show: (p) => (
+        <>
+          <Code>{p.code}</Code>
+          {p.parent && <span className="ml-2 text-sm text-faded">{p.parent.split(" (")[0]}</span>}
+        </>
+      ),
+    },
     {
       key: "treatment",
       head: "Treatment",
@@ -72,7 +82,7 @@ export default function GlueStage({ batch }: { batch: number }) {
         <>
           <span className="mr-2 font-mono">{p.treatment}</span>
           {p.label}
-          {p.parent && <span className="text-faded">, {madeAs(p)}</span>}
+          {p.pieces.length > 0 && <span className="text-faded">, {p.pieces.length} pieces</span>}
         </>
       ),
     },
@@ -222,10 +232,6 @@ export default function GlueStage({ batch }: { batch: number }) {
     </div>
   );
 }
-
-/** What a row is of what is made as one: the panel itself, or a piece of it. */
-const madeAs = (p: Piece) =>
-  p.pieces.length ? `${p.parent.split(" (")[0]}, ${counted(p.pieces.length, "section")}` : `of ${p.parent}`;
 
 /** All that stands about a joint in words: what a search looks through. */
 function about(p: Piece): string {

@@ -88,7 +88,10 @@ export function Forecast({ view, catalogue, draft, locked }: Props) {
                 )}
                 {!t.press_by && t.clamp_force_n !== null && (
                   <span className="block text-sm text-faded">
-                    press with {units.text(t.clamp_force_n, "force")} a joint
+                    press with {units.text(t.clamp_force_n, "force")} a{" "}
+                    {found.parent_kinds
+                      .find((k) => k.key === document.parents?.kind && k.sawn)
+                      ?.name.toLowerCase() ?? "joint"}
                   </span>
                 )}
               </span>
@@ -153,9 +156,11 @@ function ReachView({ found, matters, cv }: { found: Schemas["Forecast"]; matters
   const cost = found.cost;
   return (
     <div>
-      <h2 className="mb-1 text-lg font-bold">What {reach.n} of each can show</h2>
+      <h2 className="mb-1 text-lg font-bold">
+        What {reach.each > 1 ? counted(reach.n, reach.unit) : reach.n} of each can show
+      </h2>
       {shown === null ? (
-        <p>One piece shows that it can happen, not how often: no scatter, no test.</p>
+        <p>One {reach.unit} shows that it can happen, not how often: no scatter, no test.</p>
       ) : (
         <p>
           Differences of <strong>{shown.toFixed(0)} %</strong> or more between any two treatments
@@ -167,8 +172,9 @@ function ReachView({ found, matters, cv }: { found: Schemas["Forecast"]; matters
       )}
       {reach.needed !== null && (
         <p className="text-sm text-faded">
-          To show {(100 * matters).toFixed(0)} % it takes {reach.needed} of each, at a scatter of{" "}
-          {(100 * cv).toFixed(0)} % (risk 5 %, power 80 %).
+          To show {(100 * matters).toFixed(0)} % it takes {reach.needed}
+          {reach.each > 1 && ` ${reach.unit}s`} of each, at a scatter of {(100 * cv).toFixed(0)} % (risk 5 %,
+          power 80 %).
         </p>
       )}
       {cost && (
@@ -190,12 +196,14 @@ const hours = (h: number) => (h < 1 ? `${Math.round(60 * h)} min` : `${h.toFixed
 function Counts({ found }: { found: Schemas["Forecast"] }) {
   const money = useMoney();
   const shows = new Map(found.reach?.curve as [number, number][]);
+  const each = found.reach?.each ?? 1;
+  const rows = found.costs.map((c) => ({ ...c, n: c.n / each }));
   return (
     <table className="mt-1 w-full max-w-lg text-right text-sm">
       <thead className="head">
         <tr>
           <th scope="col" className="text-left font-semibold">
-            Of each
+            {each > 1 ? `${found.reach?.unit}s of each`.replace(/^./, (c) => c.toUpperCase()) : "Of each"}
           </th>
           <th scope="col" className="font-semibold">
             shows
@@ -212,7 +220,7 @@ function Counts({ found }: { found: Schemas["Forecast"] }) {
         </tr>
       </thead>
       <tbody>
-        {found.costs
+        {rows
           .filter((c) => [3, 5, 8, 12, 20].includes(c.n) || c.n === found.reach?.n)
           .map((c) => (
             <tr key={c.n} className={`border-t border-rule ${c.n === found.reach?.n ? "font-semibold" : ""}`}>
@@ -230,10 +238,11 @@ function Counts({ found }: { found: Schemas["Forecast"] }) {
 
 function Curve({ reach, matters }: { reach: Schemas["ReachView"]; matters: number }) {
   const points = reach.curve.filter(([n]) => n >= 3 || reach.n < 3);
-  const most = Math.max(...points.map(([, d]) => d), matters) * 1.05;
+  // Two of each would need a scale on which nothing else could be read.
+  const most = Math.max(...points.filter(([n]) => n >= 3).map(([, d]) => d), matters) * 1.05;
   const last = Math.max(...points.map(([n]) => n));
   const x = (n: number) => 42 + ((WIDTH - 52) * (n - 2)) / (last - 2);
-  const y = (d: number) => HEIGHT - 22 - (HEIGHT - 34) * (d / most);
+  const y = (d: number) => HEIGHT - 22 - (HEIGHT - 34) * Math.min(1, d / most);
   const here = points.find(([n]) => n === reach.n);
   return (
     <svg
