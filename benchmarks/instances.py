@@ -1,7 +1,8 @@
-"""Six plans whose gluing is hard to schedule; all made up. Hours are local stretches of a week, times in seconds."""
+"""Plans whose gluing is hard to schedule; all made up. Hours are local stretches of a week, times in seconds."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime
 
 from adhaero.core.glue.schedule.hours import Hours, stretches
@@ -73,6 +74,47 @@ def wet_and_dry() -> Problem:
     return _problem(joints, (Clamps("bar", "Bar clamp", 12, 1, 3000.0),), EVENINGS, 40, glues)
 
 
+def weights_on_two() -> Problem:
+    """Seven joints of each of 2 pressures under weights that lie on two side by side: one place is a dummy's."""
+    light = Clamps("weight", "Weight on two", 3, 2, 120.0, 120.0, "weight")
+    heavy = Clamps("iron", "Iron on two", 3, 2, 300.0, 300.0, "weight")
+    joints = [
+        joint(0, f"{mpa}", mpa=mpa, clamp=4 * H, cure=24 * H, replicate=r) for mpa in (0.12, 0.3) for r in range(1, 8)
+    ]
+    return _problem(joints, (light, heavy), DAYS, 21)
+
+
+def tape_and_nothing() -> Problem:
+    """Panels pressed by nothing, by tape and by clamps, sawn into three and broken at four ages."""
+    means = (("nothing", 0.0), ("tape", 0.0), ("", 0.6))
+    joints = [
+        replace(joint(0, f"{m or mpa} {age}", mpa=mpa, clamp=0 if m else H / 2, cure=age * H, replicate=r, share=0.1),
+                means=m, sections=3, cure_tol_s=max(270, int(0.1 * age * H)))
+        for m, mpa in means for age in (1, 3, 6, 12) for r in (1, 2)
+    ]  # fmt: skip
+    free = tuple(Clamps(f"free-{m}", m, 20, means=m) for m in ("nothing", "tape"))
+    return _problem(joints, (BARS, *free), DAYS, 14)
+
+
+def exact_clamp_times() -> Problem:
+    """Clamp times are the factor: 5 min to overnight, aimed at to a minute, broken at release."""
+    joints = [
+        joint(0, f"{t} min", clamp=t * MINUTE, cure=t * MINUTE + 10 * MINUTE, replicate=r, clamp_tol=MINUTE,
+              cure_tol=max(5 * MINUTE, t * MINUTE // 20))
+        for t in (5, 15, 30, 60, 120, 240, 480, 840) for r in range(1, 4)
+    ]  # fmt: skip
+    return _problem(joints, (BARS,), DAYS, 14)
+
+
+def two_temperatures() -> Problem:
+    """Warm and cold glue-ups of three glues: a mix holds joints of one temperature only."""
+    joints = [
+        replace(joint(0, f"{g} {air}", glue=g, cure=48 * H, replicate=r), apart=f"{air} C")
+        for g in ("pva-damp", "epoxy-slow") for air in (8, 20) for r in range(1, 7)
+    ]  # fmt: skip
+    return _problem(joints, (BARS,), EVENINGS, 21)
+
+
 def large() -> Problem:
     """1,280 pieces: 32 glues, 4 conditions, 10 of each; 40 clamps."""
     joints = [
@@ -107,4 +149,8 @@ INSTANCES = {
     "wet and dry": wet_and_dry,
     "1,280 pieces": large,
     "five years": five_years,
+    "weights on two": weights_on_two,
+    "tape and nothing": tape_and_nothing,
+    "exact clamp times": exact_clamp_times,
+    "two temperatures": two_temperatures,
 }

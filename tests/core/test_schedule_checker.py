@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 import pytest
-from benchmarks.instances import D, H, joint, pressures_by_ages
+from benchmarks.instances import D, H, joint, pressures_by_ages, tape_and_nothing, two_temperatures
 
 from adhaero.core.glue.schedule.checker import check
 from adhaero.core.glue.schedule.greedy import first_schedule
@@ -18,14 +18,18 @@ from tests.core.test_schedule import DAYS, small
 Planted = tuple[Problem, Timetable]
 Plant = Callable[[Problem, Timetable, random.Random], Planted | None]
 PLANTS: dict[str, Plant] = {}
-ROUNDS = 10_000
+IN_PANELS: set[str] = set()
+"""Plants for schedules with panels and with two temperatures."""
+ROUNDS = 12_500
 
 
-def plants(rule: str) -> Callable[[Plant], Plant]:
+def plants(rule: str, *, in_panels: bool = False) -> Callable[[Plant], Plant]:
     """Register a planter with the rule that must be among those found."""
 
     def keep(f: Plant) -> Plant:
         PLANTS[f"{rule}: {f.__name__}"] = f
+        if in_panels:
+            IN_PANELS.add(f"{rule}: {f.__name__}")
         return f
 
     return keep
@@ -42,11 +46,16 @@ def valid() -> list[Planted]:
         replace(pressures_by_ages(), joints=pressures_by_ages().joints[::3]),
     ]
     glues = {"pva-damp": GlueLimits(480, 3600), "epoxy-slow": GlueLimits(2400, 2400)}
-    made = [(p := replace(x, glues=glues), first_schedule(p)[2]) for x in problems]
-    for p, t in made:
+    return made([replace(x, glues=glues) for x in problems])
+
+
+def made(problems: list[Problem]) -> list[Planted]:
+    """Schedules that keep every rule."""
+    found = [(p, first_schedule(p)[2]) for p in problems]
+    for p, t in found:
         assert t.unplaced == ()
         assert check(p, t) == []
-    return made
+    return found
 
 
 def course(t: Timetable, n: int, **change: object) -> Timetable:
@@ -237,6 +246,45 @@ def fewer_visits_than_taken(p: Problem, t: Timetable, rng: random.Random) -> Pla
     return p, replace(t, visits=t.visits - rng.randint(1, 3))
 
 
+@plants("apart", in_panels=True)
+def glued_together(p: Problem, t: Timetable, rng: random.Random) -> Planted | None:
+    """Two temperatures in one mix: one of the joints of a run would have to be glued in other air."""
+    able = [c for c in t.courses if sum(o.run == c.run for o in t.courses) > 1]
+    if not able:
+        return None
+    n = of(p, rng.choice(able).code)
+    other = replace(p.joints[n], apart="elsewhere")
+    return replace(p, joints=(*p.joints[:n], other, *p.joints[n + 1 :])), t
+
+
+@plants("hands", in_panels=True)
+def sawn_in_no_time(p: Problem, t: Timetable, rng: random.Random) -> Planted | None:
+    """A panel has one section more than its time at the rig is for."""
+    able = [j for j in p.joints if j.sections > 1]
+    if not able:
+        return None
+    n = of(p, rng.choice(able).code)
+    more = replace(p.joints[n], sections=p.joints[n].sections + 1)
+    return replace(p, joints=(*p.joints[:n], more, *p.joints[n + 1 :])), t
+
+
+@plants("age", in_panels=True)
+def the_first_section_too_early(p: Problem, t: Timetable, rng: random.Random) -> Planted | None:
+    """The last section of a panel keeps the age; the first was broken before it."""
+    able = [j for j in p.joints if j.sections > 1]
+    if not able:
+        return None
+    n = of(p, rng.choice(able).code)
+    j, c = p.joints[n], next(c for c in t.courses if c.code == p.joints[n].code)
+    assert c.broken_s is not None
+    last = abs(c.broken_s - c.closed_s - j.cure_s)
+    first = abs(c.broken_s - (j.sections - 1) * p.pace.break_s - c.closed_s - j.cure_s)
+    if first <= last:
+        return None
+    tight = replace(j, cure_tol_s=rng.randint(last, first - 1))
+    return replace(p, joints=(*p.joints[:n], tight, *p.joints[n + 1 :])), t
+
+
 @plants("tasks")
 def broken_out_of_its_turn(p: Problem, t: Timetable, rng: random.Random) -> Planted | None:
     able = [n for n, s in enumerate(t.slots) if s.kind == "break" and len(s.codes) > 1]
@@ -251,12 +299,18 @@ def schedules() -> list[Planted]:
     return valid()
 
 
+@pytest.fixture(scope="module")
+def panels() -> list[Planted]:
+    return made([tape_and_nothing(), two_temperatures()])
+
+
 @pytest.mark.parametrize("name", sorted(PLANTS))
-def test_every_planted_violation_is_found(schedules: list[Planted], name: str) -> None:
+def test_every_planted_violation_is_found(schedules: list[Planted], panels: list[Planted], name: str) -> None:
     rng, planted = random.Random(name), 0
+    among = panels if name in IN_PANELS else schedules
     rule = name.split(":")[0]
     for n in range(ROUNDS // len(PLANTS) + 1):
-        problem, table = schedules[n % len(schedules)]
+        problem, table = among[n % len(among)]
         wrong = PLANTS[name](problem, table, rng)
         if wrong is None:
             continue

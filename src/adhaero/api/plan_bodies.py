@@ -37,6 +37,7 @@ class FactorIn(Strict):
     name: Short
     levels: list[LevelIn] = Field(max_length=64)
     order: Literal["value", "typed"] = "typed"
+    whole: bool = False
 
 
 class ProductIn(Strict):
@@ -164,6 +165,7 @@ class PlanDocument(Strict):
     area_source: str = Field("", max_length=1000)
     woods: dict[Short, OwnWoodIn] = Field({}, max_length=64)
     parents: ParentsIn | None = None
+    blank_sizes: dict[Literal["length", "width", "thickness"], float] = Field({}, max_length=3)
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

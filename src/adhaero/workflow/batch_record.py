@@ -18,8 +18,8 @@ from adhaero.core.joint_forms import Form
 from adhaero.core.method import Method
 from adhaero.core.parents import KINDS, line_sizes
 from adhaero.core.plan.design import COUNTS, TRIAL, Treatment, treatments
-from adhaero.core.plan.document import Level, Plan
-from adhaero.core.plan.records import SOLID_GRAIN, sizes_of
+from adhaero.core.plan.document import Level, Plan, level_name
+from adhaero.core.plan.records import OF_A_GLUEUP, SOLID_GRAIN, sizes_of, whole_factors
 from adhaero.core.units import Units
 from adhaero.store import batches
 from adhaero.store.bottles import Bottle, StoredEvent
@@ -252,6 +252,15 @@ class BatchRecord:
     @cached_property
     def _of_parent(self) -> dict[str, list[Specimen]]:
         return {p.code: self.pieces_of[p.id] for p in self.parents.values()}
+
+    def apart(self, piece: Specimen) -> str:
+        """The levels of a piece that are one for everything that is glued at once, in words; empty where none are."""
+        own = [(key, self.level(piece, key)) for key in self._whole]
+        return ", ".join(level_name(key, level) for key, level in own if level is not None)
+
+    @cached_property
+    def _whole(self) -> list[str]:
+        return list(dict.fromkeys([*(f.key for f in whole_factors(self.plan)), *OF_A_GLUEUP]))
 
     def in_short(self, pieces: Sequence[Specimen]) -> list[str]:
         """The codes of pieces, a parent's instead of those of all that is left of it."""

@@ -108,12 +108,14 @@ way has its grain across its length.
 
 
 def blanks(
-    method: str, role: str, sizes: Mapping[str, float], form: str = "", loaded: Sequence[str] = ()
-) -> tuple[Blank, ...]:
+    method: str, role: str, sizes: Mapping[str, float], form: str = "", loaded: Sequence[str] = (),
+    own: Mapping[str, float] | None = None,
+) -> tuple[Blank, ...]:  # fmt: skip
     """The blanks of one piece of a method: two or three of a joint, one of a solid piece.
 
     The joint's own length is added: halves that overlap in a scarf make a bar that still reaches over its span.
-    ``loaded`` says how each of them is loaded, along or across its grain: blanks follow their grain.
+    ``loaded`` says how each of them is loaded, along or across its grain: blanks follow their grain. Both halves of a
+    joint have the ``own`` length (along the grain), width and thickness that are stated.
     """
     made = _SOLIDS.get(method) if role == "solid" else None
     found = (made or _JOINTS[method])(sizes)
@@ -122,7 +124,14 @@ def blanks(
         found = tuple(replace(b, length_mm=b.length_mm + more) for b in found)
     drawn = _DRAWN.get(method, "")
     turned = [bool(drawn) and way not in ("", drawn) for way in (*loaded, *[""] * len(found))]
-    return tuple(
+    cut = tuple(
         replace(b, length_mm=b.width_mm, width_mm=b.length_mm) if turn else b
         for b, turn in zip(found, turned, strict=False)
     )
+    if not own or role == "solid":
+        return cut
+    return tuple(
+        replace(b, length_mm=own.get("length", b.length_mm), width_mm=own.get("width", b.width_mm),
+                thickness_mm=own.get("thickness", b.thickness_mm))
+        for b in cut
+    )  # fmt: skip

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
+from adhaero.core.cut.blanks import blanks
 from adhaero.core.glue.clamping import crushes
 from adhaero.core.joint_forms import FREE
 from adhaero.core.materials.wood import moisture_at, movement_mm
@@ -19,7 +20,7 @@ from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
 from adhaero.core.plan.parents import units_of
-from adhaero.core.plan.records import cell_ids, cells, control_cell, form_of, forms_of, records, sizes_of
+from adhaero.core.plan.records import cell_ids, cells, control_cell, form_of, forms_of, records, sizes_of, whole_factors
 from adhaero.core.plan.woods import wood_of
 from adhaero.core.quantity import Dimension
 from adhaero.core.units import Units
@@ -34,10 +35,12 @@ def caveats(plan: Plan, units: Units) -> list[Caveat]:
     """What the plan cannot find out, or does against the usual. Assumes that it could be locked."""
     found = [
         *_sizes(plan),
+        *_blanks(plan, units),
         *_numbers(plan),
         *_controls(plan),
         *label_caveats(plan, units),
         *_runs_along(plan),
+        *_whole(plan),
         *_movement(plan, units),
         *_crush(plan, units),
         *_woods(plan),
@@ -56,6 +59,22 @@ def _sizes(plan: Plan) -> Iterator[Caveat]:
     for text, letters in about.items():
         whose = "" if len(letters) == len(made) else f"Treatment {', '.join(letters)}: "
         yield Caveat("sizes", whose + text)
+
+
+def _blanks(plan: Plan, units: Units) -> Iterator[Caveat]:
+    """Halves of the user's own size from which the joint, or what the fixture holds beside it, cannot come."""
+    method = method_of(plan)
+    for t in treatments(plan) if plan.blank_sizes and plan.parents is None else ():
+        if t.role == SOLID:
+            continue
+        loaded = method.loading(t.form, str(t.record["orientation"].value)) or ()
+        for b in blanks(plan.method, t.role, t.sizes, t.form, loaded):
+            needed = {"length": b.length_mm, "width": b.width_mm, "thickness": b.thickness_mm}
+            for key, own in plan.blank_sizes.items():
+                if own < needed[key] - 0.05:
+                    said, takes = (units.text(x, Dimension.LENGTH) for x in (own, needed[key]))
+                    text = f"Blanks with a {key} of {said} are too small for {t.label}: it takes {takes}."
+                    yield Caveat(f"blank_sizes.{key}", text)
 
 
 def _numbers(plan: Plan) -> Iterator[Caveat]:
@@ -140,6 +159,16 @@ def _runs_along(plan: Plan) -> Iterator[Caveat]:
             "its label wants it, not about the glue alone."
         )
         yield Caveat("policy", text, "Same for all", {"policy": "same-for-all"})
+
+
+def _whole(plan: Plan) -> Iterator[Caveat]:
+    """What is one for a whole glue-up counts once a glue-up."""
+    for f in whole_factors(plan):
+        text = (
+            f"{f.name} is one for a whole glue-up, and no two of its levels are glued together. A glue-up counts once: "
+            "glue each level on two days or more, or the day and the level cannot be told apart."
+        )
+        yield Caveat("factors", text)
 
 
 def _movement(plan: Plan, units: Units) -> Iterator[Caveat]:

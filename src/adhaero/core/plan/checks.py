@@ -80,6 +80,9 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     for key, width in plan.tolerances.items():
         fits = key in WATCHED and width > 0
         p.check(fits, f"tolerances.{key}", "is no tolerance", "State one above zero, of a time, a pressure or the air.")
+    for key, value in plan.blank_sizes.items():
+        able = key in ("length", "width", "thickness") and 1 <= value <= 3000
+        p.check(able, f"blank_sizes.{key}", f"a {key} of {value:g} mm is none of a blank", "Check the unit.")
     p.check(0 < plan.tolerance_mm <= 20, "tolerance_mm", "must be above 0 and up to 20 mm", "1 mm is usual.")
     p.check(all(0 <= v <= 1e6 for v in plan.guesses.values()), "guesses", "a guess is no load", "Type 0 to 1 000 kN.")
     a = plan.assumptions

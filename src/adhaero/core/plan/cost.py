@@ -74,7 +74,7 @@ def _cut(plan: Plan, t: Treatment, pieces: int, of_one: int) -> list[tuple[float
     """(number, blank) of a treatment's pieces, with their share of the parents; ``of_one`` pieces come from one."""
     p = plan.parents
     if p is None or t.role == SOLID:
-        return [(pieces, b) for b in blanks(plan.method, t.role, t.sizes, t.form)]
+        return [(pieces, b) for b in blanks(plan.method, t.role, t.sizes, t.form, own=plan.blank_sizes)]
     of_parent = parent_blanks(p, of_one, plan.method, t.sizes, t.form)
     own = () if KINDS[p.kind].sawn else block_blanks(plan.method, t.sizes, t.form)
     return [*((pieces / of_one, b) for b in of_parent), *((pieces, b) for b in own)]

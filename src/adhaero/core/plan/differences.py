@@ -7,8 +7,10 @@ from dataclasses import dataclass
 
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.method_catalogue import METHODS
+from adhaero.core.parents import KINDS
 from adhaero.core.plan.document import Factor, Level, Plan, level_name
 from adhaero.core.plan.fields import FIELDS
+from adhaero.core.plan.records import whole_factors
 
 
 @dataclass(frozen=True)
@@ -78,11 +80,23 @@ def _levels(f: Factor) -> str:
     return ", ".join(level_name(f.key, level) for level in f.levels) or "no level"
 
 
+def _together(p: Plan) -> str:
+    if p.parents is None:
+        return "each on its own"
+    names = {f.key: f.name.lower() for f in p.factors}
+    within = ", ".join(names.get(k, k) for k in p.parents.within)
+    kind = KINDS[p.parents.kind].name.lower()
+    return f"{p.parents.each} of each in a {kind}" + (f", {within} within it" if within else "")
+
+
 _NUMBERS: tuple[tuple[str, Callable[[Plan], str]], ...] = (
     ("Pieces of each", lambda p: str(p.replicates)),
     ("Solid reference", lambda p: str(p.solid_reference)),
     ("Spares of each", lambda p: str(p.spares)),
     ("Single treatments", lambda p: ", ".join(e.label for e in p.extras) or "none"),
+    ("Made together", lambda p: _together(p)),
+    ("Halves cut to", lambda p: ", ".join(f"{k} {v:g} mm" for k, v in p.blank_sizes.items()) or "as it takes"),
+    ("One for a glue-up", lambda p: ", ".join(f.name for f in whole_factors(p)) or "nothing"),
     ("Tolerances", lambda p: ", ".join(f"{FIELDS[k].name} ±{v:g}" for k, v in p.tolerances.items()) or "none"),
     ("Difference that matters", lambda p: f"{100 * p.assumptions.matters:g} %"),
 )

@@ -47,13 +47,15 @@ class Level:
 class Factor:
     """What is varied. ``key`` is a field of the record, or a key of the user's own with its ``name``.
 
-    ``order`` is how its levels stand: by "value" where they are numbers, or as "typed".
+    ``order`` is how its levels stand: by "value" where they are numbers, or as "typed". One that is ``whole`` has one
+    level for everything that is glued at once: the air, a mix.
     """
 
     key: str
     name: str
     levels: tuple[Level, ...]
     order: str = "typed"
+    whole: bool = False
 
     def __post_init__(self) -> None:
         """Every level has its own id."""
@@ -188,7 +190,8 @@ class Plan:
     mere family stands for, by the level's value. ``solid_as_loaded`` has solid pieces of every direction in which the
     joints are loaded; plans of older formats have the method's usual one only. ``form_sizes`` are sizes that a joint
     form has for itself; ``area_source`` says where the glued area of a form of the user's own comes from. ``woods``
-    says what woods bear that are not listed, by name; ``parents`` which pieces are made as one.
+    says what woods bear that are not listed, by name; ``parents`` which pieces are made as one, ``blank_sizes`` the
+    length (along the grain), width and thickness in mm that halves are cut to where the user wants them otherwise.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -220,6 +223,7 @@ class Plan:
     form_sizes: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     woods: Mapping[str, OwnWood] = field(default_factory=dict)
     parents: Parents | None = None
+    blank_sizes: Mapping[str, float] = field(default_factory=dict)
     area_source: str = ""
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()

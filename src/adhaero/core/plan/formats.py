@@ -71,7 +71,13 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     """What all formats have alike."""
     rest = dict(d)
     rest["factors"] = tuple(
-        Factor(f["key"], f["name"], tuple(Level(**v) for v in f["levels"]), str(f.get("order", "typed")))
+        Factor(
+            f["key"],
+            f["name"],
+            tuple(Level(**v) for v in f["levels"]),
+            str(f.get("order", "typed")),
+            bool(f.get("whole", False)),
+        )
         for f in d["factors"]
     )
     rest["products"] = {str(k): Product(**v) for k, v in d.get("products", {}).items()}
@@ -85,6 +91,7 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     for key in ("side_questions", "claims"):
         rest[key] = tuple(_asked(a) for a in d.get(key, ()))
     rest["woods"] = {str(k): OwnWood(**v) for k, v in d.get("woods", {}).items()}
+    rest["blank_sizes"] = {str(k): float(v) for k, v in d.get("blank_sizes", {}).items()}
     together = d.get("parents")
     rest["parents"] = Parents(**{**together, "within": tuple(together["within"])}) if together else None
     rest["form_sizes"] = {

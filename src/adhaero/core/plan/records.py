@@ -9,13 +9,15 @@ from itertools import product
 from adhaero.core.glue.pressing import CLAMPLESS
 from adhaero.core.joint_forms import DEPTH, FORMS, THICKNESS, WIDTH, Size
 from adhaero.core.method_catalogue import METHODS
-from adhaero.core.plan.document import Cell, Extra, Level, Plan, level_text, method_of
+from adhaero.core.plan.document import Cell, Extra, Factor, Level, Plan, level_text, method_of
 from adhaero.core.plan.fields import AT_RELEASE, FIELDS, SIZE, UNTIL_BROKEN
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, label_of
 from adhaero.core.plan.level_order import in_order
 from adhaero.core.quantity import Dimension
 from adhaero.core.units import METRIC, Units
 
+OF_A_GLUEUP = ("air_c", "humidity_pct")
+"""Fields that are one for everything that is glued at once, whatever the plan says."""
 MATERIAL = ("species", "species_b")
 SIXTEENTH_MM = 25.4 / 16
 SOLID_GRAIN = "solid_grain"
@@ -99,6 +101,11 @@ def resolved(plan: Plan, record: dict[str, Level], stated: Container[str]) -> di
         if means in CLAMPLESS:
             found["clamp_s"] = replace(clamp, value=0.0)
     return found
+
+
+def whole_factors(plan: Plan) -> list[Factor]:
+    """The factors with one level for everything that is glued at once."""
+    return [f for f in plan.factors if f.whole or f.key in OF_A_GLUEUP]
 
 
 def base_cell(plan: Plan) -> tuple[int, ...]:

@@ -126,7 +126,7 @@ def blanks_of(record: BatchRecord, s: Specimen) -> tuple[Blank, ...]:
     sizes, form, loaded = record.nominal(s.id), record.form(s).key, record.loaded(s)
     parent = record.parent(s)
     if parent is None:
-        return blanks(record.plan.method, s.role, sizes, form, loaded)
+        return blanks(record.plan.method, s.role, sizes, form, loaded, record.plan.blank_sizes)
     return () if KINDS[parent.kind].sawn else block_blanks(record.plan.method, sizes, form, loaded)
 
 

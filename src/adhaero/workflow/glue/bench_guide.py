@@ -204,13 +204,16 @@ def _run(
         left = [c for c in codes if c in waiting]
         if left and wanted in (None, number):
             return number, left, places
-    return 0, _by_hand(waiting), places
+    return 0, _by_hand(record, waiting), places
 
 
-def _by_hand(waiting: dict[str, Specimen]) -> list[str]:
-    """Without a schedule: the next joints of one glue in the random order, a dozen at most."""
+def _by_hand(record: BatchRecord, waiting: dict[str, Specimen]) -> list[str]:
+    """Without a schedule: the next joints of one glue in the random order, a dozen at most, none that has to be glued
+    apart from the others.
+    """
     ordered = sorted(waiting.items(), key=lambda x: x[1].glue_order)
-    return [code for code, s in ordered if s.glue == ordered[0][1].glue][:FEW]
+    alike = [(code, s.glue, record.apart(s)) for code, s in ordered]
+    return [code for code, *own in alike if own == list(alike[0][1:])][:FEW]
 
 
 def _grams(record: BatchRecord, s: Specimen) -> float:

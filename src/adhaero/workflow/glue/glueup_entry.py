@@ -127,6 +127,7 @@ def add_glueup(w: AppContext, batch_id: int, new: NewGlueup, key: str | None) ->
         pieces = [s for own in units for s in own]
         if len({s.id for s in pieces}) < len(pieces):
             raise refuse("codes", "a joint stands twice", "Take one of the two out.")
+        refuse_together(record, [own[0] for own in units])
         for i, s in ((i, s) for i, own in enumerate(units) for s in own):
             if s.role == "solid":
                 raise refuse(f"codes.{i}", f"{s.code} is solid wood", "Leave it out: there is nothing to glue.")
@@ -169,6 +170,15 @@ def add_glueup(w: AppContext, batch_id: int, new: NewGlueup, key: str | None) ->
         "glue", "glue-up", f"Glued {counted(len(new.codes), 'joint')}", batch_id, new.person, key=key, request=repr(new)
     )
     return w.perform(act, body)
+
+
+def refuse_together(record: BatchRecord, joints: Sequence[Specimen]) -> None:
+    """Raise ``Refusal`` for joints that differ in what is one for a whole glue-up."""
+    own = {record.apart(s): s.code for s in joints}
+    if len(own) > 1:
+        (first, one), (second, other) = list(own.items())[:2]
+        message = f"{one} ({first or 'not stated'}) and {other} ({second or 'not stated'}) are not glued at once"
+        raise refuse("codes", message, "Write them down as two glue-ups, or choose those of one level.")
 
 
 def closings_told(new: NewGlueup, units: Sequence[list[Specimen]]) -> list[tuple[list[Specimen], datetime]]:

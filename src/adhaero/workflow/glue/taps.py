@@ -18,6 +18,7 @@ from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.glue import after
 from adhaero.workflow.glue.after import JointRecord
 from adhaero.workflow.glue.bench_guide import scheduled_clamp
+from adhaero.workflow.glue.glueup_entry import refuse_together
 from adhaero.workflow.piece_finding import find_pieces, find_unit
 from adhaero.workflow.record_loading import load
 
@@ -112,9 +113,13 @@ def _one(conn: sqlite3.Connection, record: BatchRecord, t: Tap, action_id: int) 
 def _mix(conn: sqlite3.Connection, record: BatchRecord, t: Tap, person: str, action_id: int) -> int:
     if not t.codes:
         raise refuse("codes", "no joint is laid out", "Lay out the joints of this run.")
+    laid = []
     for i, code in enumerate(t.codes):
-        if any(s.id in record.members for s in find_unit(conn, record, code, f"codes.{i}")):
+        own = find_unit(conn, record, code, f"codes.{i}")
+        if any(s.id in record.members for s in own):
             raise refuse(f"codes.{i}", f"{code} is already glued", "Leave it out.")
+        laid.append(own[0])
+    refuse_together(record, laid)
     bottle = next((b for b in bottles.bottles(conn) if b.label == t.bottle), None)
     values = {
         "started_at": iso(t.at), "person": person, "air_c": t.air_c, "humidity_pct": t.humidity_pct,

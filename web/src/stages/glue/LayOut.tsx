@@ -36,6 +36,7 @@ export function LayOut({ view, taps, mix, onMix }: Props) {
   const [known, setKnown] = useState<Known>("estimated");
   const [asked, setAsked] = useState(false);
   const doubts = view.bottles.find((b) => b.label === mix.bottle)?.doubts;
+  const clamped = view.pieces.some((p) => p.force_n !== null || !p.pressed_by);
   const tooMany = view.joints_per_mix !== null && view.joints_per_mix < view.pieces.length;
   return (
     <div className="space-y-4">
@@ -115,17 +116,21 @@ export function LayOut({ view, taps, mix, onMix }: Props) {
           value={deviation}
           onChange={(e) => setDeviation(e.target.value)}
         />
-        ; the force of each clamp is{" "}
-        <select
-          aria-label="How the force is known"
-          className="written"
-          value={known}
-          onChange={(e) => setKnown(e.target.value as Known)}
-        >
-          <option value="measured">read from a gauge, joint by joint</option>
-          <option value="estimated">set as planned, by turns or feel</option>
-          <option value="unknown">not known</option>
-        </select>
+        {clamped && (
+          <>
+            ; the force of each clamp is{" "}
+            <select
+              aria-label="How the force is known"
+              className="written"
+              value={known}
+              onChange={(e) => setKnown(e.target.value as Known)}
+            >
+              <option value="measured">read from a gauge, joint by joint</option>
+              <option value="estimated">set as planned, by turns or feel</option>
+              <option value="unknown">not known</option>
+            </select>
+          </>
+        )}
         .
       </p>
       {doubts && (

@@ -19,8 +19,10 @@ import type { Products } from "./LevelField";
 import { Levels } from "./Levels";
 
 const OWN = "own";
+/** What is one for everything that is glued at once, whatever is planned. */
+const WHOLE = ["air_c", "humidity_pct"];
 type Factor = Schemas["FactorIn"];
-const NOTHING_YET: Factor = { key: "glue", name: "Glue", levels: [], order: "typed" };
+const NOTHING_YET: Factor = { key: "glue", name: "Glue", levels: [], order: "typed", whole: false };
 
 export function Factors(props: PlanProps) {
   const { draft, view, catalogue, locked } = props;
@@ -61,6 +63,7 @@ export function Factors(props: PlanProps) {
       name: next ? next.name : "",
       levels: first ? [{ ...first, id: first.id || "l1" }] : [],
       order: "value",
+      whole: false,
     };
     const all = index < factors.length ? factors.map((f, i) => (i === index ? made : f)) : [...factors, made];
     change({ ...fitting(d, all), constants: kept });
@@ -106,7 +109,23 @@ export function Factors(props: PlanProps) {
                   />
                 </>
               )}
-              , at these levels:
+              , at these levels
+              {WHOLE.includes(factor.key) ? (
+                " (one for a whole glue-up)"
+              ) : !locked || factor.whole ? (
+                <label className="ml-2 inline-flex items-center gap-1.5 text-sm text-faded">
+                  <input
+                    type="checkbox"
+                    className="size-4"
+                    aria-label={`${factor.name || "It"} is one for a whole glue-up`}
+                    disabled={locked}
+                    checked={factor.whole ?? false}
+                    onChange={(e) => setLevels(index, { whole: e.target.checked })}
+                  />
+                  one for a whole glue-up
+                </label>
+              ) : null}
+              :
               {factors.length > 1 && !locked && (
                 <Button look="quiet" className="ml-2 text-sm" onClick={() => drop(index)}>
                   hold {factor.name.toLowerCase() || "it"} constant

@@ -16,15 +16,36 @@ export function Together({ draft, view, catalogue, locked }: PlanProps) {
   const made = d.parents ?? null;
   const kind = kinds.find((k) => k.key === made?.kind);
   const problem = view.forecast.problems.find((p) => p.field.startsWith("parents"));
-  if (!kinds.length && !made) return null;
   const set = (part: Partial<NonNullable<typeof made>>) => made && change({ parents: { ...made, ...part } });
   const known = (key: string) => catalogue.fields.some((f) => f.key === key);
   const able = d.factors.filter(
     (f) => !kind?.sawn || AFTER_THE_SAW.includes(f.key) || !known(f.key) || made?.within?.includes(f.key),
   );
+  const own = d.blank_sizes ?? {};
+  const size = (key: "length" | "width" | "thickness", name: string) => (
+    <QuantityField
+      label={`${name} of a blank`}
+      dimension="length"
+      className="w-28"
+      placeholder="as it takes"
+      disabled={locked}
+      value={own[key] ?? null}
+      problem={view.forecast.problems.find((p) => p.field === `blank_sizes.${key}`)?.message}
+      onChange={(v) => {
+        const rest = Object.fromEntries(Object.entries(own).filter(([k]) => k !== key));
+        change({ blank_sizes: v === null ? rest : { ...rest, [key]: v } });
+      }}
+    />
+  );
   return (
     <div>
-      <p>
+      {!made && (
+        <p>
+          Halves are cut {size("length", "Length")} along the grain, {size("width", "Width")} wide and{" "}
+          {size("thickness", "Thickness")} thick.
+        </p>
+      )}
+      <p className={kinds.length || made ? "" : "hidden"}>
         The pieces are made{" "}
         <select
           aria-label="Made together"

@@ -188,6 +188,8 @@ def _runs(problem: Problem, table: Timetable, joints: dict[str, Joint]) -> Itera
     for own in glued.values():
         if len({joints[c.code].glue for c in own if c.code in joints}) > 1:
             yield Violation("run", own[0].code, "two glues in one mix")
+        if len({joints[c.code].apart for c in own if c.code in joints}) > 1:
+            yield Violation("apart", own[0].code, "joints of one mix differ in what is one for a whole glue-up")
         ends = sorted((c.spread_s, c.closed_s, c.code) for c in own)
         for (_, end, _), (start, _, code) in itertools.pairwise(ends):
             if start < end:

@@ -60,7 +60,8 @@ def compose(problem: Problem, style: str = BLOCKS, seed: int = 0) -> list[Run]:
     rng = random.Random(f"runs {seed}")
     alike: dict[tuple[object, ...], list[int]] = {}
     for i, j in enumerate(problem.joints):
-        times = (j.glue, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.clamp_tol_s, j.cure_tol_s, j.clampless)
+        times = (j.glue, j.clamp_s, j.cure_s, j.wet_s, j.dry_s, j.clamp_tol_s, j.cure_tol_s, j.clampless,
+                 j.sections, j.apart)  # fmt: skip
         alike.setdefault((*times, j.treatment if style == LOADS else ""), []).append(i)
     runs: list[Run] = []
     wave = _Wave(problem)

@@ -11,11 +11,12 @@ from adhaero.core.glue.schedule.hours import Stretch
 
 @dataclass(frozen=True)
 class Joint:
-    """A joint to be glued. ``clamp_s`` and ``cure_s`` run from pressure to release and from closing to conditioning
-    (or to the break), each within its tolerance; ``wet_s`` and ``dry_s`` are a conditioning that ends at the break.
-    ``breaks``: whether it goes to the rig (spares and dummies do not). ``clamps`` press on it side by side along its
-    line, sharing ``force_n``. ``means`` is how it is pressed where that is stated (core.glue.pressing): what takes no
-    clamp has no clamp time either. A panel is sawn into ``sections``, which are broken one after the other.
+    """A joint to be glued. ``clamp_s`` and ``cure_s`` run from pressure to release and from closing to conditioning (or
+    to the break), each within its tolerance; ``wet_s`` and ``dry_s`` are a conditioning that ends at the break.
+    ``breaks``: whether it goes to the rig (spares and dummies do not). ``clamps`` press on it side by side along
+    its line, sharing ``force_n``. ``means`` is how it is pressed where that is stated (core.glue.pressing): what
+    takes no clamp has no clamp time either. A panel is sawn into ``sections``, which are broken one after the
+    other. What is one for a whole glue-up is named by ``apart``: joints that differ in it share no mix.
     """
 
     code: str
@@ -34,6 +35,7 @@ class Joint:
     clamps: int = 1
     means: str = ""
     sections: int = 1
+    apart: str = ""
 
     @property
     def clampless(self) -> bool:
