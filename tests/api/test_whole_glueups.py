@@ -62,3 +62,20 @@ def test_a_bench_does_not_mix_two_levels(app: App) -> None:
     refused = app.post(f"/batches/{batch}/taps", tapped, 422)
     assert fields(refused) == {"codes"}
     assert "8" in refused["errors"][0]["message"]
+
+
+def test_what_is_in_the_way_of_a_move_is_said_and_other_batches_are_on_the_time_line(app: App) -> None:
+    at_the_bench(app)
+    one = app.locked("pva-damp", "casein", replicates=4, solid=0, name="Spruce")
+    two = app.locked("epoxy-slow", "casein", replicates=4, solid=0, name="Second")
+    first = make(app, one)["schedule"]
+    second = make(app, two)["schedule"]
+    busy = [(o["batch"], o["kind"], o["start"]) for o in second["others"]]
+    assert busy == sorted((("Spruce", s["kind"], s["start"]) for s in first["slots"]), key=lambda o: o[2])
+    run = next(s["run"] for s in second["slots"] if s["kind"] == "glue")
+    glued = next(s for s in first["slots"] if s["kind"] == "glue")
+    move = f"/batches/{two}/schedule/move"
+    taken = app.post(move, {"run": run, "to": glued["start"]}, 422)
+    assert "in use" in taken["detail"] or "the gluing of Spruce" in taken["detail"]
+    night = app.post(move, {"run": run, "to": glued["start"][:11] + "23:30:00Z"}, 422)
+    assert "its gluing lies outside of your hours" in night["detail"]

@@ -18,7 +18,7 @@ from adhaero.core.glue.schedule.timing import BREAK, SOAK, UNCLAMP
 from adhaero.core.materials.glue import NO_GLUE
 from adhaero.core.plan.design import COUNTS
 from adhaero.core.units import METRIC, Units
-from adhaero.store import bottles
+from adhaero.store import batches, bottles
 from adhaero.store import clamps as store
 from adhaero.store.clamps import StoredClamp
 from adhaero.store.specimens import Specimen
@@ -34,6 +34,16 @@ CLAMP_TIME, AGE = {"clamp_s"}, {"cure_s"}
 
 
 @dataclass(frozen=True)
+class OtherTask:
+    """A task of another batch: its name, what it is, and when, in s from the start of the schedule."""
+
+    batch: str
+    kind: str
+    start_s: int
+    end_s: int
+
+
+@dataclass(frozen=True)
 class Demand:
     """The problem, the moment it counts from, and what joints already glued still need; ``late`` ones in words."""
 
@@ -44,6 +54,7 @@ class Demand:
     working_hours: WorkingHours
     allowed: tuple[Allowed, ...] = ()
     units: Units = METRIC
+    others: tuple[OtherTask, ...] = ()
 
 
 def demand(
@@ -61,7 +72,8 @@ def demand(
     kinds = (*(_kind(c) for c in stored), *_clampless(joints))
     horizon = _days(joints, kinds)
     hours = tuple(stretches(b.hours, start, horizon))
-    busy, held = _others(conn, record.batch.id, start)
+    others, held = others_at_work(conn, record.batch.id, start)
+    busy = [(o.start_s, o.end_s) for o in others]
     # Clamps that went out of use may still stand in the schedule of another batch.
     held = [h for h in held if h[0] in {k.key for k in kinds if k.means not in CLAMPLESS}]
     held += [(k, 0, until, n) for k, until, n in _in_use(record, kinds, start)]
@@ -71,7 +83,7 @@ def demand(
     taken = sorted([*busy, *((s.start_s, s.end_s) for s in follow)])
     problem = Problem(joints, kinds, glues, hours, b.pace, tuple(taken), tuple(held))
     problem = with_allowed(problem, allowed, b, start)
-    return Demand(problem, start, tuple(follow), tuple(late), b, tuple(allowed), record.units)
+    return Demand(problem, start, tuple(follow), tuple(late), b, tuple(allowed), record.units, tuple(others))
 
 
 def _glue_limits(conn: sqlite3.Connection, record: BatchRecord, glues: set[str], air_c: float) -> dict[str, GlueLimits]:
@@ -185,17 +197,19 @@ def clamp_labels(stored: Sequence[StoredClamp]) -> dict[str, str]:
     return {str(c.id): c.label for c in stored} | {f"{FREE}{m}": name.lower() for m, name in MEANS.items()}
 
 
-def _others(
+def others_at_work(
     conn: sqlite3.Connection, batch_id: int, start: datetime
-) -> tuple[list[Stretch], list[tuple[str, int, int, int]]]:
+) -> tuple[list[OtherTask], list[tuple[str, int, int, int]]]:
     """What hands and clamps do for other batches from ``start`` on."""
-    busy: list[Stretch] = []
+    names = dict(batches.names(conn))
+    busy: list[OtherTask] = []
     held: list[tuple[str, int, int, int]] = []
     for other in store.other_schedules(conn, batch_id):
         shift = int((moment(other.document["start"]) - start).total_seconds())
         for s in other.document["slots"]:
             if s["end_s"] + shift > 0:
-                busy.append((max(0, s["start_s"] + shift), s["end_s"] + shift))
+                name = names.get(other.batch_id, "another batch")
+                busy.append(OtherTask(name, s["kind"], max(0, s["start_s"] + shift), s["end_s"] + shift))
         lanes = {
             (c["clamp"], number, c["mixed_s"], c["released_s"])
             for c in other.document["courses"]

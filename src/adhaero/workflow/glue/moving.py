@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
-from adhaero.core.glue.schedule.calendar import Calendar
+from adhaero.core.glue.schedule.calendar import Calendar, within
 from adhaero.core.glue.schedule.checker import check
 from adhaero.core.glue.schedule.compose import Load, Run
 from adhaero.core.glue.schedule.greedy import Starts
@@ -17,7 +18,7 @@ from adhaero.core.refusal import refuse
 from adhaero.store import clamps as store
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.glue import scheduling
-from adhaero.workflow.glue.demand import demand
+from adhaero.workflow.glue.demand import Demand, demand
 from adhaero.workflow.record_loading import load
 
 NEAR_S = 15 * 60
@@ -47,6 +48,35 @@ def _kept(problem: Problem, document: dict[str, Any]) -> tuple[list[Chain], Star
             chains.append(made)
             starts[run.index] = [starts_at[t.kind] for t in made.tasks]
     return chains, starts
+
+
+TASKS = {"glue": "gluing", "unclamp": "clamps off", "soak": "start of the conditioning",
+         "take out": "end of the conditioning", "break": "break"}  # fmt: skip
+
+
+def obstacle(d: Demand, chains: Sequence[Chain], starts: Starts, moved: Chain, at_s: int) -> str:
+    """What is in the way of a run that would begin ``at_s``: hours, hands that do something else, or clamps."""
+    clock = scheduling.clock(d)
+    taken = [(o.start_s, o.end_s, f"the {TASKS[o.kind]} of {o.batch}") for o in d.others]
+    for c in chains:
+        if c is not moved:
+            taken += [(s, s + t.length_s, f"the {TASKS[t.kind]} of run {c.run.index + 1}")
+                      for t, s in zip(c.tasks, starts[c.run.index], strict=True)]  # fmt: skip
+    taken += [(s.start_s, s.end_s, f"the {TASKS[s.kind]} of joints glued before") for s in d.follow_up]
+    begins, ends = [at_s], [at_s]
+    for i, t in enumerate(moved.tasks):
+        low, high = (at_s, at_s) if i == 0 else (begins[t.after] + t.low, ends[t.after] + t.high)
+        if i:
+            begins.append(low)
+            ends.append(high)
+        own = f"its {TASKS[t.kind]}" + (f" at {clock(low)}" if i else "")
+        able = [s for a, b in d.problem.hours for s in within([(a, b - t.length_s)], low, high)]
+        if not able:
+            return f"{own} lies outside of your hours"
+        beside = [(b, name) for a, b, name in taken if a < able[0][0] + t.length_s and able[0][0] < b]
+        if beside and high - low <= max(b for b, _ in beside) - able[0][0]:
+            return f"{own} falls into {beside[0][1]}"
+    return "the clamps are in use, or its tasks are in each other's way"
 
 
 def move(
@@ -82,7 +112,9 @@ def move(
             )
         if not snap and found[0] - wanted > NEAR_S:
             at = scheduling.clock(d)(found[0])
-            raise refuse("to", f"run {run} cannot begin then; the next moment that will do is {at}", "Take that one.")
+            why = obstacle(d, chains, starts, moved, wanted)
+            message = f"run {run} cannot begin then: {why}; the next moment that will do is {at}"
+            raise refuse("to", message, "Take that one.")
         starts[moved.run.index] = found
         table = timetable(d.problem, chains, starts)
         if check(d.problem, table):

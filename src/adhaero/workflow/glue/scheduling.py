@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, field
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -27,7 +27,7 @@ from adhaero.workflow.compare.adherence import against_schedule
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.exchange import file_name
 from adhaero.workflow.glue.allowing import Allowed, kept, lasting
-from adhaero.workflow.glue.demand import FREE, Demand, clamp_labels, demand, unglued
+from adhaero.workflow.glue.demand import FREE, Demand, OtherTask, clamp_labels, demand, others_at_work, unglued
 from adhaero.workflow.glue.working_hours import working_hours
 from adhaero.workflow.record_loading import load
 
@@ -60,6 +60,16 @@ class LaneView:
 
 
 @dataclass(frozen=True)
+class OtherView:
+    """A task of another batch on the same bench."""
+
+    batch: str
+    kind: str
+    start: str
+    end: str
+
+
+@dataclass(frozen=True)
 class Trade:
     """What a way of composing runs comes to."""
 
@@ -78,6 +88,7 @@ class Schedule:
     style: str
     slots: list[SlotView]
     lanes: list[LaneView]
+    others: list[OtherView]
     hours: list[tuple[str, str]]
     finish: str
     visits: int
@@ -295,6 +306,7 @@ def view(w: AppContext, batch_id: int) -> ScheduleView:
         stored, kinds = store.schedule(conn, batch_id), store.clamps(conn)
         zone = working_hours(conn).hours.zone
         lateness = against_schedule(conn, record)
+        others = others_at_work(conn, batch_id, moment(stored.document["start"]))[0] if stored else []
     waiting = {record.unit_code(s) for s in unglued(record)}
     search = _SEARCHES.get((id(w), batch_id))
     return ScheduleView(
@@ -302,7 +314,7 @@ def view(w: AppContext, batch_id: int) -> ScheduleView:
         waiting=len(waiting),
         clamps=sum(c.count for c in kinds),
         zone=zone,
-        schedule=_shown(record, stored.document, waiting, clamp_labels(kinds)) if stored else None,
+        schedule=_shown(record, stored.document, waiting, clamp_labels(kinds), others) if stored else None,
         trades=[Trade(**t) for t in stored.document["trades"]] if stored else [],
         seeking=search.running if search else False,
         found=search.found if search else 0,
@@ -317,7 +329,9 @@ def _progress(search: _Search) -> Sought:
     return Sought(share, iso(search.start + timedelta(seconds=best.finish_s)), best.visits)
 
 
-def _shown(record: BatchRecord, d: dict[str, Any], waiting: set[str], labels: dict[str, str]) -> Schedule:
+def _shown(
+    record: BatchRecord, d: dict[str, Any], waiting: set[str], labels: dict[str, str], others: Sequence[OtherTask]
+) -> Schedule:
     start = moment(d["start"])
 
     def at(seconds: int) -> str:
@@ -339,6 +353,7 @@ def _shown(record: BatchRecord, d: dict[str, Any], waiting: set[str], labels: di
                      sorted({letter.get(c.code, "?") for c in own}))
             for (k, n, run), own in sorted(lanes.items(), key=lambda x: (labels.get(x[0][0], ""), x[0][1], x[0][2]))
         ],
+        others=[OtherView(o.batch, o.kind, at(o.start_s), at(o.end_s)) for o in others],
         hours=[(at(a), at(b)) for a, b in d["hours"]],
         finish=at(d["finish_s"]),
         visits=d["visits"],

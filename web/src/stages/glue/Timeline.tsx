@@ -112,6 +112,7 @@ export function Timeline({ schedule, picked, onPick, onMove }: Props) {
   if (!list.length) return null;
   const x = (t: string) => place(list, ms(t));
   const names = [...new Set(schedule.lanes.map((l) => `${l.clamp} ${l.number}`))].slice(0, MOST_LANES);
+  const others = [...new Set(schedule.others.map((o) => o.batch))];
   const last = list[list.length - 1]!;
   const width = last.x + last.width + NIGHT / 2 + 6;
   const height = HEAD + LANE * (names.length + 1) + 8;
@@ -172,6 +173,22 @@ export function Timeline({ schedule, picked, onPick, onMove }: Props) {
           <text x={4} y={HEAD + 15} className="fill-ink text-[12px] font-semibold">
             Hands
           </text>
+          {schedule.others
+            .filter((o) => list.some((v) => ms(o.start) < v.to && ms(o.end) > v.from))
+            .map((o) => (
+              <g key={`${o.batch} ${o.kind} ${o.start}`} data-other={o.batch}>
+                <title>{`${o.batch}: ${NAMES[o.kind] ?? o.kind}, ${clock(o.start)}`}</title>
+                <rect
+                  x={x(o.start)}
+                  y={HEAD + 2}
+                  width={Math.max(4, x(o.end) - x(o.start))}
+                  height={LANE - 5}
+                  className="fill-none stroke-faded"
+                  strokeDasharray="3 2"
+                  rx="2"
+                />
+              </g>
+            ))}
           {schedule.slots.map((t) => (
             <g
               key={`${t.run} ${t.kind} ${t.start}`}
@@ -259,6 +276,7 @@ export function Timeline({ schedule, picked, onPick, onMove }: Props) {
             ? `${chosen.run ? `Run ${chosen.run}` : "Glued before"}: ${chosen.codes.join(" ")}`
             : "G glue (drag it to another time), U clamps off, S into and O out of conditioning, B break; " +
               "letters are treatments; shaded: away from the bench."}
+        {others.length > 0 && ` Dashed: hands at work for ${others.join(", ")}.`}
         {schedule.lanes.length > 0 && names.length === MOST_LANES && " Only the first clamps are drawn."}
       </p>
     </div>
