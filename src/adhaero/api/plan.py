@@ -15,7 +15,8 @@ from adhaero.core.plan.document import Extra, Level
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.workflow import exchange, importing
 from adhaero.workflow.importing import Imported
-from adhaero.workflow.plan import amending, levels, planning
+from adhaero.workflow.plan import amending, guessing, levels, planning
+from adhaero.workflow.plan.guessing import NewGuess
 from adhaero.workflow.plan.levels import ListedLevels
 from adhaero.workflow.plan.planning import Against, PlanView
 
@@ -113,6 +114,12 @@ def post_treatment(w: Shop, batch_id: int, body: b.TreatmentIn, person: Person, 
     t = body.treatment
     changes = {k: Level(v.value, v.unit) for k, v in t.changes.items()}
     amending.add_treatment(w, batch_id, Extra(t.label, changes, t.replicates, t.control), body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/guess", response_model=PlanView)
+def post_guess(w: Shop, batch_id: int, body: b.GuessIn, person: Person, key: Key = None) -> Response:
+    guessing.guess(w, batch_id, NewGuess(body.how, body.values, body.order, body.words), person, key)
     return answer(planning.view(w, batch_id))
 
 

@@ -234,6 +234,15 @@ class ConstantIn(Strict):
     reason: str = Field(max_length=1000)
 
 
+class GuessIn(Strict):
+    """What somebody guesses before the first break."""
+
+    how: Literal["load", "share", "rank", "outcome"]
+    values: dict[Annotated[str, Field(max_length=10)], float] = Field({}, max_length=128)
+    order: list[Annotated[str, Field(max_length=10)]] = Field([], max_length=128)
+    words: str = Field("", max_length=1000)
+
+
 class TreatmentIn(Strict):
     """A further single treatment of a locked plan, and why."""
 

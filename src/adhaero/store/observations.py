@@ -50,6 +50,16 @@ def add(conn: sqlite3.Connection, o: Observed, action_id: int) -> int:
     return int(cursor.lastrowid or 0)
 
 
+def any_standing(conn: sqlite3.Connection, batch_id: int) -> bool:
+    """Whether anything of a batch was observed yet."""
+    row = conn.execute(
+        """SELECT EXISTS (SELECT 1 FROM current_observation o JOIN current_specimen s ON s.id = o.specimen_id
+           WHERE s.batch_id = ?) AS found""",
+        (batch_id,),
+    ).fetchone()
+    return bool(row["found"])
+
+
 def standing(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | None = None) -> list[Observed]:
     """The standing observations of a batch (or of ``only`` these pieces of it), oldest first."""
     source, parameters = scope.pieces(batch_id, only)

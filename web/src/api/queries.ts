@@ -269,6 +269,8 @@ export const writes = {
     take<"CodeIn">(api.POST("/api/batches/{batch_id}/spare", { ...at(id), body: { code } })),
   trial: (id: number, body: Schemas["TrialIn"]) =>
     take<"CodeIn">(api.POST("/api/batches/{batch_id}/trial", { ...at(id), body })),
+  guess: (id: number, body: Schemas["GuessIn"]) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/guess", { ...at(id), body })),
   constant: (id: number, body: Schemas["ConstantIn"]) =>
     take<"PlanView">(api.POST("/api/batches/{batch_id}/constant", { ...at(id), body })),
   treatment: (id: number, body: Schemas["TreatmentIn"]) =>

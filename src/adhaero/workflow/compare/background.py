@@ -6,6 +6,8 @@ import sqlite3
 from datetime import datetime
 from typing import NamedTuple
 
+from adhaero.store import guesses
+from adhaero.store.guesses import Guess
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare import claims, confounding, departures
 from adhaero.workflow.compare.adherence import against_schedule
@@ -22,6 +24,7 @@ class Background(NamedTuple):
     claims: list[ClaimView]
     adherence: list[str]
     inspected: list[str]
+    guesses: list[Guess]
 
 
 def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> Background:
@@ -36,4 +39,5 @@ def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> 
         claims.of_plan(conn, record),
         adherence,
         inspected,
+        guesses.standing(conn, record.batch.id),
     )

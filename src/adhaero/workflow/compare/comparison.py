@@ -17,6 +17,7 @@ from adhaero.core.plan.design import TRIAL
 from adhaero.core.plan.glues import policy_in_words
 from adhaero.core.quantity import BASE, Dimension, supported_digits
 from adhaero.core.refusal import refuse
+from adhaero.store.guesses import Guess
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare.background import Background, background
@@ -29,6 +30,7 @@ from adhaero.workflow.compare.groups import FlagCount, control_of, counts, marke
 from adhaero.workflow.compare.results import PairResult, TreatmentResult, pairs, result
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.piece_records import piece_record
+from adhaero.workflow.plan.guessing import scores
 from adhaero.workflow.record_loading import load, version
 
 FIGURES = ("strength", "load")
@@ -173,17 +175,22 @@ def _aside(record: BatchRecord) -> dict[str, list[int]]:
     }
 
 
-def _guess(record: BatchRecord, a: Analysis, *, load: bool) -> list[Finding]:
-    """How the guess of the plan came out; loads are turned into the figure by the nominal sizes."""
+def _guess(
+    record: BatchRecord, a: Analysis, reference: int | None, said: Sequence[Guess], *, load: bool
+) -> list[Finding]:
+    """How the guess of the plan and those of others came out; loads become the figure by the nominal sizes."""
     planned = {t.id: t for t in record.planned.values()}
     scale = {i: 1.0 if load else record.method.per_newton(t.sizes) for i, t in planned.items()}
     guessed = {planned[k].letter: v * scale[k] for k, v in record.plan.guesses.items() if k in planned}
     found = {r.group.letter: r.summary.mean for r in a.rows if r.summary.mean is not None}
+    control = a.rows[reference].group.letter if reference is not None else ""
+    by_letter = {t.letter: scale[i] for i, t in planned.items()}
+    others = [Finding("guess", text) for text in scores(said, found, control, by_letter)]
     scored = score(guessed, found)
     if scored is None:
-        return []
+        return others
     numbers = {"pairs_right": scored.pairs_right, "pairs": scored.pairs, "off": scored.off}
-    return [Finding("guess", in_words(scored), {**numbers})]
+    return [Finding("guess", in_words(scored), {**numbers}), *others]
 
 
 def _policy(record: BatchRecord) -> list[Finding]:
@@ -258,7 +265,11 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         pairs=pairs(main.analysis, main.verdict.reference, every=asked.all_pairs),
         pairs_in_all=len(main.analysis.pairs),
         comparisons=main.verdict.comparisons,
-        findings=[*main.verdict.findings, *_policy(record), *_guess(record, main.analysis, load=load)],
+        findings=[
+            *main.verdict.findings,
+            *_policy(record),
+            *_guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
+        ],
         flags=counts(record, record.counting),
         without=list(asked.without),
         units=in_words_of_units(record, units, figure_of, lambda v: record.units.text(v, dimension)),

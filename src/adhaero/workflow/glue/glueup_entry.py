@@ -21,9 +21,6 @@ from adhaero.workflow.context import Act, AppContext, iso
 from adhaero.workflow.piece_finding import find_piece, find_unit
 from adhaero.workflow.record_loading import load
 
-APART_DAYS = 30
-"""Bottles opened less far apart than this are taken as of one age."""
-
 
 @dataclass(frozen=True)
 class NewGlueup:

@@ -11,6 +11,7 @@ from adhaero.core.glue.clamping import caul_for, force_n, line_of
 from adhaero.core.glue.exposure import NAMED
 from adhaero.core.glue.pressing import CLAMPLESS, MEANS
 from adhaero.core.materials.glue import GLUES
+from adhaero.core.plan.bottle_caveats import APART_DAYS
 from adhaero.core.plan.document import level_name
 from adhaero.store import bottles as store
 from adhaero.store.bottles import Bottle
@@ -21,9 +22,6 @@ from adhaero.workflow.context import AppContext, iso
 from adhaero.workflow.glue.demand import line_clamps
 from adhaero.workflow.piece_records import flags, piece_record
 from adhaero.workflow.record_loading import load
-
-APART_DAYS = 30
-"""Bottles opened less far apart than this are taken as of one age."""
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from adhaero.core.materials.glue import GLUES
 from adhaero.core.method import Method
 from adhaero.core.parents import KINDS
 from adhaero.core.plan import design
+from adhaero.core.plan.bottle_caveats import bottle_caveats
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.caveats import caveats, rig_caveats
 from adhaero.core.plan.checks import problems
@@ -31,6 +32,7 @@ from adhaero.core.units import METRIC, Units, units_of
 from adhaero.store import bottles, clamps, rigs, shop
 from adhaero.workflow import history
 from adhaero.workflow.context import AppContext
+from adhaero.workflow.plan.levels import planned_bottles
 from adhaero.workflow.plan.parents_view import ParentKind, ParentsView, parent_kinds, parents_view
 
 PLAIN = ("lap", "butt", "edge", "butt-corner")
@@ -150,7 +152,9 @@ def forecast(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int)
     known = history.of_own_pieces(w, conn, besides=batch_id)
     weights = sum(c.count * (c.force_n or 0.0) for c in clamps.clamps(conn) if c.kind == "weight")
     families = {b.label: b.family for b in bottles.bottles(conn)}
-    return work_out(plan, rig, known, weights or None, units, families)
+    found = work_out(plan, rig, known, weights or None, units, families)
+    more = bottle_caveats(planned_bottles(conn, plan, w.now()), w.now().date()) if not found.problems else ()
+    return replace(found, caveats=[*found.caveats, *more])
 
 
 def work_out(

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass, replace
+from datetime import date, datetime
 
 from adhaero.core.joint_forms import FORMS
+from adhaero.core.materials.bottle import BottleEvent, state
 from adhaero.core.method_catalogue import METHODS
+from adhaero.core.plan.bottle_caveats import PlannedBottle
 from adhaero.core.plan.document import Level, Plan, Product
 from adhaero.core.plan.level_list import read_levels
 from adhaero.core.refusal import Problem
 from adhaero.store import bottles
 from adhaero.store.bottles import Bottle
-from adhaero.workflow.context import AppContext
+from adhaero.workflow.context import AppContext, moment
 
 
 @dataclass(frozen=True)
@@ -39,6 +42,22 @@ def read_list(w: AppContext, field: str, text: str, unit: str, method: str) -> L
 def product_of(bottle: Bottle) -> Product:
     """What a level that is this bottle stands for."""
     return Product(bottle.family, bottle.limits, bottle.id)
+
+
+def planned_bottles(conn: sqlite3.Connection, plan: Plan, now: datetime) -> list[PlannedBottle]:
+    """The bottles that levels of the glue stand for, with what they went through until now."""
+    known, went = {b.id: b for b in bottles.bottles(conn)}, bottles.events(conn)
+
+    def day(text: str | None) -> date | None:
+        return date.fromisoformat(text) if text else None
+
+    found = []
+    for product in plan.products.values():
+        b = known.get(product.bottle or 0)
+        if b is not None:
+            events = [BottleEvent(e.kind, moment(e.at), e.note) for e in went.get(b.id, ())]
+            found.append(PlannedBottle(b.label, b.family, day(b.opened_on), day(b.expires_on), state(events, now)))
+    return found
 
 
 def of_another_shop(plan: Plan) -> Plan:

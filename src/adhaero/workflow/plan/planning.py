@@ -15,11 +15,12 @@ from adhaero.core.plan.questions import QUESTIONS, plan_for
 from adhaero.core.plan.records import completed, in_shop_sizes
 from adhaero.core.refusal import Problem, Refusal, refuse
 from adhaero.core.units import Units, units_of
-from adhaero.store import actions, batches, shop, specimens, templates
+from adhaero.store import actions, batches, observations, shop, specimens, templates
 from adhaero.store.templates import Template
 from adhaero.workflow.context import Act, AppContext, Conflict, NotFound, need_batch, need_version
-from adhaero.workflow.plan import forecast
+from adhaero.workflow.plan import forecast, guessing
 from adhaero.workflow.plan.forecast import Forecast
+from adhaero.workflow.plan.guessing import GuessView
 from adhaero.workflow.plan.levels import of_another_shop, with_bottles
 from adhaero.workflow.plan.making import write_pieces
 
@@ -39,6 +40,8 @@ class PlanView:
     templates: list[Template]
     others: list[tuple[int, str]]
     notes: list[batches.VersionNote]
+    guesses: list[GuessView]
+    can_guess: bool
 
 
 def _name(text: str) -> str:
@@ -82,6 +85,7 @@ def view(w: AppContext, batch_id: int) -> PlanView:
         batch = need_batch(conn, batch_id)
         version = need_version(conn, batch_id)
         locked = version.kind != "draft"
+        broken = locked and observations.any_standing(conn, batch_id)
         return PlanView(
             batch_id=batch_id,
             name=batch.name,
@@ -94,6 +98,8 @@ def view(w: AppContext, batch_id: int) -> PlanView:
             templates=templates.templates(conn),
             others=[(i, name) for i, name in batches.names(conn) if i != batch_id],
             notes=batches.version_notes(conn, batch_id),
+            guesses=guessing.views(conn, batch_id, opened=broken),
+            can_guess=locked and not broken,
         )
 
 

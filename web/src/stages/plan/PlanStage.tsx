@@ -8,6 +8,7 @@ import { Amend } from "./Amend";
 import { PlanComparison } from "./PlanComparison";
 import { useDraft } from "./draft";
 import { Forecast } from "./Forecast";
+import { Guesses } from "./Guesses";
 import { Sentences } from "./Sentences";
 import { Start } from "./Start";
 import { counted } from "../../parts/units";
@@ -90,6 +91,7 @@ function Editor({ view, catalogue }: Props) {
           </div>
           <ProblemNote problem={lock.error} />
           <UndoBar batch={view.batch_id} stage="plan" />
+          {locked && <Guesses view={view} />}
           {locked && <Amend view={view} catalogue={catalogue} />}
           <PlanComparison view={view} name={draft.name} />
         </section>
