@@ -106,6 +106,16 @@ class ExtraIn(Strict):
     id: str = Field("", max_length=40)
 
 
+class ProtocolStepIn(Strict):
+    """A step that joints go through before they are closed."""
+
+    text: str = Field(max_length=500)
+    treatments: list[Short] = Field([], max_length=128)
+    wait_s: float | None = None
+    within_s: float | None = None
+    id: str = Field("", max_length=40)
+
+
 class ParentsIn(Strict):
     """How pieces are made together: see core.parents."""
 
@@ -166,6 +176,7 @@ class PlanDocument(Strict):
     woods: dict[Short, OwnWoodIn] = Field({}, max_length=64)
     parents: ParentsIn | None = None
     blank_sizes: dict[Literal["length", "width", "thickness"], float] = Field({}, max_length=3)
+    protocol: list[ProtocolStepIn] = Field([], max_length=40)
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 
@@ -232,6 +243,13 @@ class ConstantIn(Strict):
     field: str = Field(max_length=60)
     level: LevelIn
     reason: str = Field(max_length=1000)
+
+
+class ProtocolIn(Strict):
+    """Steps to keep under a name."""
+
+    name: str = Field(max_length=1000)
+    steps: list[ProtocolStepIn] = Field(min_length=1, max_length=40)
 
 
 class GuessIn(Strict):

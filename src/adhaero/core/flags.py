@@ -16,6 +16,7 @@ from adhaero.core.glue.pressing import MEANS
 from adhaero.core.piece_record import Gluing, PieceRecord, Reading, Stay
 from adhaero.core.plan.document import level_text
 from adhaero.core.plan.fields import value_name
+from adhaero.core.protocol import off
 from adhaero.core.quantity import Dimension
 from adhaero.core.times import clock, span
 from adhaero.core.tolerances import WATCHED, departures
@@ -52,6 +53,10 @@ FLAGS: dict[str, str] = {
     "out of place": "slipped after clamping",
     "fastener left in": "fastener left in",
     "disturbed": "disturbed while curing",
+    "step left out": "a step of the protocol left out",
+    "step late": "a step of the protocol done late",
+    "not waited for": "closed before a step had its time",
+    "step too old": "closed after a step held no more",
     "swapped": "halves swapped",
     "age off": "broken at another age than planned",
     "exposure off": "conditioned otherwise than planned",
@@ -93,6 +98,7 @@ def flags_of(p: PieceRecord, units: Units) -> tuple[Flag, ...]:
         found += _pressed(p, p.gluing, units)
         found += _times(p.gluing)
         found += _mixed(p.gluing, units)
+        found += ((kind, figure, "glue") for kind, figure in off(p.protocol, p.gluing.pressed_at))
     found += ((WATCHED[d.field].flag, d.in_words(units), WATCHED[d.field].source) for d in departures(p))
     found += _noted(p, units)
     if p.reading is not None:

@@ -20,6 +20,7 @@ from adhaero.core.glue.joint_records import came_apart
 from adhaero.core.glue.limits import Limits
 from adhaero.core.observation import WOOD_MODES, Kind, Observation, wood_failure
 from adhaero.core.plan.document import Level
+from adhaero.core.protocol import StepMark
 from adhaero.core.quantity import Dimension
 
 
@@ -99,7 +100,7 @@ class PieceRecord:
     ``crush_across_mpa`` is what its wood bears across the grain, where that is known.
     ``part`` is what it is for now (counts, spare, dummy, trial), ``per_newton`` the figure of merit of one newton on
     it, ``not_run`` why it was left out, ``apart_at`` when it was found apart before any test; ``tolerances`` are those
-    that its plan states.
+    that its plan states, ``protocol`` the steps that it asks for with what was said of them.
     """
 
     code: str
@@ -130,6 +131,7 @@ class PieceRecord:
     not_run: str = ""
     sizes_error: tuple[float, ...] = field(default=(), compare=False)
     tolerances: Mapping[str, float] = field(default_factory=dict, compare=False)
+    protocol: tuple[StepMark, ...] = ()
 
     @property
     def kind(self) -> Kind | None:

@@ -16,7 +16,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import iso, moment
 
-TAPS = ("closed", "conditioned", "coat", "spread", "note")
+TAPS = ("closed", "conditioned", "coat", "spread", "note", "step")
 """Kinds of events that are no records of core.glue.joint_records but belong to the joint's story all the same."""
 
 

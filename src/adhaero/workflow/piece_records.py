@@ -9,6 +9,7 @@ from adhaero.core.glue.limits import limits
 from adhaero.core.materials.bottle import BottleEvent, state
 from adhaero.core.piece_record import Gluing, JointEvent, PieceRecord, Reading, Stay
 from adhaero.core.plan.woods import wood_of
+from adhaero.core.protocol import StepMark
 from adhaero.store.observations import Observed
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import CALIPER_MM, BatchRecord
@@ -64,7 +65,20 @@ def _piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
         reading=_reading(record, seen) if seen else None,
         not_run=record.not_run.get(s.id, ""),
         tolerances=record.plan.tolerances,
+        protocol=_protocol(record, s),
         sizes_error=tuple(method.relative_error(sizes, CALIPER_MM)),
+    )
+
+
+def _protocol(record: BatchRecord, s: Specimen) -> tuple[StepMark, ...]:
+    """The steps of a joint with what was said of each last."""
+    if not record.plan.protocol or s.role == "solid":
+        return ()
+    planned = record.planned.get(record.treatments[s.treatment_id].letter)
+    said = {e.value["step"]: e for e in record.joint_records.get(s.id, ()) if e.kind == "step"}
+    own = [x for x in record.plan.protocol if planned is None or x.is_for(planned.id)]
+    return tuple(
+        StepMark(x, str(e.value["state"]), moment(e.at)) if (e := said.get(x.id)) else StepMark(x) for x in own
     )
 
 

@@ -75,6 +75,24 @@ export const useUndo = (id: number, stage: Stage) =>
 export const useShopUndo = () =>
   useQuery({ queryKey: ["shop", "undo"], queryFn: () => take<"UndoView">(api.GET("/api/shop/undo")) });
 
+export const useProtocol = (id: number) =>
+  useQuery({
+    queryKey: ["batch", id, "protocol"],
+    queryFn: () =>
+      take<"ProtocolView">(
+        api.GET("/api/batches/{batch_id}/protocol", { params: { path: { batch_id: id } } }),
+      ),
+  });
+
+export const useProtocols = () =>
+  useQuery({
+    queryKey: ["shop", "protocols"],
+    queryFn: async () => {
+      const { data } = await api.GET("/api/protocols");
+      return data ?? {};
+    },
+  });
+
 interface CompareQuery {
   figure: string;
   /** Whether what fell apart counts as 0; null as the plan has it. */
@@ -269,6 +287,9 @@ export const writes = {
     take<"CodeIn">(api.POST("/api/batches/{batch_id}/spare", { ...at(id), body: { code } })),
   trial: (id: number, body: Schemas["TrialIn"]) =>
     take<"CodeIn">(api.POST("/api/batches/{batch_id}/trial", { ...at(id), body })),
+  mark: (id: number, body: Schemas["MarkIn"]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/protocol", { ...at(id), body })),
+  keepProtocol: (body: Schemas["ProtocolIn"]) => take<"Done">(api.POST("/api/protocols", { body })),
   guess: (id: number, body: Schemas["GuessIn"]) =>
     take<"PlanView">(api.POST("/api/batches/{batch_id}/guess", { ...at(id), body })),
   constant: (id: number, body: Schemas["ConstantIn"]) =>

@@ -77,6 +77,7 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     _check_asked(plan, p)
     _check_products(plan, p)
     _check_woods(plan, p)
+    _check_protocol(plan, p)
     for key, width in plan.tolerances.items():
         fits = key in WATCHED and width > 0
         p.check(fits, f"tolerances.{key}", "is no tolerance", "State one above zero, of a time, a pressure or the air.")
@@ -171,6 +172,19 @@ def _check_woods(plan: Plan, p: Problems) -> None:
             fits = value is None or low <= value <= high
             p.check(fits, f"{where}.{key}", f"{name_} is none of wood", f"Type {low:g} to {high:g}; check the unit.")
         p.check(len(w.source) <= 120, f"{where}.source", "is longer than 120 characters", "Shorten it.")
+
+
+def _check_protocol(plan: Plan, p: Problems) -> None:
+    texts = [s.text.strip().lower() for s in plan.protocol]
+    p.check(len(texts) <= 30, "protocol", "has more than 30 steps", "Put some of them together.")
+    for i, s in enumerate(plan.protocol):
+        at = f"protocol.{i}"
+        p.check(2 <= len(s.text.strip()) <= 80, f"{at}.text", "the step has no words, or too many", "Say what is done.")
+        p.check(texts[i] not in texts[:i], f"{at}.text", f"{s.text!r} stands twice", "Take one of the two out.")
+        for name, value in (("wait_s", s.wait_s), ("within_s", s.within_s)):
+            p.check(value is None or 0 < value <= 3.2e7, f"{at}.{name}", "is no time to wait", "Check its unit.")
+        fits = s.wait_s is None or s.within_s is None or s.wait_s <= s.within_s
+        p.check(fits, f"{at}.within_s", "it holds no longer than it has to wait", "Make the second time longer.")
 
 
 def _glue_levels(plan: Plan) -> Iterator[tuple[str, Level]]:

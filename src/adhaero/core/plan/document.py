@@ -16,6 +16,7 @@ from adhaero.core.method import Method, nominal_sizes
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.parents import Parents
 from adhaero.core.plan.fields import FIELDS, value_name
+from adhaero.core.protocol import ProtocolStep
 from adhaero.core.quantity import BASE, Dimension
 from adhaero.core.refusal import Problem, Refusal
 from adhaero.core.units import as_typed
@@ -97,7 +98,7 @@ class OwnWood:
     source: str = ""
 
 
-T = TypeVar("T", "Level", "Extra", "Asked")
+T = TypeVar("T", "Level", "Extra", "Asked", ProtocolStep)
 
 
 def _identified(things: Sequence[T], prefix: str) -> tuple[T, ...]:
@@ -191,7 +192,8 @@ class Plan:
     joints are loaded; plans of older formats have the method's usual one only. ``form_sizes`` are sizes that a joint
     form has for itself; ``area_source`` says where the glued area of a form of the user's own comes from. ``woods``
     says what woods bear that are not listed, by name; ``parents`` which pieces are made as one, ``blank_sizes`` the
-    length (along the grain), width and thickness in mm that halves are cut to where the user wants them otherwise.
+    length (along the grain), width and thickness in mm that halves are cut to where the user wants them otherwise,
+    ``protocol`` the steps that joints go through before they are closed.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -224,6 +226,7 @@ class Plan:
     woods: Mapping[str, OwnWood] = field(default_factory=dict)
     parents: Parents | None = None
     blank_sizes: Mapping[str, float] = field(default_factory=dict)
+    protocol: tuple[ProtocolStep, ...] = ()
     area_source: str = ""
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
@@ -231,7 +234,7 @@ class Plan:
 
     def __post_init__(self) -> None:
         """Everything that can be tied to has an id."""
-        for name, prefix in (("extras", "x"), ("side_questions", "q"), ("claims", "c")):
+        for name, prefix in (("extras", "x"), ("side_questions", "q"), ("claims", "c"), ("protocol", "s")):
             object.__setattr__(self, name, _identified(getattr(self, name), prefix))
 
     def to_json(self) -> dict[str, Any]:

@@ -11,6 +11,7 @@ from adhaero.core.parents import Parents
 from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import FORMAT, Asked, Assumptions, Costs, Extra, Factor, Level, OwnWood, Plan, Product
 from adhaero.core.plan.fields import FIELDS
+from adhaero.core.protocol import ProtocolStep
 from adhaero.core.quantity import UNITS
 from adhaero.core.refusal import Problem, Refusal, refuse
 
@@ -92,6 +93,7 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
         rest[key] = tuple(_asked(a) for a in d.get(key, ()))
     rest["woods"] = {str(k): OwnWood(**v) for k, v in d.get("woods", {}).items()}
     rest["blank_sizes"] = {str(k): float(v) for k, v in d.get("blank_sizes", {}).items()}
+    rest["protocol"] = tuple(_step(s) for s in d.get("protocol", ()))
     together = d.get("parents")
     rest["parents"] = Parents(**{**together, "within": tuple(together["within"])}) if together else None
     rest["form_sizes"] = {
@@ -147,6 +149,11 @@ def _extra(e: Mapping[str, Any]) -> Extra:
     changes = {k: Level(v["value"], v.get("unit", "")) for k, v in e["changes"].items()}
     return Extra(e["label"], changes, int(e["replicates"]), e.get("control"), bool(e.get("late", False)),
                  str(e.get("id", "")))  # fmt: skip
+
+
+def _step(s: Mapping[str, Any]) -> ProtocolStep:
+    wait, within = (None if s.get(k) is None else float(s[k]) for k in ("wait_s", "within_s"))
+    return ProtocolStep(str(s["text"]), tuple(s.get("treatments", ())), wait, within, str(s.get("id", "")))
 
 
 def _asked(a: Mapping[str, Any] | str) -> Asked:

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from adhaero.store import guesses
 from adhaero.store.guesses import Guess
+from adhaero.workflow import protocol
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare import claims, confounding, departures
 from adhaero.workflow.compare.adherence import against_schedule
@@ -35,7 +36,7 @@ def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> 
     return Background(
         along,
         departures.departed(record),
-        departures.missing(record),
+        [*departures.missing(record), *protocol.missing(record)],
         claims.of_plan(conn, record),
         adherence,
         inspected,

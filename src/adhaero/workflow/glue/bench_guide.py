@@ -24,6 +24,7 @@ from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.glue.demand import FREE, clamp_labels, unglued
 from adhaero.workflow.glue.tasks import FORGOTTEN, Task, tasks
 from adhaero.workflow.glue.working_hours import working_hours
+from adhaero.workflow.piece_records import piece_record
 from adhaero.workflow.record_loading import load
 
 USUAL_SPREAD_G_M2 = 180.0
@@ -59,9 +60,22 @@ class GuidePiece:
     coat: bool
     coat_at: str | None
     stands_s: float | None
+    steps: list[StepAtBench]
     spread_at: str | None
     closed_at: str | None
     notes: list[str]
+
+
+@dataclass(frozen=True)
+class StepAtBench:
+    """A step of the protocol on the joint at the bench: what was said of it, when, and its wait and hold in s."""
+
+    id: str
+    text: str
+    state: str
+    at: str | None
+    wait_s: float | None
+    within_s: float | None
 
 
 @dataclass(frozen=True)
@@ -256,6 +270,10 @@ def _piece(record: BatchRecord, s: Specimen, clamp: str, together: int, clamps: 
         coat=s.prep == "sized",
         coat_at=coat.at if coat else None,
         stands_s=float(open_s.value) if open_s is not None and isinstance(open_s.value, float | int) else None,
+        steps=[
+            StepAtBench(m.step.id, m.step.text, m.state, iso(m.at) if m.at else None, m.step.wait_s, m.step.within_s)
+            for m in piece_record(record, s).protocol
+        ],
         spread_at=spread.at if spread else None,
         closed_at=closed.at if closed else None,
         notes=[e.note for e in record.joint_records.get(s.id, ()) if e.kind == "note"],

@@ -4,6 +4,7 @@ import { Link, useSearchParams } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
 import { useCut, useWrite, writes } from "../../api/queries";
 import { Button, Code, Notice, ProblemNote, Waiting } from "../../parts/controls";
+import { Protocol } from "../../parts/Protocol";
 import { StageCautions } from "../../parts/StageCautions";
 import { Flags } from "../../parts/Explained";
 import { Sheet, type Column, type Edit } from "../../parts/Sheet";
@@ -253,6 +254,7 @@ export default function CutStage({ batch }: { batch: number }) {
       )}
       <BoardPlan batch={batch} view={data} />
       <Parents rows={data.parents} />
+      <Protocol batch={batch} />
       {open && <PieceSheet key={open} batch={batch} view={data} code={open} onClose={() => setOpen(null)} />}
       <Sheet
         label="Cut sheet"

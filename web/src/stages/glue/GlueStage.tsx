@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
 import { useGlue, useCatalogue } from "../../api/queries";
+import { Protocol } from "../../parts/Protocol";
 import { StageCautions } from "../../parts/StageCautions";
 import { Code, Notice, ProblemNote, Waiting } from "../../parts/controls";
 import { Explained, Flags } from "../../parts/Explained";
@@ -153,6 +154,7 @@ export default function GlueStage({ batch }: { batch: number }) {
           </span>
         </p>
       )}
+      <Protocol batch={batch} />
       <PairCheck batch={batch} />
       {waiting.length > 0 && (
         <section aria-label="New glue-up" className="space-y-3">

@@ -1,7 +1,7 @@
 /** One joint at the bench: what to press it with, its clocks, and the one tap that comes next. */
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
+import { useCatalogue, useWrite, writes } from "../../api/queries";
 import { Button, Code, Key } from "../../parts/controls";
 import { facesOf } from "../../parts/faces";
 import { JointGlyph } from "../../parts/JointGlyph";
@@ -39,7 +39,10 @@ export function JointAtBench({ view, piece, done, now, taps }: Props) {
     piece.stands_s !== null && open !== null && open < piece.stands_s ? piece.stands_s - open : 0;
   const wet =
     coated !== null && !piece.spread_at && coated < view.coat_wait_s ? view.coat_wait_s - coated : 0;
+  const step = useWrite((body: Schemas["MarkIn"]) => writes.mark(view.batch_id, body), view.batch_id);
   useBeep(loud && over);
+  const timed = piece.steps.filter((s) => s.at && (s.wait_s ?? s.within_s));
+  const isAlone = view.pot_s === null && !wet && !stands && !timed.length;
   return (
     <div className="space-y-4">
       <div className="flex items-center gap-5">
@@ -76,15 +79,47 @@ export function JointAtBench({ view, piece, done, now, taps }: Props) {
         {piece.together > 1 && ` for the ${piece.together} side by side`}
         {piece.clamp && `, ${piece.clamp}`}
       </p>
-      <div className={`grid gap-4 ${view.pot_s === null && !wet && !stands ? "" : "sm:grid-cols-2"}`}>
+      <div className={`grid gap-4 ${isAlone ? "" : "sm:grid-cols-2"}`}>
         {wet > 0 ? (
           <Clock name="First coat dries" seconds={coated} limit={view.coat_wait_s} passed="dry: go on" />
         ) : stands > 0 ? (
           <Clock name="Stands open, by plan" seconds={open} limit={piece.stands_s} passed="close it now" />
         ) : null}
+        {timed.map((s) => (
+          <Clock
+            key={s.id}
+            name={s.text}
+            seconds={since(s.at)}
+            limit={s.wait_s && since(s.at)! < s.wait_s ? s.wait_s : (s.within_s ?? s.wait_s)}
+            passed={
+              s.within_s && since(s.at)! > s.within_s ? "holds no more: do it again" : "waited for: go on"
+            }
+          />
+        ))}
         <Clock name="Open time" seconds={open} limit={view.open_s} />
         {view.pot_s !== null && <Clock name="Pot life" seconds={since(view.mixed_at)} limit={view.pot_s} />}
       </div>
+      {piece.steps
+        .filter((s) => !s.state)
+        .map((s) => (
+          <p key={s.id} className="flex flex-wrap items-center gap-3 text-2xl">
+            {s.text}: not noted.
+            <Button
+              className="min-h-12 px-4"
+              disabled={step.isPending}
+              onClick={() => step.mutate({ step: s.id, codes: [piece.code], state: "done", at: null })}
+            >
+              done now
+            </Button>
+            <Button
+              className="min-h-12 px-4"
+              disabled={step.isPending}
+              onClick={() => step.mutate({ step: s.id, codes: [piece.code], state: "not done", at: null })}
+            >
+              left out
+            </Button>
+          </p>
+        ))}
       <Next piece={piece} view={view} taps={taps} />
       <p className="flex flex-wrap items-center gap-2">
         {NOTES.map((text) => (

@@ -21,6 +21,8 @@ import { Levels } from "./Levels";
 const OWN = "own";
 /** What is one for everything that is glued at once, whatever is planned. */
 const WHOLE = ["air_c", "humidity_pct"];
+/** Known fields that may be one for a whole mix. */
+const MIXED = ["glue_state", "additive"];
 type Factor = Schemas["FactorIn"];
 const NOTHING_YET: Factor = { key: "glue", name: "Glue", levels: [], order: "typed", whole: false };
 
@@ -112,7 +114,7 @@ export function Factors(props: PlanProps) {
               , at these levels
               {WHOLE.includes(factor.key) ? (
                 " (one for a whole glue-up)"
-              ) : !locked || factor.whole ? (
+              ) : factor.whole || (!locked && (!field || MIXED.includes(factor.key))) ? (
                 <label className="ml-2 inline-flex items-center gap-1.5 text-sm text-faded">
                   <input
                     type="checkbox"

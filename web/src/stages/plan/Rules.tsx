@@ -7,6 +7,7 @@ import { Button } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { Line, type PlanProps } from "./common";
 import { usualUnit, type Document } from "./draft";
+import { ProtocolSteps } from "./ProtocolSteps";
 import { counted, useMoney } from "../../parts/units";
 
 type Asked = Schemas["AskedIn"];
@@ -26,12 +27,13 @@ export function Rules(props: PlanProps) {
   const said = [
     d.side_questions?.length && counted(d.side_questions.length, "side question"),
     d.claims?.length && counted(d.claims.length, "claim"),
+    d.protocol?.length && counted(d.protocol.length, "step"),
     tolerances && counted(tolerances, "tolerance"),
   ].filter(Boolean);
   return (
     <details>
       <summary className="cursor-pointer text-faded">
-        Side questions, claims, tolerances, costs{said.length > 0 && `: ${said.join(", ")}`}
+        Side questions, claims, protocol, tolerances, costs{said.length > 0 && `: ${said.join(", ")}`}
       </summary>
       <AskedList
         {...props}
@@ -49,6 +51,7 @@ export function Rules(props: PlanProps) {
         more="A claim to test"
         tail="Under Compare each claim ends as supported, not supported, can’t tell yet or not tested."
       />
+      <ProtocolSteps {...props} />
       <Tolerances {...props} />
       <Takes {...props} />
     </details>
