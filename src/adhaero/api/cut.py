@@ -10,9 +10,11 @@ from pydantic import Field
 from adhaero.api.wire import Code, CodeIn, Codes, Done, Key, Person, Shop, Strict, answer
 from adhaero.core.cut.layout import Saw
 from adhaero.store.adherends import Step
+from adhaero.workflow import own_properties
 from adhaero.workflow.cut import boards, cutting, pieces
 from adhaero.workflow.cut.cutting import CutView, Label, Typed
 from adhaero.workflow.cut.pieces import Pairing, PieceView
+from adhaero.workflow.own_properties import OwnTyped, OwnView
 from adhaero.workflow.plan import parts
 
 router = APIRouter(prefix="/batches", tags=["cut"])
@@ -137,6 +139,31 @@ def post_defect(w: Shop, batch_id: int, code: str, body: DefectIn, person: Perso
 def post_faces(w: Shop, batch_id: int, body: StepsIn, person: Person, key: Key = None) -> dict[str, Any]:
     steps = [Step(position=i, **s.model_dump()) for i, s in enumerate(body.steps)]
     return pieces.write_steps(w, batch_id, body.codes, steps, person, key)
+
+
+class OwnTypedIn(Strict):
+    """A value of a property of the plan's own, as typed; empty text takes it back."""
+
+    prop: str = Field(max_length=40)
+    subject: str = Field(max_length=80)
+    text: str = Field(max_length=200)
+
+
+class OwnValuesIn(Strict):
+    """Values, written all or none."""
+
+    cells: list[OwnTypedIn] = Field(min_length=1, max_length=5000)
+
+
+@router.get("/{batch_id}/own", response_model=OwnView)
+def get_own(w: Shop, batch_id: int) -> Response:
+    return answer(own_properties.view(w, batch_id))
+
+
+@router.post("/{batch_id}/own", response_model=Done)
+def post_own(w: Shop, batch_id: int, body: OwnValuesIn, person: Person, key: Key = None) -> dict[str, Any]:
+    cells = [OwnTyped(c.prop, c.subject, c.text) for c in body.cells]
+    return own_properties.write(w, batch_id, cells, person, key)
 
 
 @router.post("/{batch_id}/pair", response_model=Pairing)

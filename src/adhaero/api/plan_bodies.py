@@ -116,6 +116,17 @@ class ProtocolStepIn(Strict):
     id: str = Field("", max_length=40)
 
 
+class PropertyIn(Strict):
+    """A property of the plan's own: a number with its unit, or grades, the lowest first."""
+
+    name: str = Field(max_length=200)
+    of: Literal["board", "bottle", "joint", "face", "reading"] = "joint"
+    when: Literal["before", "at", "after"] = "before"
+    unit: str = Field("", max_length=40)
+    grades: list[Annotated[str, Field(max_length=60)]] = Field([], max_length=20)
+    id: str = Field("", max_length=40)
+
+
 class ParentsIn(Strict):
     """How pieces are made together: see core.parents."""
 
@@ -177,6 +188,7 @@ class PlanDocument(Strict):
     parents: ParentsIn | None = None
     blank_sizes: dict[Literal["length", "width", "thickness"], float] = Field({}, max_length=3)
     protocol: list[ProtocolStepIn] = Field([], max_length=40)
+    properties: list[PropertyIn] = Field([], max_length=40)
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

@@ -135,13 +135,16 @@ class Row:
     plan: str = ""
     shop: str = ""
     factors: dict[str, tuple[str | float | None, str]] = field(default_factory=dict)
+    own: dict[str, str] = field(default_factory=dict)
     nominal: dict[str, float] = field(default_factory=dict)
     sizes: dict[str, float] = field(default_factory=dict)
     number: int = 0
 
 
-_COLUMNS = [f.name for f in fields(Row) if f.name not in ("factors", "nominal", "sizes", "number")]
+_COLUMNS = [f.name for f in fields(Row) if f.name not in ("factors", "own", "nominal", "sizes", "number")]
 _FACTOR = "factor "
+_OWN = "property "
+"""Before the id of a property of the plan's own in the heading of its column."""
 _ALL_SIZES = {s.key: s for m in METHODS.values() for s in m.sizes_for(m.forms)}
 
 
@@ -183,14 +186,15 @@ def write(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -> str:
     keys = [k for k in _ALL_SIZES if any(k in row.nominal or k in row.sizes for row in rows)]
     more = [k for k in MEASUREMENTS if any(k in row.sizes for row in rows)]
     size_heads = [h for k in keys for h in (f"nominal_{size_head(k)}", size_head(k))] + [size_head(k) for k in more]
-    writer.writerow([*_COLUMNS, *size_heads, *heads.values()])
+    owns = list(dict.fromkeys(k for row in rows for k in row.own))
+    writer.writerow([*_COLUMNS, *size_heads, *heads.values(), *(_OWN + k for k in owns)])
     for row in rows:
         values = vars(row)
         levels = [row.factors.get(key, ("", ""))[0] for key in heads]
         sizes = [v for k in keys for v in (row.nominal.get(k), row.sizes.get(k))] + [row.sizes.get(k) for k in more]
         writer.writerow([
             *(_cell(values[c]) for c in _COLUMNS), *(_cell(v) for v in sizes),
-            *("none" if v is None else _cell(v) for v in levels),
+            *("none" if v is None else _cell(v) for v in levels), *(_cell(row.own.get(k, "")) for k in owns),
         ])  # fmt: skip
     return out.getvalue()
 
@@ -224,7 +228,7 @@ def read(text: str) -> tuple[list[Row], list[tuple[str, str, str]]]:
     heads = [h.strip() for h in lines[0][1]]
     problems = Problems()
     for head in heads:
-        known = head in _COLUMNS or head in _SIZE_HEADS or head.startswith(_FACTOR)
+        known = head in _COLUMNS or head in _SIZE_HEADS or head.startswith((_FACTOR, _OWN))
         if not known or heads.count(head) > 1:
             what = "stands twice" if known else "is not a column of this format"
             problems.add(f"row 1: {head[:40]}", what, "Rename or remove it; the names are in docs/data-format.md.")
@@ -245,12 +249,16 @@ def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems:
     values: dict[str, object] = {"number": number}
     sizes: dict[str, dict[str, float]] = {"sizes": {}, "nominal": {}}
     levels: dict[str, tuple[str | float | None, str]] = {}
+    own: dict[str, str] = {}
     for head, raw in zip(heads, cells, strict=True):
         cell = as_written(raw.strip())
         where = f"row {number}: {head}"
         most = MAX_DOCUMENT if head in DOCUMENTS else MAX_TEXT
         if len(cell) > most:
             problems.add(where, f"is longer than {most} characters", "Shorten it.")
+        elif head.startswith(_OWN):
+            if cell:
+                own[head.removeprefix(_OWN)] = cell
         elif head.startswith(_FACTOR):
             key, _, unit = _factor_head(head)
             # An empty cell says nothing: a solid piece, or a single treatment with a field that the others lack.
@@ -270,7 +278,7 @@ def _read_row(number: int, heads: Sequence[str], cells: Sequence[str], problems:
                     values[head] = _count(cell) if head in COUNT else _number(cell, decimal)
             except ValueError:
                 problems.add(where, f"{cell[:40]!r} is not a number", "Use a point for decimals; no unit in the cell.")
-    return Row(**values, factors=levels, **sizes)  # type: ignore[arg-type]
+    return Row(**values, factors=levels, own=own, **sizes)  # type: ignore[arg-type]
 
 
 def _count(cell: str) -> int:

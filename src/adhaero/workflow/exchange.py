@@ -12,10 +12,11 @@ from adhaero.core.flags import gap_in_words
 from adhaero.core.piece_record import Reading, datum
 from adhaero.core.plan.document import Factor, Plan
 from adhaero.core.plan.fields import FIELDS
+from adhaero.core.properties import FACE
 from adhaero.core.quantity import BASE, Dimension
 from adhaero.formats import specimen_csv
 from adhaero.formats.specimen_csv import Row
-from adhaero.store import adherends, boards, glueups, specimens
+from adhaero.store import adherends, boards, glueups, own_values, specimens
 from adhaero.store.adherends import Step
 from adhaero.store.boards import StoredBoard
 from adhaero.store.glueups import Event
@@ -23,6 +24,7 @@ from adhaero.store.observations import Observed
 from adhaero.workflow import joint_events
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import AppContext
+from adhaero.workflow.own_properties import of_piece
 from adhaero.workflow.piece_records import GAP_MARK, flags, piece_record
 from adhaero.workflow.record_loading import load
 
@@ -77,6 +79,7 @@ class _Own:
             self.events.setdefault(e.specimen_id, []).append(e)
         self.boards: dict[int, StoredBoard] = {b.id: b for b in boards.every(conn)}
         self.cut = boards.cut_plan(conn, record.batch.id)
+        self.judged = own_values.standing(conn, record.batch.id)
         self.places: dict[str, list[dict[str, Any]]] = {}
         for b in self.cut.document["blanks"] if self.cut else ():
             self.places.setdefault(b["code"], []).append(b)
@@ -89,6 +92,18 @@ class _Own:
         """The board that a piece comes from."""
         own = self.places_of(s)
         return self.boards.get(own[0]["board_id"]) if own else None
+
+    def own_cells(self, s: specimens.Specimen, board: str) -> dict[str, str]:
+        """What was judged of a piece (or of its faces, board and bottle), by the heading of its column."""
+        found = {}
+        for p in self.record.plan.properties:
+            sides = [(side, f"{s.code}-{side}") for side in "ab"] if p.of == FACE else [("", "")]
+            for side, subject in sides:
+                v = self.judged.get((p.id, subject)) if side else of_piece(p, self.judged, self.record, s, board)
+                if v is not None:
+                    unit = f" [{p.unit}]" if p.unit else ""
+                    found[f"{p.id}{side and '-' + side}: {p.name}{unit}"] = v.grade or f"{v.number:g}"
+        return found
 
     def shop_as_cell(self) -> str:
         """Bottles, boards, set-ups and the plan at the saw, by their labels."""
@@ -134,6 +149,7 @@ def _row(record: BatchRecord, own: _Own, s: specimens.Specimen) -> Row:
         "planned_cure_s": s.cure_s, "area_mm2": p.area_mm2, "nominal": record.nominal(s.id),
         "sizes": {k: m.value for k, m in record.measured.get(s.id, {}).items()},
         "factors": {k: (v.value, v.unit) for k, v in levels.items() if v is not None},
+        "own": own.own_cells(s, board.label if board else ""),
         "steps": _json([{k: v for k, v in vars(x).items() if v not in (None, "")} for x in own.steps.get(s.id, ())]),
         "defects": _json([[e.value["side"], e.value["found"], e.at, e.note] for e in own.events.get(s.id, ())
                           if e.kind == "defect"]),

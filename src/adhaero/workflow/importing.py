@@ -15,10 +15,22 @@ from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.document import Plan
 from adhaero.core.plan.formats import plan_from_json
+from adhaero.core.properties import BOARD, BOTTLE, read_value
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats import specimen_csv
 from adhaero.formats.specimen_csv import Row
-from adhaero.store import adherends, batches, boards, bottles, glueups, observations, parents, rigs, specimens
+from adhaero.store import (
+    adherends,
+    batches,
+    boards,
+    bottles,
+    glueups,
+    observations,
+    own_values,
+    parents,
+    rigs,
+    specimens,
+)
 from adhaero.store.adherends import Step
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle, StoredEvent
@@ -65,6 +77,7 @@ def import_csv(w: AppContext, text: str, person: str, key: str | None) -> Import
             _take_shop(conn, rows, batch_id, action_id)
             _take_glueups(conn, batch_id, rows, action_id)
             _take_pieces(conn, w, batch_id, rows, action_id)
+        _take_own(conn, w, fresh(conn, batch_id), rows, action_id)
         sizes, readings = _take_facts(conn, w, fresh(conn, batch_id), rows, action_id)
         return {
             "batch_id": batch_id, "name": found[0], "new_batch": new, "pieces": len(rows), "sizes": sizes,
@@ -184,6 +197,26 @@ def _take_bottle(conn: sqlite3.Connection, b: dict[str, Any], action_id: int) ->
     bottle_id = bottles.add(conn, Bottle(0, **plain), action_id)
     for kind, at, note in b["events"]:
         bottles.add_event(conn, StoredEvent(bottle_id, str(kind), iso(moment(at)), str(note)), action_id)
+
+
+def _take_own(
+    conn: sqlite3.Connection, w: AppContext, record: BatchRecord, rows: Sequence[Row], action_id: int
+) -> None:
+    """What was judged of pieces, faces, boards and bottles; of the latter every row of theirs says the same."""
+    known, have = {p.id: p for p in record.plan.properties}, own_values.standing(conn, record.batch.id)
+    for r in rows:
+        for head, cell in r.own.items():
+            key = head.partition(":")[0].strip()
+            name, _, side = key.partition("-")
+            field = f"row {r.number}: property {head}"
+            if name not in known:
+                raise refuse(field, "is no property of the plan", "Leave the column out, or bring the plan with it.")
+            p = known[name]
+            subject = {BOARD: r.board, BOTTLE: r.bottle}.get(p.of, f"{r.code}-{side}" if side else r.code)
+            value = read_value(p, cell, field)
+            if subject and have.get((p.id, subject)) != value:
+                have[p.id, subject] = value
+                own_values.add(conn, record.batch.id, p.id, subject, value, w.stamp(), action_id)
 
 
 def _take_facts(

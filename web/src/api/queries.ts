@@ -84,6 +84,13 @@ export const useProtocol = (id: number) =>
       ),
   });
 
+export const useOwn = (id: number) =>
+  useQuery({
+    queryKey: ["batch", id, "own"],
+    queryFn: () =>
+      take<"OwnView">(api.GET("/api/batches/{batch_id}/own", { params: { path: { batch_id: id } } })),
+  });
+
 export const useProtocols = () =>
   useQuery({
     queryKey: ["shop", "protocols"],
@@ -290,6 +297,8 @@ export const writes = {
   mark: (id: number, body: Schemas["MarkIn"]) =>
     take<"Done">(api.POST("/api/batches/{batch_id}/protocol", { ...at(id), body })),
   keepProtocol: (body: Schemas["ProtocolIn"]) => take<"Done">(api.POST("/api/protocols", { body })),
+  own: (id: number, body: Schemas["OwnValuesIn"]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/own", { ...at(id), body })),
   guess: (id: number, body: Schemas["GuessIn"]) =>
     take<"PlanView">(api.POST("/api/batches/{batch_id}/guess", { ...at(id), body })),
   constant: (id: number, body: Schemas["ConstantIn"]) =>

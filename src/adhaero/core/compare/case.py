@@ -4,10 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from adhaero.core.compare.analysis import Analysis
 
 Numbers = dict[str, float | int | str | None]
+
+
+class Words(NamedTuple):
+    """How more and less of a figure are said, and how a treatment has it."""
+
+    more: str
+    less: str
+    has: str
+
+
+OF_STRENGTH = Words("stronger", "weaker", "holds")
+OF_A_PROPERTY = Words("higher", "lower", "has")
 
 
 @dataclass(frozen=True)
@@ -26,7 +39,7 @@ class Finding:
 @dataclass(frozen=True)
 class Case:
     """An analysis with what its findings need: the index of the reference row, the smallest difference that matters (a
-    share), the risk, the wanted power, and ``show``, which writes a figure with its unit.
+    share), the risk, the wanted power, and ``show``, which writes a figure with its unit. ``words`` say more and less.
     """
 
     analysis: Analysis
@@ -36,3 +49,4 @@ class Case:
     alpha: float = 0.05
     wanted_power: float = 0.8
     figure: str = "strength"
+    words: Words = OF_STRENGTH

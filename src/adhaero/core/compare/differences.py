@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from adhaero.core.compare.analysis import Row
-from adhaero.core.compare.case import Case, Finding, Numbers
+from adhaero.core.compare.case import Case, Finding, Numbers, Words
 from adhaero.core.compare.data import counted
 from adhaero.core.compare.pairwise import Pair
 
@@ -73,7 +73,7 @@ def compare(case: Case, pair: Pair, *, flip: bool) -> Comparison:
         text = _without_percent(case, a.rows[first], a.rows[second], found, low, high)
         return Comparison(first, second, found, None, None, None, pair.p, _of_wood(text, wood), wood)
     percent, p_low, p_high = (100 * v / base for v in (diff, low, high))
-    text = _in_percent(name, other, found, percent, f"{p_low:+.0f} % to {p_high:+.0f} %", case.matters)
+    text = _in_percent(name, other, found, percent, f"{p_low:+.0f} % to {p_high:+.0f} %", case.matters, case.words)
     return Comparison(first, second, found, percent, p_low, p_high, pair.p, _of_wood(text, wood), wood)
 
 
@@ -95,12 +95,12 @@ def _of_wood(text: str, wood: bool) -> str:
     return f"{text} All of them broke in the wood: that compares the wood, not the glue." if wood else text
 
 
-def _in_percent(name: str, other: str, found: Outcome, percent: float, span: str, matters: float) -> str:
+def _in_percent(name: str, other: str, found: Outcome, percent: float, span: str, matters: float, words: Words) -> str:
     match found:
         case Outcome.BETTER:
-            return f"{name} is stronger than {other} by {percent:.0f} % ({span})."
+            return f"{name} is {words.more} than {other} by {percent:.0f} % ({span})."
         case Outcome.WORSE:
-            return f"{name} is weaker than {other} by {-percent:.0f} % ({span})."
+            return f"{name} is {words.less} than {other} by {-percent:.0f} % ({span})."
         case Outcome.SAME:
             what = f"{100 * matters:.0f} % is what matters"
             return f"{name} and {other} are the same for practical purposes ({span}; {what})."
@@ -116,9 +116,9 @@ def _without_percent(case: Case, first: Row, second: Row, found: Outcome, low: f
     little = "next to nothing" if not is_base(second) else "little"
     match found:
         case Outcome.BETTER:
-            return f"{name} holds {means[0]}, {other} {little} ({means[1]}; {span})."
+            return f"{name} {case.words.has} {means[0]}, {other} {little} ({means[1]}; {span})."
         case Outcome.WORSE:
-            return f"{name} holds {means[0]} against {means[1]} of {other} ({span})."
+            return f"{name} {case.words.has} {means[0]} against {means[1]} of {other} ({span})."
         case _:
             return f"{name} against {other}: can't tell yet ({means[0]} and {means[1]}; {span})."
 

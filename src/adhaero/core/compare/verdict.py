@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Analysis
-from adhaero.core.compare.case import Numbers
+from adhaero.core.compare.case import OF_STRENGTH, Numbers, Words
 from adhaero.core.compare.data import Piece, listed
 from adhaero.core.compare.differences import Comparison, Outcome, is_base, with_reference
 from adhaero.core.compare.findings import Case, Finding, findings
@@ -33,10 +33,11 @@ def reference_row(analysis: Analysis) -> int | None:
 
 def judge(
     analysis: Analysis, show: Callable[[float], str], *, matters: float = 0.10, alpha: float = 0.05,
-    wanted_power: float = 0.8, single_figure: str = "strength",
+    wanted_power: float = 0.8, single_figure: str = "strength", words: Words = OF_STRENGTH,
 ) -> Verdict:  # fmt: skip
-    """The verdict of an analysis. ``show`` writes a figure with its unit; ``matters`` is a share of the mean."""
-    case = Case(analysis, reference_row(analysis), show, matters, alpha, wanted_power, single_figure)
+    """The verdict of an analysis. ``show`` writes a figure with its unit; ``matters`` is a share of the mean,
+    ``words`` say what more of the figure is."""
+    case = Case(analysis, reference_row(analysis), show, matters, alpha, wanted_power, single_figure, words)
     against = with_reference(case)
     return Verdict(case.reference, against, [_headline(case, against), *findings(case)])
 
@@ -50,8 +51,8 @@ def _headline(case: Case, found: list[Comparison]) -> Finding:
     by = {o: [a.rows[c.first].group.label for c in found if c.outcome is o] for o in Outcome}
     name = row.group.label
     parts = [
-        (by[Outcome.BETTER], f"stronger than {name}"),
-        (by[Outcome.WORSE], f"weaker than {name}"),
+        (by[Outcome.BETTER], f"{case.words.more} than {name}"),
+        (by[Outcome.WORSE], f"{case.words.less} than {name}"),
         (by[Outcome.SAME], f"the same as {name} for practical purposes"),
     ]
     said = [f"{listed(names)} {'is' if len(names) == 1 else 'are'} {what}" for names, what in parts if names]

@@ -16,6 +16,7 @@ from adhaero.core.plan.glues import BY_LABEL, as_label_says, is_glued, label_of
 from adhaero.core.plan.parents import check_parents
 from adhaero.core.plan.records import cells, control_cell, pieces_in_all, records, wanted_forms
 from adhaero.core.plan.size_checks import check_sizes
+from adhaero.core.properties import OF, WHEN
 from adhaero.core.quantity import BASE, UNITS
 from adhaero.core.refusal import Problem, Problems, Refusal
 from adhaero.core.tolerances import WATCHED
@@ -78,6 +79,7 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     _check_products(plan, p)
     _check_woods(plan, p)
     _check_protocol(plan, p)
+    _check_properties(plan, p)
     for key, width in plan.tolerances.items():
         fits = key in WATCHED and width > 0
         p.check(fits, f"tolerances.{key}", "is no tolerance", "State one above zero, of a time, a pressure or the air.")
@@ -185,6 +187,21 @@ def _check_protocol(plan: Plan, p: Problems) -> None:
             p.check(value is None or 0 < value <= 3.2e7, f"{at}.{name}", "is no time to wait", "Check its unit.")
         fits = s.wait_s is None or s.within_s is None or s.wait_s <= s.within_s
         p.check(fits, f"{at}.within_s", "it holds no longer than it has to wait", "Make the second time longer.")
+
+
+def _check_properties(plan: Plan, p: Problems) -> None:
+    names = [x.name.strip().lower() for x in plan.properties]
+    p.check(len(names) <= 20, "properties", "has more than 20 properties", "Leave some of them out.")
+    for i, own in enumerate(plan.properties):
+        at = f"properties.{i}"
+        p.check(1 <= len(own.name.strip()) <= 40, f"{at}.name", "the property has no name, or a long one", "Name it.")
+        p.check(names[i] not in names[:i], f"{at}.name", f"{own.name!r} stands twice", "Take one of the two out.")
+        p.check(own.of in OF, f"{at}.of", "belongs to nothing known", "Use one of: " + ", ".join(OF) + ".")
+        p.check(own.when in WHEN, f"{at}.when", "is no time to ask", "Use one of: " + ", ".join(WHEN) + ".")
+        p.check(len(own.unit) <= 12, f"{at}.unit", "is longer than 12 characters", "Shorten it.")
+        grades = [g.strip().lower() for g in own.grades]
+        fine = not grades or (2 <= len(grades) <= 12 and len(set(grades)) == len(grades) and all(grades))
+        p.check(fine, f"{at}.grades", "are no list of grades", "Name 2 to 12 of them, each once, the lowest first.")
 
 
 def _glue_levels(plan: Plan) -> Iterator[tuple[str, Level]]:

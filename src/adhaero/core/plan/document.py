@@ -16,6 +16,7 @@ from adhaero.core.method import Method, nominal_sizes
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.parents import Parents
 from adhaero.core.plan.fields import FIELDS, value_name
+from adhaero.core.properties import Property
 from adhaero.core.protocol import ProtocolStep
 from adhaero.core.quantity import BASE, Dimension
 from adhaero.core.refusal import Problem, Refusal
@@ -98,7 +99,9 @@ class OwnWood:
     source: str = ""
 
 
-T = TypeVar("T", "Level", "Extra", "Asked", ProtocolStep)
+TIED = {"extras": "x", "side_questions": "q", "claims": "c", "protocol": "s", "properties": "p"}
+"""Parts of a plan that other parts and records are tied to, with what their ids begin with."""
+T = TypeVar("T", "Level", "Extra", "Asked", ProtocolStep, Property)
 
 
 def _identified(things: Sequence[T], prefix: str) -> tuple[T, ...]:
@@ -193,7 +196,7 @@ class Plan:
     form has for itself; ``area_source`` says where the glued area of a form of the user's own comes from. ``woods``
     says what woods bear that are not listed, by name; ``parents`` which pieces are made as one, ``blank_sizes`` the
     length (along the grain), width and thickness in mm that halves are cut to where the user wants them otherwise,
-    ``protocol`` the steps that joints go through before they are closed.
+    ``protocol`` the steps that joints go through before they are closed, ``properties`` what the plan judges besides.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -227,6 +230,7 @@ class Plan:
     parents: Parents | None = None
     blank_sizes: Mapping[str, float] = field(default_factory=dict)
     protocol: tuple[ProtocolStep, ...] = ()
+    properties: tuple[Property, ...] = ()
     area_source: str = ""
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
@@ -234,7 +238,7 @@ class Plan:
 
     def __post_init__(self) -> None:
         """Everything that can be tied to has an id."""
-        for name, prefix in (("extras", "x"), ("side_questions", "q"), ("claims", "c"), ("protocol", "s")):
+        for name, prefix in TIED.items():
             object.__setattr__(self, name, _identified(getattr(self, name), prefix))
 
     def to_json(self) -> dict[str, Any]:

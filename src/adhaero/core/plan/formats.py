@@ -11,6 +11,7 @@ from adhaero.core.parents import Parents
 from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import FORMAT, Asked, Assumptions, Costs, Extra, Factor, Level, OwnWood, Plan, Product
 from adhaero.core.plan.fields import FIELDS
+from adhaero.core.properties import Property
 from adhaero.core.protocol import ProtocolStep
 from adhaero.core.quantity import UNITS
 from adhaero.core.refusal import Problem, Refusal, refuse
@@ -94,6 +95,7 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     rest["woods"] = {str(k): OwnWood(**v) for k, v in d.get("woods", {}).items()}
     rest["blank_sizes"] = {str(k): float(v) for k, v in d.get("blank_sizes", {}).items()}
     rest["protocol"] = tuple(_step(s) for s in d.get("protocol", ()))
+    rest["properties"] = tuple(Property(**{**p, "grades": tuple(p.get("grades", ()))}) for p in d.get("properties", ()))
     together = d.get("parents")
     rest["parents"] = Parents(**{**together, "within": tuple(together["within"])}) if together else None
     rest["form_sizes"] = {

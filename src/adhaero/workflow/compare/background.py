@@ -6,9 +6,10 @@ import sqlite3
 from datetime import datetime
 from typing import NamedTuple
 
-from adhaero.store import guesses
+from adhaero.core.properties import OwnValue
+from adhaero.store import guesses, own_values
 from adhaero.store.guesses import Guess
-from adhaero.workflow import protocol
+from adhaero.workflow import own_properties, protocol
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare import claims, confounding, departures
 from adhaero.workflow.compare.adherence import against_schedule
@@ -26,6 +27,7 @@ class Background(NamedTuple):
     adherence: list[str]
     inspected: list[str]
     guesses: list[Guess]
+    own: dict[str, dict[str, OwnValue]]
 
 
 def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> Background:
@@ -41,4 +43,21 @@ def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> 
         adherence,
         inspected,
         guesses.standing(conn, record.batch.id),
+        _own(conn, record),
     )
+
+
+def _own(conn: sqlite3.Connection, record: BatchRecord) -> dict[str, dict[str, OwnValue]]:
+    """The values of the plan's own properties by property id and code of the piece."""
+    if not record.plan.properties:
+        return {}
+    values = own_values.standing(conn, record.batch.id)
+    board = own_properties.board_labels(conn, record)
+    return {
+        p.id: {
+            s.code: v
+            for s in record.counting
+            if (v := own_properties.of_piece(p, values, record, s, board.get(s.code, ""))) is not None
+        }
+        for p in record.plan.properties
+    }

@@ -27,6 +27,7 @@ from adhaero.workflow.compare.counting import in_words as in_words_of_units
 from adhaero.workflow.compare.departures import Departed
 from adhaero.workflow.compare.glue_costs import GlueCost, glue_costs
 from adhaero.workflow.compare.groups import FlagCount, control_of, counts, marked, treated
+from adhaero.workflow.compare.own_properties import OwnResult, compared
 from adhaero.workflow.compare.results import PairResult, TreatmentResult, pairs, result
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.piece_records import piece_record
@@ -77,6 +78,7 @@ class CompareView:
     units: list[str]
     counted: Units
     within: list[Within]
+    own: list[OwnResult]
     sides: list[SideAnswer]
     along: list[str]
     departed: list[Departed]
@@ -247,6 +249,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         d = marked(record, s, load=load)[0].datum
         return exact(d.known, d.low, fallen_as_zero=asked.as_zero)
 
+    figures = {s.code: v for s in record.counting if (v := figure_of(s)) is not None} if background.own else {}
     return CompareView(
         batch_id=record.batch.id,
         name=record.batch.name,
@@ -275,6 +278,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         units=in_words_of_units(record, units, figure_of, lambda v: record.units.text(v, dimension)),
         counted=units,
         within=within(record, main.analysis, main.verdict.reference, figure_of),
+        own=compared(record, [r.group for r in main.analysis.rows], background.own, figures) if background.own else [],
         sides=sides,
         along=background.along,
         departed=background.departed,

@@ -11,6 +11,7 @@ import { Button, Code, DoubtNote, Key, Notice, ProblemNote, Waiting } from "../.
 import { facesOf } from "../../parts/faces";
 import { Flags } from "../../parts/Explained";
 import { JointGlyph } from "../../parts/JointGlyph";
+import { OwnValues } from "../../parts/OwnValues";
 import { UndoBar } from "../../parts/UndoBar";
 import { counted, useUnits } from "../../parts/units";
 import { useFocus } from "../../parts/useFocus";
@@ -96,6 +97,7 @@ export default function BreakStage({ batch }: { batch: number }) {
           . Compare them under the next stage.
         </p>
       )}
+      <OwnValues batch={batch} when={["at", "after"]} />
       <UndoBar batch={batch} stage="break" />
       {data.left_out.length > 0 && <LeftOut items={data.left_out as [string, string, string][]} />}
       <Queue

@@ -8,6 +8,7 @@ import { StrengthPlot } from "../../parts/StrengthPlot";
 import { grouped } from "../../parts/units";
 import { Confounders } from "./Confounders";
 import { GlueCosts } from "./GlueCosts";
+import { OwnResults } from "./OwnResults";
 import { Pairs, Table } from "./Table";
 import { WithinBlocks } from "./WithinBlocks";
 
@@ -87,6 +88,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       {!data.loadless && <StrengthPlot view={data} />}
       <Grounds view={data} />
       <WithinBlocks view={data} />
+      <OwnResults view={data} />
       <Confounders batch={batch} view={data} />
       <Table view={data} />
       <Pairs view={data} onEvery={() => setEvery(true)} />

@@ -4,6 +4,7 @@ import { Link, useSearchParams } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
 import { useCut, useWrite, writes } from "../../api/queries";
 import { Button, Code, Notice, ProblemNote, Waiting } from "../../parts/controls";
+import { OwnValues } from "../../parts/OwnValues";
 import { Protocol } from "../../parts/Protocol";
 import { StageCautions } from "../../parts/StageCautions";
 import { Flags } from "../../parts/Explained";
@@ -278,6 +279,7 @@ export default function CutStage({ batch }: { batch: number }) {
         ))}
       </p>
       <ProblemNote problem={aside.error ?? spare.error} />
+      <OwnValues batch={batch} when={["before"]} />
       <p className="text-sm text-faded">
         Type 19, 19.4 mm or 3/4 in. Enter and arrows move; a column pasted from a spreadsheet fills downward.
         Empty cells count as nominal, and results say so.

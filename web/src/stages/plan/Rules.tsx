@@ -7,6 +7,7 @@ import { Button } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { Line, type PlanProps } from "./common";
 import { usualUnit, type Document } from "./draft";
+import { OwnProperties } from "./OwnProperties";
 import { ProtocolSteps } from "./ProtocolSteps";
 import { counted, useMoney } from "../../parts/units";
 
@@ -28,6 +29,7 @@ export function Rules(props: PlanProps) {
     d.side_questions?.length && counted(d.side_questions.length, "side question"),
     d.claims?.length && counted(d.claims.length, "claim"),
     d.protocol?.length && counted(d.protocol.length, "step"),
+    d.properties?.length && counted(d.properties.length, "property", "properties"),
     tolerances && counted(tolerances, "tolerance"),
   ].filter(Boolean);
   return (
@@ -52,6 +54,7 @@ export function Rules(props: PlanProps) {
         tail="Under Compare each claim ends as supported, not supported, can’t tell yet or not tested."
       />
       <ProtocolSteps {...props} />
+      <OwnProperties {...props} />
       <Tolerances {...props} />
       <Takes {...props} />
     </details>

@@ -1,0 +1,119 @@
+"""Properties of the plan's own, compared like any other figure; grades by their counts and their order."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy import stats
+
+from adhaero.core.compare.analysis import analyse
+from adhaero.core.compare.case import OF_A_PROPERTY
+from adhaero.core.compare.data import Group
+from adhaero.core.compare.ranks import kruskal_wallis
+from adhaero.core.compare.verdict import judge
+from adhaero.core.piece_record import Datum, Known
+from adhaero.core.properties import OwnValue, Property
+from adhaero.workflow.batch_record import BatchRecord
+
+LEAST = 6
+"""Pieces from which on a rank correlation with the strength is told."""
+
+
+@dataclass(frozen=True)
+class OwnRowResult:
+    """A treatment in a property: how many values, their mean, scatter and interval; of grades how often each."""
+
+    letter: str
+    label: str
+    n: int
+    mean: float | None
+    sd: float | None
+    ci_low: float | None
+    ci_high: float | None
+    grades: dict[str, int]
+
+
+@dataclass(frozen=True)
+class OwnResult:
+    """A property compared: its rows and what can be said of them."""
+
+    name: str
+    unit: str
+    grades: list[str]
+    rows: list[OwnRowResult]
+    sentences: list[str]
+
+
+def compared(
+    record: BatchRecord, groups: Sequence[Group], values: Mapping[str, Mapping[str, OwnValue]],
+    figure: Mapping[str, float],
+) -> list[OwnResult]:  # fmt: skip
+    """Every property with a value among these treatments. ``values`` are by property id and code, ``figure`` is what is
+    compared, by code.
+    """
+    found = []
+    for p in record.plan.properties:
+        own = values.get(p.id, {})
+        if any(x.code in own for g in groups for x in g.pieces):
+            found.append(_of(record, p, groups, own, figure))
+    return found
+
+
+def _of(
+    record: BatchRecord, p: Property, groups: Sequence[Group], own: Mapping[str, OwnValue], figure: Mapping[str, float]
+) -> OwnResult:
+    judged = [
+        replace(g, solid="", no_solid="", pieces=[
+            replace(x, datum=Datum(Known.EXACT, own[x.code].number, own[x.code].number), kind=None, flags=())
+            for x in g.pieces if x.code in own
+        ])
+        for g in groups
+    ]  # fmt: skip
+    judged = [g for g in judged if g.pieces]
+    a = record.plan.assumptions
+    analysis = analyse(judged, alpha=a.alpha)
+    rows = [
+        OwnRowResult(
+            r.group.letter, r.group.label, r.summary.n, r.summary.mean if not p.grades else None,
+            r.summary.exact.sd if not p.grades else None, r.summary.exact.ci_low if not p.grades else None,
+            r.summary.exact.ci_high if not p.grades else None,
+            dict(Counter(own[x.code].grade for x in r.group.pieces)) if p.grades else {},
+        )
+        for r in analysis.rows
+    ]  # fmt: skip
+    sentences = _graded(judged) if p.grades else [
+        f.text
+        for f in judge(analysis, lambda v: f"{v:.4g} {p.unit}".strip(), matters=a.matters, alpha=a.alpha,
+                       wanted_power=a.power, single_figure=p.name.lower(), words=OF_A_PROPERTY).findings
+        if f.family in ("headline", "difference")
+    ]  # fmt: skip
+    return OwnResult(p.name, p.unit, list(p.grades), rows, [*sentences, *_beside(p, own, figure)])
+
+
+def _graded(groups: Sequence[Group]) -> list[str]:
+    """Whether the order of the grades differs between treatments (Kruskal and Wallis), in words."""
+    values = [[x.datum.low for x in g.pieces] for g in groups if g.role != "solid"]
+    k = kruskal_wallis(values)
+    if k is None:
+        return ["Too few grades to compare."]
+    said = "differ between treatments" if k.p < 0.05 else "are not told apart between treatments"
+    return [f"The grades {said} (rank test, p = {k.p:.3f})."]
+
+
+def _beside(p: Property, own: Mapping[str, OwnValue], figure: Mapping[str, float]) -> list[str]:
+    """How the property goes with what is compared, over all pieces that have both (Spearman)."""
+    both = [(own[c].number, figure[c]) for c in own if c in figure]
+    x, y = np.array(both).T if both else (np.array([]), np.array([]))
+    if len(both) < LEAST or len(set(x)) < 2 or len(set(y)) < 2:
+        return []
+    rho, chance = stats.spearmanr(x, y)
+    way = "higher" if rho > 0 else "lower"
+    if chance >= 0.05:
+        return [f"{p.name} shows no tie to the figure compared ({len(both)} pieces, rank correlation {rho:.2f})."]
+    return [
+        f"Pieces with more {p.name.lower()} have {way} figures ({len(both)} pieces, rank correlation {rho:.2f}); "
+        "treatments differ too, so that is no proof of a cause."
+    ]
