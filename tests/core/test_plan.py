@@ -267,10 +267,10 @@ def test_spares_and_dummies_come_last_in_the_order_to_break_and_among_the_others
 
 def test_a_late_treatment_leaves_every_letter_as_it_was() -> None:
     before = [(t.letter, t.label) for t in treatments(FOUR)]
-    late = Extra("Hard", {"pressure_mpa": Level(1.4, "MPa")}, 2, late=True)
+    late = Extra("Hard", {"pressure_mpa": Level(1.4, "MPa")}, 2, late=1)
     after = [(t.letter, t.label) for t in treatments(replace(FOUR, extras=(late,)))]
     assert after == [*before, (letter(len(before)), "Hard")]
-    early = replace(late, late=False)
+    early = replace(late, late=0)
     assert [t.label for t in treatments(replace(FOUR, extras=(early,)))][-1].startswith("Solid")
 
 

@@ -15,7 +15,8 @@ from adhaero.core.plan.document import Extra, Level
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.workflow import exchange, importing
 from adhaero.workflow.importing import Imported
-from adhaero.workflow.plan import amending, guessing, levels, planning
+from adhaero.workflow.plan import amending, growing, guessing, levels, planning
+from adhaero.workflow.plan.growing import Drawing
 from adhaero.workflow.plan.guessing import NewGuess
 from adhaero.workflow.plan.levels import ListedLevels
 from adhaero.workflow.plan.planning import Against, PlanView
@@ -114,6 +115,20 @@ def post_treatment(w: Shop, batch_id: int, body: b.TreatmentIn, person: Person, 
     t = body.treatment
     changes = {k: Level(v.value, v.unit) for k, v in t.changes.items()}
     amending.add_treatment(w, batch_id, Extra(t.label, changes, t.replicates, t.control), body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/level", response_model=PlanView)
+def post_level(w: Shop, batch_id: int, body: b.NewLevelIn, person: Person, key: Key = None) -> Response:
+    level = Level(body.level.value, body.level.unit)
+    growing.add_level(w, batch_id, body.factor, level, body.count, body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/draw", response_model=PlanView)
+def post_draw(w: Shop, batch_id: int, body: b.DrawIn, person: Person, key: Key = None) -> Response:
+    drawing = Drawing(body.treatment, body.count, Level(body.age.value, body.age.unit))
+    growing.draw(w, batch_id, drawing, body.reason, person, key)
     return answer(planning.view(w, batch_id))
 
 

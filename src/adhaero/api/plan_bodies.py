@@ -28,6 +28,7 @@ class LevelIn(Strict):
     value: Short | float | None
     unit: str = Field("", max_length=20)
     id: str = Field("", max_length=40)
+    late: int = 0
 
 
 class FactorIn(Strict):
@@ -102,7 +103,7 @@ class ExtraIn(Strict):
     changes: dict[str, LevelIn]
     replicates: int
     control: str | None = Field(None, max_length=20)
-    late: bool = False
+    late: int = 0
     id: str = Field("", max_length=40)
 
 
@@ -262,6 +263,24 @@ class ProtocolIn(Strict):
 
     name: str = Field(max_length=1000)
     steps: list[ProtocolStepIn] = Field(min_length=1, max_length=40)
+
+
+class NewLevelIn(Strict):
+    """A further level of a factor across the grid, how many pieces of each new treatment, and why."""
+
+    factor: str = Field(max_length=60)
+    level: LevelIn
+    count: int
+    reason: str = Field(max_length=1000)
+
+
+class DrawIn(Strict):
+    """Pieces to draw from store for a break at another age, and why."""
+
+    treatment: str = Field(max_length=10)
+    count: int
+    age: LevelIn
+    reason: str = Field(max_length=1000)
 
 
 class GuessIn(Strict):

@@ -53,7 +53,10 @@ def fresh(conn: sqlite3.Connection, batch_id: int) -> BatchRecord:
     locked = need_locked(conn, batch_id)
     about = _about(conn, batch_id)
     amended: dict[int, dict[str, Level]] = {}
+    drawn: dict[int, Event] = {}
     for e in glueups.events(conn, batch_id):
+        if e.kind == "drawn":
+            drawn[e.specimen_id] = e
         if e.kind == "amended":
             amended.setdefault(e.specimen_id, {}).update({k: Level(**v) for k, v in e.value.items()})
     return BatchRecord(
@@ -61,7 +64,9 @@ def fresh(conn: sqlite3.Connection, batch_id: int) -> BatchRecord:
         plan=locked.plan,
         method=method_of(locked.plan),
         treatments={t.id: t for t in specimens.treatments(conn, batch_id)},
-        pieces=[_as_amended(s, amended.get(s.id)) for s in specimens.specimens(conn, batch_id)],
+        pieces=[
+            _as_amended(_as_drawn(s, drawn.get(s.id)), amended.get(s.id)) for s in specimens.specimens(conn, batch_id)
+        ],
         parents={p.id: p for p in parents.parents(conn, batch_id)},
         glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
         measured=about.measured,
@@ -97,6 +102,13 @@ def _shared(conn: sqlite3.Connection) -> _Shared:
     }
 
 
+def _as_drawn(s: Specimen, drawn: Event | None) -> Specimen:
+    """A piece that was taken from store for an occasion: of the treatment that it was taken for, at its age."""
+    if drawn is None:
+        return s
+    return replace(s, treatment_id=int(drawn.value["treatment"]), cure_s=drawn.value["cure_s"])
+
+
 def _as_amended(s: Specimen, own: dict[str, Level] | None) -> Specimen:
     """A piece with the planned values that an amendment gave it in place of those written at the lock."""
     if not own:
@@ -121,7 +133,7 @@ class _About(NamedTuple):
     gaps: dict[int, tuple[Gap, ...]]
 
 
-_APART = ("unclamped", "part", "closed", "conditioned", "amended", "not run")
+_APART = ("drawn", "unclamped", "part", "closed", "conditioned", "amended", "not run")
 """Events that are kept apart; all others are what was told of a piece."""
 
 

@@ -299,6 +299,10 @@ export const writes = {
   keepProtocol: (body: Schemas["ProtocolIn"]) => take<"Done">(api.POST("/api/protocols", { body })),
   own: (id: number, body: Schemas["OwnValuesIn"]) =>
     take<"Done">(api.POST("/api/batches/{batch_id}/own", { ...at(id), body })),
+  level: (id: number, body: Schemas["NewLevelIn"]) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/level", { ...at(id), body })),
+  draw: (id: number, body: Schemas["DrawIn"]) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/draw", { ...at(id), body })),
   guess: (id: number, body: Schemas["GuessIn"]) =>
     take<"PlanView">(api.POST("/api/batches/{batch_id}/guess", { ...at(id), body })),
   constant: (id: number, body: Schemas["ConstantIn"]) =>

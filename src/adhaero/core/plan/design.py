@@ -92,38 +92,49 @@ def other_species(record: Mapping[str, Level]) -> str:
 
 
 def treatments(plan: Plan) -> list[Treatment]:
-    """All treatments in grid order, the single ones, then a solid reference for every species among them
-    (percentages need their own wood).
+    """All treatments in grid order, the single ones, then a solid reference for every species among them (percentages
+    need their own wood); after them what each amendment brought, in the same order.
     """
-    control = control_cell(plan)
-    found = []
-    for i, cell in enumerate(cells(plan)):
-        names = [treatment_name(f, f.levels[c]) for f, c in zip(plan.factors, cell, strict=True)]
-        record = record_of(plan, cell)
-        form = form_of(plan, record)
-        found.append(
-            Treatment(
-                id=_cell_id(plan, cell),
-                letter=letter(i),
-                label=" · ".join(names),
-                role=JOINT,
-                cell=cell,
-                record=record,
-                replicates=cell_count(plan, cell),
-                is_control=cell == control,
-                control="standard" if cell == control else None,
-                form=form,
-                changed=_off_constants(plan, record),
-                sizes=sizes_of(plan, form, record),
-            )
-        )
-    found += [_single(plan, e, len(found) + i) for i, e in enumerate(e for e in plan.extras if not e.late)]
-    solids = solids_of(plan, [t.record for t in found])
-    both = {s.grain for s in solids} == {ALONG, ACROSS}
-    for solid in solids:
-        found.append(_solid(plan, solid, len(found), tell=both or solid.grain != method_of(plan).solid_grain))
-    found += [_single(plan, e, len(found) + i) for i, e in enumerate(e for e in plan.extras if e.late)]
+    grid = {cell: max((f.levels[c].late for f, c in zip(plan.factors, cell, strict=True)), default=0)
+            for cell in cells(plan)}  # fmt: skip
+    found: list[Treatment] = []
+    for stage in sorted({0, *grid.values(), *(e.late for e in plan.extras)}):
+        own = [cell for cell, late in grid.items() if late == stage]
+        found += [_of_cell(plan, cell, len(found) + i) for i, cell in enumerate(own)]
+        found += [_single(plan, e, len(found) + i) for i, e in enumerate(e for e in plan.extras if e.late == stage)]
+        if stage == 0 or own:
+            found += _new_solids(plan, found)
     return found
+
+
+def _of_cell(plan: Plan, cell: tuple[int, ...], place: int) -> Treatment:
+    names = [treatment_name(f, f.levels[c]) for f, c in zip(plan.factors, cell, strict=True)]
+    record, is_control = record_of(plan, cell), cell == control_cell(plan)
+    form = form_of(plan, record)
+    return Treatment(
+        id=_cell_id(plan, cell),
+        letter=letter(place),
+        label=" · ".join(names),
+        role=JOINT,
+        cell=cell,
+        record=record,
+        replicates=cell_count(plan, cell),
+        is_control=is_control,
+        control="standard" if is_control else None,
+        form=form,
+        changed=_off_constants(plan, record),
+        sizes=sizes_of(plan, form, record),
+    )
+
+
+def _new_solids(plan: Plan, found: Sequence[Treatment]) -> list[Treatment]:
+    """The solid references of the joints found so far that are not among them yet."""
+    solids = solids_of(plan, [t.record for t in found if t.role == JOINT])
+    both = {s.grain for s in solids} == {ALONG, ACROSS}
+    usual = method_of(plan).solid_grain
+    made = [_solid(plan, s, 0, tell=both or s.grain != usual) for s in solids]
+    new = [t for t in made if t.id not in {x.id for x in found}]
+    return [replace(t, letter=letter(len(found) + i)) for i, t in enumerate(new)]
 
 
 def _solid(plan: Plan, s: Solid, place: int, *, tell: bool) -> Treatment:

@@ -37,12 +37,14 @@ class Level:
     """One level of a factor: a text, a number (known quantities in SI), or ``None`` for 'none'.
 
     ``unit`` is the unit it was typed in, for showing it the same way. ``id`` names the level within its factor for
-    good: retyping "4 h" as "240 min" leaves everything that is tied to it where it is.
+    good: retyping "4 h" as "240 min" leaves everything that is tied to it where it is. ``late`` ones came by an
+    amendment: by which, counted from 1.
     """
 
     value: Value
     unit: str = ""
     id: str = field(default="", compare=False)
+    late: int = field(default=0, compare=False)
 
 
 @dataclass(frozen=True)
@@ -149,14 +151,14 @@ class Extra:
     """A single treatment outside the grid: the plan's usual record with ``changes`` over it.
 
     ``control`` is what it serves as: plain, untreated, dry, time-zero, standard, or nothing. ``late`` ones came by an
-    amendment and are lettered after everything else.
+    amendment (by which, counted from 1) and are lettered after everything else.
     """
 
     label: str
     changes: Mapping[str, Level]
     replicates: int
     control: str | None = None
-    late: bool = False
+    late: int = 0
     id: str = field(default="", compare=False)
 
 

@@ -149,7 +149,7 @@ def _by_places(d: Mapping[str, Any]) -> Plan:
 
 def _extra(e: Mapping[str, Any]) -> Extra:
     changes = {k: Level(v["value"], v.get("unit", "")) for k, v in e["changes"].items()}
-    return Extra(e["label"], changes, int(e["replicates"]), e.get("control"), bool(e.get("late", False)),
+    return Extra(e["label"], changes, int(e["replicates"]), e.get("control"), int(e.get("late", 0)),
                  str(e.get("id", "")))  # fmt: skip
 
 

@@ -103,6 +103,12 @@ def resolved(plan: Plan, record: dict[str, Level], stated: Container[str]) -> di
     return found
 
 
+def next_late(plan: Plan) -> int:
+    """The number of the next amendment that brings a treatment."""
+    levels = (level.late for f in plan.factors for level in f.levels)
+    return 1 + max([0, *levels, *(e.late for e in plan.extras)])
+
+
 def whole_factors(plan: Plan) -> list[Factor]:
     """The factors with one level for everything that is glued at once."""
     return [f for f in plan.factors if f.whole or f.key in OF_A_GLUEUP]

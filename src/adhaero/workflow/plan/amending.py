@@ -14,7 +14,7 @@ from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.document import MAX_SPECIMENS, Extra, Level, level_name
 from adhaero.core.plan.fields import FIELDS
-from adhaero.core.plan.records import cell_ids
+from adhaero.core.plan.records import cell_ids, next_late
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import batches, glueups, specimens
 from adhaero.store.specimens import StoredTreatment
@@ -24,7 +24,8 @@ from adhaero.workflow.plan.making import write_pieces
 from adhaero.workflow.record_loading import load
 
 
-def _reason(text: str) -> str:
+def reason_of(text: str) -> str:
+    """The reason of an amendment in plain words; none is none."""
     reason = " ".join(text.split())
     if not 3 <= len(reason) <= 500:
         raise refuse("reason", "an amendment needs its reason", "Say in a few words why the plan is changed.")
@@ -38,7 +39,7 @@ def _treatment(record: BatchRecord, letter: str) -> StoredTreatment:
     return found
 
 
-def _parents(record: BatchRecord, *, joint: bool) -> dict[str, int]:
+def parents_of_more(record: BatchRecord, *, joint: bool) -> dict[str, int]:
     """How pieces that come later share parents of their own, numbered after those that there are."""
     p = record.plan.parents
     if p is None or not joint:
@@ -50,7 +51,7 @@ def add_pieces(
     w: AppContext, batch_id: int, letter: str, count: int, reason: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """More pieces of a treatment, with new codes; they come last in both orders."""
-    why = _reason(reason)
+    why = reason_of(reason)
     if not 1 <= count <= 100:
         raise refuse("count", f"{count} more pieces is not possible at once", "Type 1 to 100.")
 
@@ -64,7 +65,7 @@ def add_pieces(
         made = sum(s.treatment_id == stored.id for s in record.pieces)
         seed, joint = w.new_seed(), planned[place].role == design.JOINT
         new = design.more_specimens(place, made, count, len(record.pieces), seed, specimens.taken_codes(conn),
-                                    **_parents(record, joint=joint))  # fmt: skip
+                                    **parents_of_more(record, joint=joint))  # fmt: skip
         ids = {t.letter: t.id for t in record.treatments.values()}
         amended = design.with_more(version.plan, planned[place], count)
         batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
@@ -83,7 +84,7 @@ def leave_out(
     """Leave treatments out from now on, with one reason: their pieces that are not broken are not run. They leave every
     count; those broken stay.
     """
-    why = _reason(reason)
+    why = reason_of(reason)
     if not letters:
         raise refuse("treatments", "no treatment is named", "Choose what is to be left out.")
 
@@ -107,7 +108,7 @@ def change_control(
     w: AppContext, batch_id: int, letter: str, reason: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """Take another treatment for the control: the one there was is left out, or turned out to be none."""
-    why = _reason(reason)
+    why = reason_of(reason)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
@@ -134,11 +135,11 @@ def add_treatment(
     w: AppContext, batch_id: int, extra: Extra, reason: str, person: str, key: str | None
 ) -> dict[str, Any]:
     """A further single treatment, lettered after the others; its pieces come last in both orders."""
-    why = _reason(reason)
+    why = reason_of(reason)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
-        amended = replace(version.plan, extras=(*version.plan.extras, replace(extra, late=True)))
+        amended = replace(version.plan, extras=(*version.plan.extras, replace(extra, late=next_late(version.plan))))
         wrong = problems(amended)
         if wrong:
             raise Refusal(wrong)
@@ -148,7 +149,7 @@ def add_treatment(
         ids = specimens.add_treatments(conn, batch_id, [new], names, action_id)
         seed = w.new_seed()
         made = design.more_specimens(0, 0, extra.replicates, len(record.pieces), seed, specimens.taken_codes(conn),
-                                     **_parents(record, joint=True))  # fmt: skip
+                                     **parents_of_more(record, joint=True))  # fmt: skip
         write_pieces(conn, batch_id, amended, [new], ids, made, seed, action_id)
         return {"pieces": extra.replicates}
 
@@ -168,7 +169,7 @@ def change_constant(
 
     What is made is a joint that is glued (for cure time and conditioning: one that is broken).
     """
-    why = _reason(reason)
+    why = reason_of(reason)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)

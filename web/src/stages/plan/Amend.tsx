@@ -10,6 +10,7 @@ import { Button, ProblemNote } from "../../parts/controls";
 import { clock } from "../../parts/units";
 import { Value } from "./common";
 import { usualLevel } from "./draft";
+import { Growing } from "./Growing";
 
 interface Props {
   view: Schemas["PlanView"];
@@ -120,6 +121,7 @@ export function Amend({ view, catalogue }: Props) {
         </fieldset>
         <Constant view={view} catalogue={catalogue} reason={reason} />
         <Another view={view} catalogue={catalogue} reason={reason} />
+        <Growing view={view} catalogue={catalogue} reason={reason} />
         <p className="text-sm text-faded">
           More pieces come last in the order: what changes over the day runs along with them. Pieces already
           broken stay in the results.
@@ -246,7 +248,7 @@ function Another({ view, catalogue, reason }: PartProps) {
                   changes: { [key]: now },
                   replicates: count,
                   control: null,
-                  late: true,
+                  late: 1,
                   id: "",
                 },
                 reason,

@@ -26,7 +26,7 @@ export function ExtraTreatments({ draft, view, catalogue, locked }: PlanProps) {
   const set = (index: number, part: Partial<Extra>) =>
     change({ extras: extras.map((e, i) => (i === index ? { ...e, ...part } : e)) });
   const add = (extra: Omit<Extra, "late" | "id">) =>
-    change({ extras: [...extras, { ...extra, late: false, id: "" }] });
+    change({ extras: [...extras, { ...extra, late: 0, id: "" }] });
   if (locked && !extras.length) return null;
   return (
     <div>

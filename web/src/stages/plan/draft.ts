@@ -135,7 +135,7 @@ export function applied(document: Document, change: Readonly<Record<string, unkn
 }
 
 /** A level; without an id the server gives it one. */
-export const levelOf = (value: Level["value"], unit = "", id = ""): Level => ({ value, unit, id });
+export const levelOf = (value: Level["value"], unit = "", id = ""): Level => ({ value, unit, id, late: 0 });
 
 /** The usual value of a field, or the first that can be chosen. */
 export const usualLevel = (field: Schemas["FieldView"]): Level =>
