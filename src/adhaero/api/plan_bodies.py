@@ -128,6 +128,13 @@ class PropertyIn(Strict):
     id: str = Field("", max_length=40)
 
 
+class BlocksIn(Strict):
+    """Planned blocks: see core.plan.blocks."""
+
+    kind: Literal["day", "session", "maker", "set-up", "tester"]
+    count: int
+
+
 class ParentsIn(Strict):
     """How pieces are made together: see core.parents."""
 
@@ -190,6 +197,7 @@ class PlanDocument(Strict):
     blank_sizes: dict[Literal["length", "width", "thickness"], float] = Field({}, max_length=3)
     protocol: list[ProtocolStepIn] = Field([], max_length=40)
     properties: list[PropertyIn] = Field([], max_length=40)
+    blocks: BlocksIn | None = None
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

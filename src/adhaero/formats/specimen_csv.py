@@ -22,7 +22,7 @@ TEXT = (
     "species_a", "species_b", "orientation", "glue", "prep", "glued_at", "glued_by", "bottle",
     "clamp_force_known", "pressed_by", "glueup_ended_at",
     "unclamped_at", "mixed_at", "mix_ratio", "mix_deviation", "glueup_faces", "glueup_note",
-    "parent", "parent_kind",
+    "parent", "parent_kind", "block",
     "exception_note", "bottle_state", "events", "steps", "defects", "swapped_with", "board", "board_places",
     "instead_of", "part_reason", "not_run", "amended", "figure_unit", "kind", "known", "failure_mode", "source",
     "observed_at", "observed_by", "reason", "note", "confirmed", "rig", "fixture", "flags", "plan", "shop",
@@ -63,6 +63,7 @@ class Row:
     parent: str = ""
     parent_kind: str = ""
     parent_number: int | None = None
+    block: str = ""
     species_a: str = ""
     species_b: str = ""
     orientation: str = ""

@@ -51,6 +51,7 @@ class Specimen:
     alias: str = ""
     part: str = COUNTS
     parent_id: int | None = None
+    block: str = ""
 
 
 def taken_codes(conn: sqlite3.Connection) -> set[str]:
@@ -100,13 +101,14 @@ def add_specimens(
         number = {k: t.record[k].value if joint else None for k in ("pressure_mpa", "clamp_s", "cure_s")}
         cursor = conn.execute(
             """INSERT INTO specimen (code, batch_id, treatment_id, role, replicate, break_order, glue_order,
-               glue, orientation, prep, pressure_mpa, clamp_s, cure_s, action_id, parent_id)
-               VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+               glue, orientation, prep, pressure_mpa, clamp_s, cure_s, action_id, parent_id, block)
+               VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
             (
                 s.code, batch_id, treatment_ids[s.treatment], t.role if s.part == COUNTS else s.part,
                 s.replicate, s.break_order, s.glue_order,
                 text["glue"], text["orientation"], text["prep"], *number.values(), action_id,
                 (parents or {}).get(s.parent) if s.parent is not None else None,
+                "" if s.block is None else str(s.block),
             ),
         )  # fmt: skip
         species = str(t.record["species"].value)
@@ -147,7 +149,7 @@ def treatments(conn: sqlite3.Connection, batch_id: int) -> list[StoredTreatment]
 _SPECIMEN = """
 SELECT s.id, s.code, s.treatment_id, t.role, s.replicate, s.break_order, s.glue_order,
        a.material AS species_a, coalesce(b.material, a.material) AS species_b, s.orientation, s.glue, s.prep,
-       s.pressure_mpa, s.clamp_s, s.cure_s, s.alias, s.parent_id,
+       s.pressure_mpa, s.clamp_s, s.cure_s, s.alias, s.parent_id, s.block,
        CASE WHEN s.role IN ('joint', 'solid') THEN 'counts' ELSE s.role END AS part
 FROM current_specimen s JOIN treatment t ON t.id = s.treatment_id
      JOIN adherend a ON a.specimen_id = s.id AND a.side = 'a'

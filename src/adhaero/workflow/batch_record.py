@@ -17,6 +17,8 @@ from adhaero.core.glue.pressing import CLAMPLESS
 from adhaero.core.joint_forms import Form
 from adhaero.core.method import Method
 from adhaero.core.parents import KINDS, line_sizes
+from adhaero.core.plan.blocks import AT_GLUING
+from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.plan.design import COUNTS, TRIAL, Treatment, treatments
 from adhaero.core.plan.document import Level, Plan, level_name
 from adhaero.core.plan.records import OF_A_GLUEUP, SOLID_GRAIN, sizes_of, whole_factors
@@ -275,6 +277,20 @@ class BatchRecord:
         """Where a piece comes from: "panel 3 (K7QX)"; empty for one that is made on its own."""
         parent = self.parent(piece)
         return f"{KINDS[parent.kind].name.lower()} {parent.number} ({parent.code})" if parent is not None else ""
+
+    @property
+    def glued_in_blocks(self) -> bool:
+        """Whether a block is a day, a session or a maker: it is glued by itself."""
+        return self.plan.blocks is not None and self.plan.blocks.kind in AT_GLUING
+
+    def block_in_words(self, piece: Specimen) -> str:
+        """The planned block of a piece: "day 2"; empty without blocks."""
+        b = self.plan.blocks
+        return f"{KINDS_OF_BLOCKS[b.kind]} {piece.block}" if b is not None and piece.block else ""
+
+    def home_in_words(self, piece: Specimen) -> str:
+        """What a piece is made as one with, and its block."""
+        return ", ".join(x for x in (self.parent_in_words(piece), self.block_in_words(piece)) if x)
 
     def line_sizes(self, piece: Specimen) -> dict[str, float]:
         """The sizes of what is glued at once: measured ones of a joint, planned ones of a panel that is sawn later."""

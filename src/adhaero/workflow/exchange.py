@@ -157,7 +157,7 @@ def _row(record: BatchRecord, own: _Own, s: specimens.Specimen) -> Row:
         "instead_of": part.instead_of if part else "", "part_reason": part.reason if part else "",
         "amended": _json({k: asdict(v) for k, v in record.amended.get(s.id, {}).items()}),
         "parent": parent.code if parent else "", "parent_kind": parent.kind if parent else "",
-        "parent_number": parent.number if parent else None,
+        "parent_number": parent.number if parent else None, "block": s.block,
         "board": board.label if board else "",
         "board_places": _json([{k: b[k] for k in ("side", "rect")} for b in own.places_of(s)]),
         "board_density_kg_m3": board.density_kg_m3 if board else None,

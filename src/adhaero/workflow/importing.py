@@ -154,7 +154,8 @@ def _make_batch(
         # A spare that was taken, or a trial, was made as something else; what it is now is told of it below.
         made = design.SPARE if r.instead_of else design.COUNTS if part == design.TRIAL else part
         pieces.append(design.NewSpecimen(r.code, place, r.replicate or i, r.break_order or i, r.glue_order or i, made,
-                                         r.parent_number if r.parent else None))  # fmt: skip
+                                         r.parent_number if r.parent else None,
+                                         int(r.block) if r.block.isdigit() else None))  # fmt: skip
     p.raise_if_any()
     codes = {r.parent_number: r.parent for r in rows if r.parent and r.parent_number}
     of = parents.add(conn, batch_id, plan.parents.kind, codes, action_id) if plan.parents and codes else {}

@@ -13,6 +13,7 @@ from adhaero.core.glue.clamping import crushes
 from adhaero.core.joint_forms import FREE
 from adhaero.core.materials.wood import moisture_at, movement_mm
 from adhaero.core.parents import KINDS, counted_pieces
+from adhaero.core.plan.blocks import block_caveats
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.design import SOLID, reach, treatments
 from adhaero.core.plan.document import Level, Plan, level_name, method_of
@@ -41,6 +42,7 @@ def caveats(plan: Plan, units: Units) -> list[Caveat]:
         *label_caveats(plan, units),
         *_runs_along(plan),
         *_whole(plan),
+        *block_caveats(plan),
         *_movement(plan, units),
         *_crush(plan, units),
         *_woods(plan),

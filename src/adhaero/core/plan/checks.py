@@ -8,6 +8,7 @@ from adhaero.core.glue.exposure import path_of
 from adhaero.core.glue.limits import check_label
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES
+from adhaero.core.plan.blocks import check_blocks
 from adhaero.core.plan.claim_kinds import SAYS
 from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import MAX_SPECIMENS, Factor, Level, Plan, level_name, level_text, method_of
@@ -78,6 +79,7 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     _check_asked(plan, p)
     _check_products(plan, p)
     _check_woods(plan, p)
+    check_blocks(plan, p)
     _check_protocol(plan, p)
     _check_properties(plan, p)
     for key, width in plan.tolerances.items():

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 
 from adhaero.core.grain import ACROSS, ALONG
 from adhaero.core.parents import KINDS
+from adhaero.core.plan.blocks import AT_BREAK, block_of
 from adhaero.core.plan.codes import new_codes
 from adhaero.core.plan.document import Extra, Level, Plan, level_name, method_of, treatment_name
 from adhaero.core.plan.parents import dealt, units_of
@@ -63,7 +64,7 @@ class Treatment:
 @dataclass(frozen=True)
 class NewSpecimen:
     """A piece to be made: its code, its treatment (index), its number within it, its place in the random orders,
-    its part, and the number of the parent that it is made with.
+    its part, the number of the parent that it is made with, and its block.
     """
 
     code: str
@@ -73,6 +74,7 @@ class NewSpecimen:
     glue_order: int
     part: str = COUNTS
     parent: int | None = None
+    block: int | None = None
 
 
 def letter(index: int) -> str:
@@ -197,13 +199,28 @@ def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]
     codes = new_codes(len(slots), seed, taken)
     rng = random.Random(f"orders {seed}")
     sawn = plan.parents is not None and KINDS[plan.parents.kind].sawn
-    break_order = _shuffled([None] * counted if sawn else parents[:counted], rng)
-    glue_order = _shuffled(parents, rng)
+    b, each = plan.blocks, plan.parents.each if plan.parents else 1
+    blocks = [None if part == DUMMY else block_of(b, r, each if planned[t].role == JOINT else 1)
+              for t, r, part in slots]  # fmt: skip
+    at_break = b is not None and b.kind in AT_BREAK
+    breaking = _shuffled([None] * counted if sawn else parents[:counted], rng)
+    break_order = _by_block(breaking, blocks[:counted]) if at_break else breaking
+    gluing = _shuffled(parents, rng)
+    glue_order = _by_block(gluing, blocks) if b is not None and not at_break else gluing
     break_order += range(counted + 1, len(slots) + 1)
     return [
-        NewSpecimen(code, t, r, b, g, part, parent)
-        for code, (t, r, part), b, g, parent in zip(codes, slots, break_order, glue_order, parents, strict=True)
+        NewSpecimen(code, t, r, at_rig, glued, part, parent, block)
+        for code, (t, r, part), at_rig, glued, parent, block in zip(
+            codes, slots, break_order, glue_order, parents, blocks, strict=True
+        )
     ]
+
+
+def _by_block(order: Sequence[int], blocks: Sequence[int | None]) -> list[int]:
+    """Places in an order, block after block; what has no block comes last."""
+    ranked = sorted(range(len(order)), key=lambda i: (blocks[i] or 1000, order[i]))
+    places = {i: n for n, i in enumerate(ranked, 1)}
+    return [places[i] for i in range(len(order))]
 
 
 def _shuffled(parents: Sequence[int | None], rng: random.Random) -> list[int]:

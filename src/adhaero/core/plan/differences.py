@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.parents import KINDS
+from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.plan.document import Factor, Level, Plan, level_name
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.records import whole_factors
@@ -95,6 +96,7 @@ _NUMBERS: tuple[tuple[str, Callable[[Plan], str]], ...] = (
     ("Spares of each", lambda p: str(p.spares)),
     ("Single treatments", lambda p: ", ".join(e.label for e in p.extras) or "none"),
     ("Made together", lambda p: _together(p)),
+    ("Blocks", lambda p: f"{p.blocks.count} of {KINDS_OF_BLOCKS[p.blocks.kind]}" if p.blocks else "none"),
     ("Halves cut to", lambda p: ", ".join(f"{k} {v:g} mm" for k, v in p.blank_sizes.items()) or "as it takes"),
     ("One for a glue-up", lambda p: ", ".join(f.name for f in whole_factors(p)) or "nothing"),
     ("Tolerances", lambda p: ", ".join(f"{FIELDS[k].name} ±{v:g}" for k, v in p.tolerances.items()) or "none"),

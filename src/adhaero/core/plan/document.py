@@ -103,6 +103,18 @@ class OwnWood:
 
 TIED = {"extras": "x", "side_questions": "q", "claims": "c", "protocol": "s", "properties": "p"}
 """Parts of a plan that other parts and records are tied to, with what their ids begin with."""
+
+
+@dataclass(frozen=True)
+class Blocks:
+    """Planned blocks: every one of them holds every treatment, as evenly as their numbers allow. ``kind`` is what a
+    block is (core.plan.blocks).
+    """
+
+    kind: str
+    count: int
+
+
 T = TypeVar("T", "Level", "Extra", "Asked", ProtocolStep, Property)
 
 
@@ -198,7 +210,8 @@ class Plan:
     form has for itself; ``area_source`` says where the glued area of a form of the user's own comes from. ``woods``
     says what woods bear that are not listed, by name; ``parents`` which pieces are made as one, ``blank_sizes`` the
     length (along the grain), width and thickness in mm that halves are cut to where the user wants them otherwise,
-    ``protocol`` the steps that joints go through before they are closed, ``properties`` what the plan judges besides.
+    ``protocol`` the steps that joints go through before they are closed, ``properties`` what the plan judges besides,
+    ``blocks`` the days, sessions or set-ups over which treatments are spread.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -233,6 +246,7 @@ class Plan:
     blank_sizes: Mapping[str, float] = field(default_factory=dict)
     protocol: tuple[ProtocolStep, ...] = ()
     properties: tuple[Property, ...] = ()
+    blocks: Blocks | None = None
     area_source: str = ""
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()

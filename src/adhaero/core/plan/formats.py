@@ -9,7 +9,19 @@ from typing import Any
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.parents import Parents
 from adhaero.core.plan.design import treatments
-from adhaero.core.plan.document import FORMAT, Asked, Assumptions, Costs, Extra, Factor, Level, OwnWood, Plan, Product
+from adhaero.core.plan.document import (
+    FORMAT,
+    Asked,
+    Assumptions,
+    Blocks,
+    Costs,
+    Extra,
+    Factor,
+    Level,
+    OwnWood,
+    Plan,
+    Product,
+)
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.properties import Property
 from adhaero.core.protocol import ProtocolStep
@@ -96,6 +108,7 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     rest["blank_sizes"] = {str(k): float(v) for k, v in d.get("blank_sizes", {}).items()}
     rest["protocol"] = tuple(_step(s) for s in d.get("protocol", ()))
     rest["properties"] = tuple(Property(**{**p, "grades": tuple(p.get("grades", ()))}) for p in d.get("properties", ()))
+    rest["blocks"] = Blocks(**d["blocks"]) if d.get("blocks") else None
     together = d.get("parents")
     rest["parents"] = Parents(**{**together, "within": tuple(together["within"])}) if together else None
     rest["form_sizes"] = {

@@ -125,7 +125,7 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         role=s.role,
         break_order=record.place(s),
         part=p.part,
-        parent=record.parent_in_words(s),
+        parent=record.home_in_words(s),
         area_mm2=p.area_mm2,
         form=p.form,
         orientation=s.orientation,

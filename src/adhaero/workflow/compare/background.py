@@ -28,6 +28,7 @@ class Background(NamedTuple):
     inspected: list[str]
     guesses: list[Guess]
     own: dict[str, dict[str, OwnValue]]
+    boards: dict[str, str]
 
 
 def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> Background:
@@ -44,6 +45,7 @@ def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> 
         inspected,
         guesses.standing(conn, record.batch.id),
         _own(conn, record),
+        own_properties.board_labels(conn, record),
     )
 
 

@@ -277,7 +277,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         without=list(asked.without),
         units=in_words_of_units(record, units, figure_of, lambda v: record.units.text(v, dimension)),
         counted=units,
-        within=within(record, main.analysis, main.verdict.reference, figure_of),
+        within=within(record, main.analysis, main.verdict.reference, figure_of, background.boards),
         own=compared(record, [r.group for r in main.analysis.rows], background.own, figures) if background.own else [],
         sides=sides,
         along=background.along,

@@ -4,7 +4,7 @@ out.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Analysis
@@ -12,6 +12,7 @@ from adhaero.core.compare.blocked import Blocked, blocked
 from adhaero.core.compare.nested import Nested, nested
 from adhaero.core.parents import KINDS
 from adhaero.core.piece_record import Known
+from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.refusal import refuse
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
@@ -118,26 +119,35 @@ class Within:
     rows: list[WithinRow]
 
 
-def within(record: BatchRecord, analysis: Analysis, reference: int | None, figure: Figure) -> list[Within]:
-    """The tested treatments held against each other within the parents that they share: once for each set of
-    treatments that parents connect. A piece without a figure is left out.
+def within(
+    record: BatchRecord, analysis: Analysis, reference: int | None, figure: Figure, board: Mapping[str, str]
+) -> list[Within]:
+    """The tested treatments held against each other within what they share: parents, planned blocks, boards (by the
+    code of a piece); once for each set of treatments that these connect. A piece without a figure is left out.
     """
-    p = record.plan.parents
-    if p is None or not p.within:
-        return []
+    p, b = record.plan.parents, record.plan.blocks
+    kinds: list[tuple[str, Callable[[Specimen], object]]] = []
+    if p is not None and p.within:
+        kinds.append((KINDS[p.kind].name.lower(), lambda s: s.parent_id))
+    if b is not None:
+        kinds.append((KINDS_OF_BLOCKS[b.kind], lambda s: s.block or None))
+    if board:
+        kinds.append(("board", lambda s: board.get(s.code) or None))
     place = {analysis.rows[i].group.letter: i for i in analysis.tested}
-    values = [
-        (v, place[letter], s.parent_id)
-        for s in record.counting
-        if s.parent_id is not None
-        and (letter := record.treatments[s.treatment_id].letter) in place
-        and (v := figure(s)) is not None
-    ]
-    found = [_connected(analysis, own, reference, KINDS[p.kind].name.lower()) for own in connected(values)]
+    found = []
+    for name, block in kinds:
+        values = [
+            (v, place[letter], own)
+            for s in record.counting
+            if (own := block(s)) is not None
+            and (letter := record.treatments[s.treatment_id].letter) in place
+            and (v := figure(s)) is not None
+        ]
+        found += [_connected(analysis, own, reference, name) for own in connected(values)]
     return [w for w in found if w is not None]
 
 
-Value = tuple[float, int, int]
+Value = tuple[float, int, object]
 """A figure with its treatment (row) and its block."""
 
 

@@ -123,7 +123,7 @@ def _row(record: BatchRecord, s: Specimen) -> CutRow:
         label=t.label,
         role=s.role,
         part=record.part(s),
-        parent=record.parent_in_words(s),
+        parent=record.home_in_words(s),
         instead_of=record.parts[s.id].instead_of if s.id in record.parts else "",
         replicate=s.replicate,
         halves=_halves(record, s),
@@ -187,7 +187,7 @@ def labels(w: AppContext, batch_id: int, *, blind: bool) -> list[Label]:
                                symbol(text.upper())))  # fmt: skip
     for s in record.pieces:
         t = record.treatments[s.treatment_id]
-        from_ = record.parent_in_words(s)
+        from_ = record.home_in_words(s)
         what = [*([] if blind else [t.label]), *([from_] if from_ else [])]
         for half in _halves(record, s):
             found.append(Label(half, "" if blind else t.letter, ", ".join(what), board.get(s.code, ""),

@@ -71,7 +71,7 @@ def view(w: AppContext, batch_id: int, code: str) -> PieceView:
         code=s.code,
         treatment=t.letter,
         label=t.label,
-        parent=record.parent_in_words(s),
+        parent=record.home_in_words(s),
         adherends=sides,
         steps=steps,
         coarsest=min((x.grit for x in steps if x.grit), default=None),

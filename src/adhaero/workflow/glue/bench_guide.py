@@ -254,7 +254,7 @@ def _piece(record: BatchRecord, s: Specimen, clamp: str, together: int, clamps: 
     return GuidePiece(
         code=record.unit_code(s),
         sections=len(own) if len(own) > 1 else 0,
-        parent=record.parent_in_words(s),
+        parent=record.home_in_words(s),
         treatment=t.letter,
         label=t.label,
         orientation=s.orientation,

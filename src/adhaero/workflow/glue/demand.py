@@ -167,7 +167,7 @@ def _joint(record: BatchRecord, own: Sequence[Specimen], b: WorkingHours, caul_m
         wet_tol_s=max(600, int(share * max(wet, dry))),
         breaks=counting > 0 and not several,
         sections=sections,
-        apart=record.apart(s),
+        apart=f"{record.apart(s)} {record.block_in_words(s)}" if record.glued_in_blocks else record.apart(s),
         replicate=s.replicate,
         clamps=line_clamps(record, s, caul_mm) if means not in CLAMPLESS else 1,
         means=means,

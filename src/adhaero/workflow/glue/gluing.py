@@ -126,7 +126,7 @@ def _piece(record: BatchRecord, s: Specimen, late: bool, whole: bool) -> GluePie
     return GluePiece(
         code=record.unit_code(s) if whole else s.code,
         pieces=[x.code for x in own] if len(own) > 1 else [],
-        parent=record.parent_in_words(s),
+        parent=record.home_in_words(s),
         treatment=p.letter,
         label=p.label,
         glue=s.glue,

@@ -7,6 +7,13 @@ import { QuantityField } from "../../parts/QuantityField";
 import type { PlanProps } from "./common";
 
 const ALONE = "";
+const BLOCKS = [
+  ["day", "days of gluing"],
+  ["session", "sessions of gluing"],
+  ["maker", "makers"],
+  ["set-up", "set-ups of the rig"],
+  ["tester", "people at the rig"],
+] as const;
 /** What may differ between the sections of one panel: what begins when it is sawn. */
 const AFTER_THE_SAW = ["cure_s", "conditioning"];
 
@@ -135,6 +142,42 @@ export function Together({ draft, view, catalogue, locked }: PlanProps) {
           ))}
         </p>
       )}
+      <p>
+        They are spread over{" "}
+        <select
+          aria-label="Blocks"
+          className="written"
+          disabled={locked}
+          value={d.blocks?.kind ?? ALONE}
+          onChange={(e) =>
+            change({
+              blocks: e.target.value ? { kind: e.target.value as "day", count: d.blocks?.count ?? 2 } : null,
+            })
+          }
+        >
+          <option value={ALONE}>no blocks</option>
+          {BLOCKS.map(([key, name]) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
+        </select>
+        {d.blocks && (
+          <>
+            ,{" "}
+            <CountField
+              label="Number of blocks"
+              min={2}
+              max={20}
+              disabled={locked}
+              value={d.blocks.count}
+              onChange={(count) => d.blocks && change({ blocks: { ...d.blocks, count } })}
+            />{" "}
+            of them, each with every treatment
+          </>
+        )}
+        .
+      </p>
       {view.forecast.parents && made && (
         <p className="text-sm leading-6 text-faded">{view.forecast.parents.words}.</p>
       )}

@@ -1,0 +1,76 @@
+"""Planned blocks: each holds every treatment, is made or broken by itself, and is taken out of the comparison."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Any
+
+import pytest
+
+from tests.api.test_exchange import bring, export
+from tests.api.test_schedule import at_the_bench, make
+from tests.running import App, open_app
+
+
+def blocked(app: App, kind: str = "day", count: int = 3, replicates: int = 6, **changes: Any) -> int:
+    batch = app.planned("pva-damp", "casein", replicates=replicates, solid=3)
+    app.draft(batch, blocks={"kind": kind, "count": count}, **changes)
+    app.lock(batch)
+    return batch
+
+
+def block_of(app: App, batch: int) -> dict[str, str]:
+    return {r["code"]: r["parent"] for r in app.get(f"/batches/{batch}/cut")["rows"]}
+
+
+def test_every_day_holds_every_treatment_and_is_glued_by_itself(app: App) -> None:
+    at_the_bench(app)
+    batch = blocked(app)
+    day = block_of(app, batch)
+    rows = app.get(f"/batches/{batch}/cut")["rows"]
+    held = Counter((day[r["code"]], r["treatment"]) for r in rows)
+    assert held == {(f"day {n}", t): 2 if t in "AB" else 1 for n in (1, 2, 3) for t in "ABC"}
+    order = [p["code"] for p in app.get(f"/batches/{batch}/glue")["pieces"]]
+    assert [day[c] for c in order] == sorted(day[c] for c in order)
+    for s in make(app, batch)["schedule"]["slots"]:
+        if s["kind"] == "glue":
+            assert len({day[c] for c in s["codes"]}) == 1
+
+
+def test_set_ups_are_blocks_of_the_order_to_break(app: App) -> None:
+    batch = blocked(app, "set-up", 2)
+    where = block_of(app, batch)
+    order = [where[r["code"]] for r in app.get(f"/batches/{batch}/break")["rows"]]
+    assert order == sorted(order)
+    assert set(order) == {"rig set-up 1", "rig set-up 2"}
+
+
+@pytest.mark.parametrize(("count", "replicates", "said"), [(4, 6, "do not come out even"), (8, 6, "do not reach all")])
+def test_blocks_that_cannot_be_even_are_told(app: App, count: int, replicates: int, said: str) -> None:
+    batch = app.planned("pva-damp", "casein", replicates=replicates)
+    app.draft(batch, blocks={"kind": "day", "count": count})
+    assert any(said in c["text"] for c in app.get(f"/batches/{batch}/plan")["forecast"]["caveats"])
+
+
+def test_days_are_taken_out_of_the_comparison_and_travel(app: App, tmp_path: Any) -> None:
+    batch = blocked(app)
+    day = block_of(app, batch)
+    letters = {r["code"]: r["treatment"] for r in app.get(f"/batches/{batch}/cut")["rows"]}
+    step: Counter[tuple[str, str]] = Counter()
+    for code, letter in letters.items():
+        # Days are 700 N apart and the glues 300 N; what is left is 10 N either way.
+        n, step[letter, day[code]] = int(day[code][-1]), step[letter, day[code]] + 1
+        load = 4000 + 700 * n + (300 if letter == "B" else 0) + (10 if step[letter, day[code]] == 1 else -10)
+        app.observe(batch, code, low=f"{load} N", failure_mode="in-glue")
+    view = app.compare(batch, figure="load")
+    (found,) = view["within"]
+    assert (found["name"], found["blocks"], found["taken_out_pct"] > 95) == ("day", 3, True)
+    other = next(r for r in found["rows"] if r["letter"] == "B")
+    assert other["diff"] == pytest.approx(300)
+    assert other["ci_low"] > 280
+    # With the days left in, six of each do not tell 300 N from nothing.
+    assert any("can't tell yet" in f["text"] for f in view["findings"] if f["family"] == "difference")
+    with open_app(tmp_path) as elsewhere:
+        home = bring(elsewhere, export(app, batch))["batch_id"]
+        assert block_of(elsewhere, home) == day
+        assert elsewhere.compare(home, figure="load")["within"] == view["within"]
