@@ -53,6 +53,7 @@ FLAGS: dict[str, str] = {
     "out of place": "slipped after clamping",
     "fastener left in": "fastener left in",
     "disturbed": "disturbed while curing",
+    "kept elsewhere": "kept elsewhere than planned",
     "step left out": "a step of the protocol left out",
     "step late": "a step of the protocol done late",
     "not waited for": "closed before a step had its time",
@@ -176,7 +177,12 @@ def _noted(p: PieceRecord, units: Units) -> Iterator[tuple[str, str, str]]:
         yield "out of place", ", ".join([*moved, *twist]), "glue"
     if fastener is not None and fastener.value.get("left") == LEFT_IN:
         yield "fastener left in", "", "glue"
+    planned = level_text(p.levels.get("kept_at"))
     for e in p.events:
+        wanted = value_name("kept_at", planned).lower() if planned else ""
+        where = str(e.value.get("where", "")).strip()
+        if e.kind == "place" and wanted and where.lower() not in (planned, wanted):
+            yield "kept elsewhere", f"{where} instead of {wanted}", "glue"
         if e.kind == "disturbed":
             yield "disturbed", str(e.value.get("what", e.note)), "glue"
 

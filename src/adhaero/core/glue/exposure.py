@@ -64,6 +64,11 @@ class Path:
         return sum(now and not before for before, now in zip([False, *wet], wet, strict=False))
 
     @property
+    def outdoors(self) -> bool:
+        """Whether it is weather at the end: how wet a piece is then has to be looked at."""
+        return bool(self.steps) and self.steps[-1].kind == "weather"
+
+    @property
     def changes(self) -> tuple[tuple[float, str], ...]:
         """When the next phase begins, s after going in, and which: once for each phase but the first."""
         found, at = [], 0.0

@@ -64,12 +64,20 @@ KINDS: dict[str, Kind] = {
         Kind("disturbed", "Disturbed while curing", (
             Asked("what", "it was", ("knocked", "turned", "moved", "opened", "damaged")),
         )),
+        Kind("gap line", "The gap of the line", (
+            Asked("share_pct", "over a share of", unit="%", low=0, high=100),
+            Asked("spacers", "kept open by", words=True),
+            Asked("closes", "the joint", ("closes by hand", "closes under the clamp", "cannot close")),
+        )),
+        Kind("wetness", "State at the break", (Asked("state", "it was", ("wet", "damp", "dry")),)),
         Kind("place", "Kept at", (Asked("where", "from then on at", words=True),)),
         Kind("mark", "Marked by its maker", (Asked("mark", "as", words=True),)),
         Kind("inspected", "Looked at", (Asked("whole", "it was", ("whole", "cracked", "apart")),)),
     )
 }  # fmt: skip
 LEFT_IN = "left in"
+OF_THE_BREAK = ("inspected", "wetness")
+"""Kinds that may be told of a joint that is broken."""
 
 
 def came_apart(kind: str, value: Mapping[str, Any]) -> bool:

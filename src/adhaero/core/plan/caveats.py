@@ -16,7 +16,7 @@ from adhaero.core.parents import KINDS, counted_pieces
 from adhaero.core.plan.blocks import block_caveats
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.design import SOLID, reach, treatments
-from adhaero.core.plan.document import Level, Plan, level_name, method_of
+from adhaero.core.plan.document import Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
@@ -28,6 +28,8 @@ from adhaero.core.units import Units
 
 MOST_MADE = 60
 """Pieces of each treatment beyond which nobody goes."""
+TENONED = ("mortise-tenon", "loose-tenon-along", "loose-tenon-across")
+"""Forms whose tenons lie across the grain of the piece that they go into."""
 CROSS_GRAIN_MM = 0.5
 """Movement across a crossed line above which the line is worked loose over the seasons: a bench rule of thumb."""
 
@@ -177,12 +179,14 @@ def _movement(plan: Plan, units: Units) -> Iterator[Caveat]:
     """Crossed grain: how far the seasons move one piece against the other."""
     a = plan.assumptions
     for record in records(plan):
+        tenoned = level_text(record.get("form")) in TENONED
         crossed = record["orientation"].value in ("long-crossed", "long-end") or record.get("form") == Level("half-lap")
         wood = wood_of(plan, str(record["species"].value))
-        if not crossed or wood is None:
+        if not (crossed or tenoned) or wood is None:
             continue
         sizes = sizes_of(plan, form_of(plan, record), record)
-        width = max(sizes.get(k, 0.0) for k in ("width", "overlap", "other_width"))
+        across = ("tenon_width",) if tenoned else ("width", "overlap", "other_width")
+        width = max(sizes.get(k, 0.0) for k in across)
         swing = moisture_at(a.humidity_high_pct) - moisture_at(a.humidity_low_pct)
         moved = movement_mm(width, wood.shrink_tangential_pct, swing)
         if moved > CROSS_GRAIN_MM:
@@ -191,7 +195,9 @@ def _movement(plan: Plan, units: Units) -> Iterator[Caveat]:
                 f"Crossed grain: {units.text(width, Dimension.LENGTH)} of {wood.name.lower()} move "
                 f"{units.text(moved, Dimension.LENGTH, 0.1)} between "
                 f"{a.humidity_low_pct:g} and {a.humidity_high_pct:g} % humidity; "
-                f"up to about {units.text(most, Dimension.LENGTH)} wide a line bears that."
+                f"up to about {units.text(most, Dimension.LENGTH)} wide a line bears that. "
+                f"{'Split the tenon in two' if tenoned else 'Divide the line'}, or glue its middle and let the ends "
+                "float."
             )
             yield Caveat("sizes.width_mm", text)
 

@@ -67,6 +67,19 @@ ADDITIVES: dict[str, str] = {
     "sawdust": "Sanding dust",
     "pigment": "Pigment powder",
 }
+INSERTS: dict[str, str] = {
+    "beech": "Beech",
+    "same": "The wood of the joint",
+    "plywood": "Plywood",
+    "pressed": "Pressed wood, bought",
+    "cast": "Cast in place",
+    "shim": "Veneer shim",
+}
+FACINGS: dict[str, str] = {
+    "up": "Slope or V towards the load",
+    "down": "Slope or V away from the load",
+    "edge": "Loaded on edge",
+}
 REINFORCEMENTS: dict[str, str] = {
     "none": "Nothing",
     "screws": "Screws left in",
@@ -141,6 +154,11 @@ FIELDS: dict[str, Field] = {
         _more("glue_state", "State of the glue", "fresh", GLUE_STATES, free_text=True),
         _more("additive", "Additive", "none", ADDITIVES, free_text=True),
         _more("reinforcement", "Reinforcement", "none", REINFORCEMENTS, free_text=True),
+        _more("insert", "Inserts and fillers", None, INSERTS, free_text=True),
+        _more("insert_fit", "Fit of inserts", None, {"press": "Press fit", "sliding": "Sliding fit", "loose": "Loose"}),
+        _more("facing", "Side that faces the load", None, FACINGS, free_text=True),
+        _more("kept_at", "Kept at", None, {"shop": "In the shop", "house": "In the house", "cellar": "In the cellar",
+              "outdoors": "Outdoors, under a roof"}, free_text=True),
         _more("faces", "Faces spread", "one", {"one": "One face", "both": "Both faces"}),
         _more("gap_mm", "Gap", 0.0, dimension=Dimension.LENGTH, low=0.0, high=10.0),
         _more("spread_g_m2", "Spread", 180.0, dimension=Dimension.SPREAD, low=0.0, high=2000.0),

@@ -55,6 +55,8 @@ class BreakRow:
     at: str | None
     pull_id: int | None
     flags: list[str]
+    outdoors: bool
+    wetness: str
 
 
 @dataclass(frozen=True)
@@ -149,6 +151,8 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         at=iso(r.at) if r else iso(apart) if apart else None,
         pull_id=r.pull_id if r else None,
         flags=[f.text for f in flags(record, s)],
+        outdoors=bool((path := record.exposure(s)) and path.outdoors and s.role != "solid"),
+        wetness=str(e.value["state"]) if (e := record.last(s.id, "wetness")) else "",
     )
 
 

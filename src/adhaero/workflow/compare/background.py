@@ -34,7 +34,7 @@ class Background(NamedTuple):
 def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> Background:
     """All of it, for a batch."""
     along = [*confounding.along(conn, record), *confounding.ages(record)]
-    inspected = [*confounding.inspected(record), *confounding.stays(conn, record, now)]
+    inspected = [*confounding.inspected(record), *confounding.wetness(record), *confounding.stays(conn, record, now)]
     adherence = against_schedule(conn, record)
     return Background(
         along,

@@ -64,6 +64,22 @@ def inspected(record: BatchRecord) -> list[str]:
     return [f"{record.treatments[t].label}: {survival(pieces).in_words()}" for t, pieces in sorted(own.items())]
 
 
+def wetness(record: BatchRecord) -> list[str]:
+    """How wet the pieces were that came from outdoors, a treatment a line; and of how many nobody said."""
+    own: dict[int, list[str]] = {}
+    for s in record.counting:
+        path = record.exposure(s)
+        if path is not None and path.outdoors and s.id in record.observed and s.role != "solid":
+            told = record.last(s.id, "wetness")
+            own.setdefault(s.treatment_id, []).append(str(told.value["state"]) if told else "not noted")
+    found = []
+    for t, states in sorted(own.items()):
+        said = ", ".join(f"{states.count(x)} {x}" for x in ("wet", "damp", "dry", "not noted") if x in states)
+        mixed = " Wet and dry ones do not compare." if len(set(states) - {"not noted"}) > 1 else ""
+        found.append(f"{record.treatments[t].label}: at the break {said}.{mixed}".removesuffix("."))
+    return found
+
+
 def stays(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> list[str]:
     """The air that the pieces of each treatment stood in before their break, place by place: from the first that came
     to the last that left.

@@ -8,10 +8,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from adhaero.core.cut.making import Insert, inserts, settings
 from adhaero.core.cut.measurements import MEASUREMENTS, mean_of
 from adhaero.core.joint_forms import Size
 from adhaero.core.observation import Kind
 from adhaero.core.parents import KINDS, counted_pieces
+from adhaero.core.plan.document import level_text
+from adhaero.core.plan.fields import value_name
 from adhaero.core.plan.records import forms_of
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Problems, Refusal, refuse
@@ -79,6 +82,16 @@ class ParentRow:
 
 
 @dataclass(frozen=True)
+class MakingView:
+    """How the joints of one form and size are made: the settings, and the loose parts in words, for all of them."""
+
+    form: str
+    treatments: list[str]
+    settings: list[str]
+    parts: list[str]
+
+
+@dataclass(frozen=True)
 class CutView:
     """The cut sheet. ``blanks`` counts the pieces of wood by species."""
 
@@ -89,6 +102,7 @@ class CutView:
     blanks: dict[str, int]
     rows: list[CutRow]
     parents: list[ParentRow]
+    making: list[MakingView]
     measured: int
     layout: CutLayout | None
     stock: list[StoredBoard]
@@ -136,6 +150,40 @@ def _row(record: BatchRecord, s: Specimen) -> CutRow:
     )
 
 
+def _making(record: BatchRecord) -> list[MakingView]:
+    """The settings and parts of every joint form, once for each of its sizes and inserts."""
+    alike: dict[tuple[object, ...], list[Specimen]] = {}
+    for s in record.pieces:
+        if s.role == "joint":
+            sizes = tuple(sorted(record.nominal(s.id).items()))
+            alike.setdefault((record.form(s).key, sizes, _material(record, s)), []).append(s)
+    found = []
+    for pieces in alike.values():
+        first = pieces[0]
+        form, nominal = record.form(first), record.nominal(first.id)
+        said = settings(form.key, nominal, record.units)
+        parts = [_part(record, x, len(pieces), _material(record, first)) for x in inserts(form.key, nominal)]
+        if said or parts:
+            letters = dict.fromkeys(record.treatments[s.treatment_id].letter for s in pieces)
+            found.append(MakingView(form.name, list(letters), said, parts))
+    return found
+
+
+def _material(record: BatchRecord, s: Specimen) -> tuple[str | None, str | None]:
+    """What the inserts of a joint are made of, and how they fit."""
+    return level_text(record.level(s, "insert")), level_text(record.level(s, "insert_fit"))
+
+
+def _part(record: BatchRecord, x: Insert, joints: int, own: tuple[str | None, str | None]) -> str:
+    say = [record.units.typed(v, Dimension.LENGTH) for v in (x.thickness_mm, x.width_mm, x.length_mm)]
+    size = f"{say[0]} thick, {say[2]} long" if not x.width_mm else f"{say[0]} x {say[1]} x {say[2]}"
+    material, fit = own
+    more = [value_name("insert", material) if material else "", f"grain {x.grain} it",
+            value_name("insert_fit", fit).lower() if fit else ""]  # fmt: skip
+    n = x.count * joints
+    return f"{n} {x.name}{'s' * (n != 1)} of {size} ({', '.join(m for m in more if m)})"
+
+
 def view(w: AppContext, batch_id: int) -> CutView:
     """The cut sheet of a locked batch, in the order of the plan."""
     with w.db.read() as conn:
@@ -155,6 +203,7 @@ def view(w: AppContext, batch_id: int) -> CutView:
         blanks=dict(Counter(wood)),
         rows=rows,
         parents=[_parent_row(record, p) for p in made],
+        making=_making(record),
         measured=sum(r.measured for r in rows),
         layout=laid,
         stock=[b for b in stock if b.species in set(wood)],

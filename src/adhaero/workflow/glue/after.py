@@ -77,7 +77,7 @@ def tell(conn: sqlite3.Connection, record: BatchRecord, t: JointRecord, at: date
     for i, s in enumerate(pieces):
         if s.id not in record.members:
             raise refuse(f"codes.{i}", f"{s.code} is not glued yet", "Glue it first.")
-        if s.id in record.observed and t.kind != "inspected":
+        if s.id in record.observed and t.kind not in joint_records.OF_THE_BREAK:
             raise refuse(f"codes.{i}", f"{s.code} is broken already", "Undo its result first, or leave it out.")
         if at < record.pressed_at(s) - timedelta(hours=1):
             raise refuse("at", f"{s.code} was glued later than that", "Type when it was.")

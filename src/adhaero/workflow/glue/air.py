@@ -11,6 +11,8 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from adhaero.core.glue.climate import Reading, Stay, stay
+from adhaero.core.plan.document import level_text
+from adhaero.core.plan.fields import value_name
 from adhaero.core.refusal import refuse
 from adhaero.formats import climate_csv
 from adhaero.store import climate
@@ -84,11 +86,22 @@ def places_of(record: BatchRecord, s: Specimen, now: datetime) -> Iterator[tuple
     """Where a piece stood, from when to when: until the next place, or its break."""
     told = [e for e in record.joint_records.get(s.id, ()) if e.kind == "place"]
     if not told:
+        yield from _as_planned(record, s, now)
         return
     seen = record.observed.get(s.id)
     ends = [moment(e.at) for e in told[1:]] + [moment(seen.at) if seen else now]
     for e, end in zip(told, ends, strict=True):
         yield str(e.value["where"]).strip(), moment(e.at), end
+
+
+def _as_planned(record: BatchRecord, s: Specimen, now: datetime) -> Iterator[tuple[str, datetime, datetime]]:
+    """Where a joint is kept by plan, from its clamp to its conditioning or its break."""
+    place = level_text(record.level(s, "kept_at"))
+    if place is None or s.id not in record.members or record.is_held(s):
+        return
+    out, begun, seen = record.unclamped.get(s.id), record.conditioned.get((s.id, "in")), record.observed.get(s.id)
+    begin = moment(out.at) if out else record.pressed_at(s)
+    yield value_name("kept_at", place), begin, moment(begun.at) if begun else moment(seen.at) if seen else now
 
 
 def during(conn: sqlite3.Connection, place: str, begin: datetime, end: datetime) -> Stay:

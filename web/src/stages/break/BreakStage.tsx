@@ -154,6 +154,7 @@ function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean 
             `; the rig is used up to ${units.text(view.capacity_n * view.working_share, "force")}`}
         </p>
         {row.ready && row.kind === null && <Notice>Mind: {row.ready}.</Notice>}
+        {row.outdoors && <Wetness row={row} batch={view.batch_id} />}
         {row.flags.length > 0 && (
           <p className="text-sm">
             <Flags items={row.flags} of={row.code} />
@@ -315,5 +316,33 @@ function Scope({
         </Notice>
       )}
     </section>
+  );
+}
+
+/** What comes from outdoors is wet, damp or dry: nobody knows it but who holds it. */
+function Wetness({ row, batch }: { row: Row; batch: number }) {
+  const save = useWrite(
+    (state: string) =>
+      writes.jointRecord(batch, { kind: "wetness", codes: [row.code], value: { state }, note: "", at: null }),
+    batch,
+  );
+  return (
+    <p className="flex flex-wrap items-center gap-x-3">
+      It comes from outdoors and is
+      {["wet", "damp", "dry"].map((state) => (
+        <label key={state} className="flex items-center gap-1.5">
+          <input
+            type="radio"
+            name={`wetness ${row.code}`}
+            className="size-5"
+            checked={row.wetness === state}
+            disabled={save.isPending}
+            onChange={() => save.mutate(state)}
+          />
+          {state}
+        </label>
+      ))}
+      <ProblemNote problem={save.error} />
+    </p>
   );
 }

@@ -12,6 +12,7 @@ import { Sheet, type Column, type Edit } from "../../parts/Sheet";
 import { UndoBar } from "../../parts/UndoBar";
 import { counted, useUnits } from "../../parts/units";
 import { BoardPlan } from "./BoardPlan";
+import { Making } from "./Making";
 import { Parents } from "./Parents";
 import { PieceSheet } from "./PieceSheet";
 
@@ -255,6 +256,7 @@ export default function CutStage({ batch }: { batch: number }) {
       )}
       <BoardPlan batch={batch} view={data} />
       <Parents rows={data.parents} />
+      <Making rows={data.making} />
       <Protocol batch={batch} />
       {open && <PieceSheet key={open} batch={batch} view={data} code={open} onClose={() => setOpen(null)} />}
       <Sheet
