@@ -23,7 +23,13 @@ FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "-
 
 REFUSED = ("422", "409")
 """What a browser writes into its console when the server refuses something, as it should."""
-GONE = ("ERR_CONNECTION", "ERR_INCOMPLETE_CHUNKED", "ERR_EMPTY", "ERR_SOCKET_NOT_CONNECTED")
+GONE = (
+    "ERR_CONNECTION",
+    "ERR_INCOMPLETE_CHUNKED",
+    "ERR_EMPTY",
+    "ERR_SOCKET_NOT_CONNECTED",
+    "ERR_CONTENT_LENGTH_MISMATCH",
+)
 """All the ways in which it says that a server went away while it was asked."""
 
 

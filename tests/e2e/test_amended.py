@@ -72,7 +72,7 @@ def test_a_face_a_fault_and_two_halves(page: Page, server: Server) -> None:
 
 def test_an_amended_constant_a_trial_and_a_claim(page: Page, server: Server) -> None:
     batch = begin(page, server, "Amended", "Which glue?")
-    page.get_by_text("Side questions, claims, tolerances, costs").click()
+    page.get_by_text("Side questions, claims, protocol").click()
     page.get_by_role("button", name="A claim to test").click()
     page.get_by_label("A claim to test 1").fill("Any glue beats the wood")
     expect(page.get_by_text("Saved as a draft")).to_be_visible()

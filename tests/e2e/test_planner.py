@@ -86,7 +86,7 @@ def test_a_second_factor_is_added_by_hand(page: Page, server: Server) -> None:
     expect(page.get_by_role("status").get_by_text("Saved as a draft")).to_be_visible()
     add = page.get_by_label("Add a level of surface prep")
     add.fill("Sawn")
-    page.get_by_role("option", name="Sawn").click()
+    page.get_by_role("option", name="Sawn", exact=True).click()
     expect(page.get_by_role("region", name="Grid of treatments")).to_be_visible()
     expect(page.get_by_text("52 pieces from")).to_be_visible()
     page.get_by_role("button", name="hold surface prep constant").click()

@@ -39,7 +39,7 @@ def test_an_unlisted_wood_is_forecast_once_its_figures_are_there(page: Page, ser
 
 def test_a_claim_in_figures_goes_from_the_plan_to_its_end(page: Page, server: Server) -> None:
     batch = begin(page, server, "Claims", "Which glue?")
-    page.get_by_text("Side questions, claims, tolerances, costs").click()
+    page.get_by_text("Side questions, claims, protocol").click()
     page.get_by_role("button", name="A claim to test").click()
     page.get_by_label("A claim to test 1").fill("The first is stronger")
     page.get_by_role("group", name="Treatments that answer it").get_by_role("checkbox").first.check()

@@ -20,7 +20,13 @@ function OneSet({ view, found }: { view: View; found: Schemas["Within"] }) {
   const units = useUnits();
   const num = (v: number | null) => (v === null ? "" : units.number(v, view.dimension, doubtOf(view)));
   const unit = units.symbol(view.dimension);
-  const heads = ["Treatment", `mean, ${unit}`, `against ${found.reference}, ${unit}`, "interval", "p"];
+  const heads = [
+    "Treatment",
+    `balanced mean in ${unit}`,
+    `against ${found.reference}, ${unit}`,
+    "interval",
+    "p",
+  ];
   return (
     <section aria-label={`Within each ${found.name}, against ${found.reference}`}>
       <h3 className="head mb-1">Within each {found.name}</h3>
