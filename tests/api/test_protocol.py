@@ -128,3 +128,19 @@ def test_what_was_said_of_steps_travels(app: App, tmp_path: Any) -> None:
         home = bring(other, export(app, batch))["batch_id"]
         assert flags(other, home) == flags(app, batch)
         assert any("left out" in f for f in flags(other, home)[codes[0]])
+
+
+def test_a_coat_says_on_today_when_the_joint_may_be_closed(app: App) -> None:
+    batch = app.planned("pva-damp", "casein", replicates=3, solid=0)
+    app.draft(batch, protocol=[{"text": "Epoxy coat", "wait_s": 12 * 3600.0}])
+    app.lock(batch)
+    codes = app.codes(batch, "joint")
+    mark(app, batch, 0, codes[:4], note="slow epoxy, 2 : 1")
+    (due,) = [d for d in app.get("/today")["due"] if "Epoxy coat" in d["what"]]
+    assert (due["at"], due["pieces"], due["stage"]) == ("2026-11-23T20:30:00.000Z", 4, "bench")
+    app.clock.pass_(hours=13)
+    app.glue(batch, codes[:3])
+    (due,) = [d for d in app.get("/today")["due"] if "Epoxy coat" in d["what"]]
+    assert due["pieces"] == 1
+    assert "slow epoxy, 2 : 1" in export(app, batch)
+    assert fields(mark(app, batch, 0, codes[4:], status=422, note="x" * 300)) == {"note"}

@@ -23,6 +23,7 @@ class MarkIn(Strict):
     codes: Codes
     state: Literal["done", "late", "not done"]
     at: When | None = None
+    note: str = Field("", max_length=1000)
 
 
 @router.get("/batches/{batch_id}/protocol", response_model=ProtocolView)
@@ -32,7 +33,7 @@ def get_protocol(w: Shop, batch_id: int) -> Response:
 
 @router.post("/batches/{batch_id}/protocol", response_model=Done)
 def post_mark(w: Shop, batch_id: int, body: MarkIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return protocol.mark(w, batch_id, body.step, body.codes, body.state, body.at, person, key)
+    return protocol.mark(w, batch_id, body.step, body.codes, body.state, body.at, person, key, body.note)
 
 
 @router.get("/protocols")

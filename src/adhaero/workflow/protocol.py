@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from adhaero.core.compare.data import counted
-from adhaero.core.protocol import STATES, ProtocolStep
+from adhaero.core.protocol import DONE, LATE, STATES, ProtocolStep
 from adhaero.core.refusal import refuse
 from adhaero.store import glueups, shop
 from adhaero.workflow.batch_record import BatchRecord
@@ -55,14 +55,19 @@ def view(w: AppContext, batch_id: int) -> ProtocolView:
 
 def mark(
     w: AppContext, batch_id: int, step: str, codes: Sequence[str], state: str, at: datetime | None, person: str,
-    key: str | None,
+    key: str | None, note: str = "",
 ) -> dict[str, Any]:  # fmt: skip
-    """Say of a step (by its id) whether it was done, on several joints at once, now or at a time stated."""
+    """Say of a step (by its id) whether it was done, on several joints at once, now or at a time stated; ``note`` says
+    with what: the bottle and the mix of a coat.
+    """
     if state not in STATES:
         raise refuse("state", f"{state[:20]!r} is no state of a step", "Use one of: " + ", ".join(STATES) + ".")
     when = at or w.now()
     if when > w.now() + timedelta(minutes=5):
         raise refuse("at", "that lies in the future", "Type when it was done.")
+    words = " ".join(note.split())
+    if len(words) > 200:
+        raise refuse("note", "is longer than 200 characters", "Shorten it.")
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
@@ -73,12 +78,26 @@ def mark(
             if not any(m.step.id == step for m in piece_record(record, s).protocol):
                 raise refuse(f"codes.{i}", f"{s.code} does not go through that step", "Leave it out.")
         value = {"step": step, "state": state}
-        glueups.add_events(conn, [s.id for s in pieces], "step", iso(when), "", action_id, value)
+        glueups.add_events(conn, [s.id for s in pieces], "step", iso(when), words, action_id, value)
         return {"pieces": len(pieces)}
 
     summary = f"Protocol: {STATES[state]}, {counted(len(codes), 'joint')}"
-    act = Act("glue", "step", summary, batch_id, person, key=key, request=f"{step}{state}{list(codes)}{at}")
+    act = Act("glue", "step", summary, batch_id, person, key=key, request=f"{step}{state}{list(codes)}{at}{words}")
     return w.perform(act, body)
+
+
+def waits(record: BatchRecord) -> list[tuple[str, datetime, list[str]]]:
+    """What joints that are not closed yet wait for: (step, when its wait is over, codes)."""
+    found: dict[tuple[str, datetime], list[str]] = {}
+    for own in record.as_units(s for s in record.pieces if s.role != "solid" and s.id not in record.members):
+        first = own[0]
+        if record.finished(first):
+            continue
+        for m in piece_record(record, first).protocol:
+            if m.step.wait_s is not None and m.at is not None and m.state in (DONE, LATE):
+                over = m.at + timedelta(seconds=m.step.wait_s)
+                found.setdefault((m.step.text, over), []).append(record.unit_code(first))
+    return [(text, over, codes) for (text, over), codes in found.items()]
 
 
 def kept(w: AppContext) -> dict[str, list[ProtocolStep]]:

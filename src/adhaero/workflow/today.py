@@ -10,6 +10,7 @@ from datetime import timedelta
 from adhaero.core.glue.limits import limits
 from adhaero.store import actions, batches, bottles, clamps, glueups, pulls
 from adhaero.store.batches import Batch
+from adhaero.workflow import protocol
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.glue import tasks
@@ -112,7 +113,7 @@ def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, last_actio
 
 
 def _all_due(conn: sqlite3.Connection, record: BatchRecord) -> list[DueView]:
-    return [*_runs(conn, record), *_mixes(conn, record), *_waiting(record)]
+    return [*_runs(conn, record), *_mixes(conn, record), *_steps(record), *_waiting(record)]
 
 
 def _runs(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
@@ -136,6 +137,13 @@ def _mixes(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
     if pot is not None:
         at = iso(moment(mix.at) + timedelta(seconds=pot))
         yield DueView("bench", record.batch.id, record.batch.name, MIXED, at, len(mix.left))
+
+
+def _steps(record: BatchRecord) -> Iterator[DueView]:
+    """Steps of the protocol whose wait ends: a coat that has cured, a primer that has dried."""
+    for text, over, codes in protocol.waits(record):
+        what = f"{text}: waited for, close the joint"
+        yield DueView("bench", record.batch.id, record.batch.name, what, iso(over), len(codes))
 
 
 def _waiting(record: BatchRecord) -> Iterator[DueView]:

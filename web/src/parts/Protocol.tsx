@@ -15,6 +15,7 @@ const SAY: readonly (readonly [State, string])[] = [
 export function Protocol({ batch }: { batch: number }) {
   const { data } = useProtocol(batch);
   const [whom, setWhom] = useState("");
+  const [note, setNote] = useState("");
   const save = useWrite((body: Schemas["MarkIn"]) => writes.mark(batch, body), batch);
   if (!data?.steps.length) return null;
   const letters = [...new Set(Object.values(data.treatments))].sort();
@@ -45,6 +46,13 @@ export function Protocol({ batch }: { batch: number }) {
             ))}
           </select>
         </label>
+        <input
+          aria-label="With what the step is done"
+          className="written w-56 text-base font-normal"
+          placeholder="with what: bottle, mix"
+          value={note}
+          onChange={(e) => setNote(e.target.value)}
+        />
       </h2>
       <ul>
         {data.steps.map((s) => {
@@ -80,7 +88,10 @@ export function Protocol({ batch }: { batch: number }) {
                   aria-label={`${s.step.text}: ${text}`}
                   disabled={save.isPending || !all.length}
                   onClick={() =>
-                    save.mutate({ step: s.step.id ?? "", codes: open.length ? open : all, state, at: null })
+                    save.mutate(
+                      { step: s.step.id ?? "", codes: open.length ? open : all, state, at: null, note },
+                      { onSuccess: () => setNote("") },
+                    )
                   }
                 >
                   {text}

@@ -107,14 +107,18 @@ export function JointAtBench({ view, piece, done, now, taps }: Props) {
             <Button
               className="min-h-12 px-4"
               disabled={step.isPending}
-              onClick={() => step.mutate({ step: s.id, codes: [piece.code], state: "done", at: null })}
+              onClick={() =>
+                step.mutate({ step: s.id, codes: [piece.code], state: "done", at: null, note: "" })
+              }
             >
               done now
             </Button>
             <Button
               className="min-h-12 px-4"
               disabled={step.isPending}
-              onClick={() => step.mutate({ step: s.id, codes: [piece.code], state: "not done", at: null })}
+              onClick={() =>
+                step.mutate({ step: s.id, codes: [piece.code], state: "not done", at: null, note: "" })
+              }
             >
               left out
             </Button>
