@@ -13,6 +13,7 @@ const ShopPage = lazy(() => import("./stages/shop/ShopPage"));
 const FindPage = lazy(() => import("./stages/today/FindPage"));
 const Guide = lazy(() => import("./stages/glue/Guide"));
 const Labels = lazy(() => import("./stages/cut/Labels"));
+const BenchSheet = lazy(() => import("./stages/glue/BenchSheet"));
 const SCREENS: Record<Stage, React.LazyExoticComponent<React.ComponentType<{ batch: number }>>> = {
   plan: lazy(() => import("./stages/plan/PlanStage")),
   cut: lazy(() => import("./stages/cut/CutStage")),
@@ -69,6 +70,7 @@ export function App() {
             <Route path="/find" element={<FindPage />} />
             <Route path="/batch/:id" element={<BatchPage />} />
             <Route path="/batch/:id/labels" element={<Labels />} />
+            <Route path="/batch/:id/bench-sheet" element={<BenchSheet />} />
             <Route path="/batch/:id/bench" element={<Guide />} />
             <Route path="/batch/:id/:stage" element={<BatchPage />} />
             <Route path="*" element={<Lost />} />

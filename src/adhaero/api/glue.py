@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any, Literal
 
 from fastapi import APIRouter, Response
 from pydantic import Field
 
 from adhaero.api.wire import Code, Codes, Done, Key, Person, Shop, Short, Strict, When, answer
-from adhaero.workflow.glue import after, glueup_entry, gluing
+from adhaero.workflow.glue import after, bench_sheet, glueup_entry, gluing
+from adhaero.workflow.glue.bench_sheet import BenchSheet, SheetCells, TypedSheet
 from adhaero.workflow.glue.glueup_entry import NewGlueup
 from adhaero.workflow.glue.gluing import GlueView
 
@@ -73,6 +75,40 @@ class ConditionIn(Strict):
     codes: Codes
     way: Literal["in", "out"]
     at: When | None = None
+
+
+class CellsIn(Strict):
+    """What stands in the blanks of a joint on the bench sheet."""
+
+    code: Code
+    run: int = 0
+    spread: str = Field("", max_length=40)
+    closed: str = Field("", max_length=40)
+    off: str = Field("", max_length=40)
+    force: str = Field("", max_length=40)
+    note: str = Field("", max_length=300)
+
+
+class BenchSheetIn(Strict):
+    """A bench sheet typed back; times are clock times from ``day`` on."""
+
+    day: date
+    bottle: Short = ""
+    air_c: float | None = None
+    humidity_pct: float | None = None
+    rows: list[CellsIn] = Field(max_length=5000)
+
+
+@router.get("/{batch_id}/bench-sheet", response_model=BenchSheet)
+def get_sheet(w: Shop, batch_id: int) -> Response:
+    return answer(bench_sheet.view(w, batch_id))
+
+
+@router.post("/{batch_id}/bench-sheet", response_model=Done)
+def post_sheet(w: Shop, batch_id: int, body: BenchSheetIn, person: Person, key: Key = None) -> dict[str, Any]:
+    rows = [SheetCells(**r.model_dump()) for r in body.rows]
+    sheet = TypedSheet(body.day, body.bottle, body.air_c, body.humidity_pct, rows)
+    return bench_sheet.write(w, batch_id, sheet, person, key)
 
 
 @router.get("/{batch_id}/glue", response_model=GlueView)

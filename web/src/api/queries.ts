@@ -91,6 +91,15 @@ export const useOwn = (id: number) =>
       take<"OwnView">(api.GET("/api/batches/{batch_id}/own", { params: { path: { batch_id: id } } })),
   });
 
+export const useBenchSheet = (id: number) =>
+  useQuery({
+    queryKey: ["batch", id, "bench-sheet"],
+    queryFn: () =>
+      take<"BenchSheet">(
+        api.GET("/api/batches/{batch_id}/bench-sheet", { params: { path: { batch_id: id } } }),
+      ),
+  });
+
 export const useProtocols = () =>
   useQuery({
     queryKey: ["shop", "protocols"],
@@ -303,6 +312,8 @@ export const writes = {
     take<"PlanView">(api.POST("/api/batches/{batch_id}/level", { ...at(id), body })),
   draw: (id: number, body: Schemas["DrawIn"]) =>
     take<"PlanView">(api.POST("/api/batches/{batch_id}/draw", { ...at(id), body })),
+  benchSheet: (id: number, body: Schemas["BenchSheetIn"]) =>
+    take<"Done">(api.POST("/api/batches/{batch_id}/bench-sheet", { ...at(id), body })),
   guess: (id: number, body: Schemas["GuessIn"]) =>
     take<"PlanView">(api.POST("/api/batches/{batch_id}/guess", { ...at(id), body })),
   constant: (id: number, body: Schemas["ConstantIn"]) =>

@@ -52,7 +52,8 @@ class NewGlueup:
     unclamped_at: datetime | None = None
 
 
-def _check(new: NewGlueup, now: datetime) -> None:
+def check_new(new: NewGlueup, now: datetime) -> None:
+    """Raise ``Refusal`` for a glue-up that cannot have been so."""
     if not new.codes:
         raise refuse("codes", "no piece is chosen", "Choose the pieces that go into this glue-up.")
     if new.force_n is not None and not 0 <= new.force_n <= 200_000:
@@ -116,57 +117,62 @@ def _check_told(new: NewGlueup, now: datetime) -> None:
 
 def add_glueup(w: AppContext, batch_id: int, new: NewGlueup, key: str | None) -> dict[str, Any]:
     """Write down a glue-up of joints that have none yet. Returns their number."""
-    _check(new, w.now())
+    check_new(new, w.now())
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
-        units = [find_unit(conn, record, code, f"codes.{i}") for i, code in enumerate(new.codes)]
-        pieces = [s for own in units for s in own]
-        if len({s.id for s in pieces}) < len(pieces):
-            raise refuse("codes", "a joint stands twice", "Take one of the two out.")
-        refuse_together(record, [own[0] for own in units])
-        for i, s in ((i, s) for i, own in enumerate(units) for s in own):
-            if s.role == "solid":
-                raise refuse(f"codes.{i}", f"{s.code} is solid wood", "Leave it out: there is nothing to glue.")
-            if s.id in record.members:
-                raise refuse(f"codes.{i}", f"{s.code} is already glued", "Leave it out, or undo that glue-up first.")
-            if s.id in record.not_run:
-                raise refuse(f"codes.{i}", f"{s.code} was left out of the plan", "Undo that first: under Plan.")
-        bottle = next((b for b in store.bottles(conn) if b.label == new.bottle), None)
-        started = iso(new.started_at or w.now())
-        values = {
-            "started_at": started,
-            "person": new.person,
-            "air_c": new.air_c,
-            "humidity_pct": new.humidity_pct,
-            "bottle": new.bottle,
-            "bottle_id": bottle.id if bottle else None,
-            "force_n": new.force_n,
-            "clamps": new.clamps,
-            "force_known": new.force_known if new.force_n is not None else "unknown",
-            "spread_g_m2": new.spread_g_m2,
-            "faces": new.faces,
-            "note": new.note,
-            "pressed_by": new.pressed_by,
-            "ended_at": iso(new.ended_at) if new.ended_at else None,
-        }
-        glueup_id = glueups.add_glueup(conn, batch_id, values, action_id)
-        glueups.add_members(conn, glueup_id, [s.id for s in pieces], action_id)
-        if new.over > 1 and new.force_n is not None:
-            _share(conn, record, units, new, action_id)
-        if new.mixed_at is not None or new.deviation or new.ratio:
-            mixed = iso(new.mixed_at) if new.mixed_at else started
-            glueups.add_mix(conn, Mix(glueup_id, mixed, new.ratio, new.deviation), action_id)
-        for own, at in closings_told(new, units):
-            glueups.add_events(conn, [s.id for s in own], "closed", iso(at), "", action_id)
-        if new.unclamped_at is not None:
-            glueups.add_events(conn, [s.id for s in pieces], "unclamped", iso(new.unclamped_at), "", action_id)
-        return {"pieces": len(pieces)}
+        return {"pieces": write_glueup(w, conn, record, new, action_id)}
 
     act = Act(
         "glue", "glue-up", f"Glued {counted(len(new.codes), 'joint')}", batch_id, new.person, key=key, request=repr(new)
     )
     return w.perform(act, body)
+
+
+def write_glueup(w: AppContext, conn: sqlite3.Connection, record: BatchRecord, new: NewGlueup, action_id: int) -> int:
+    """Write a glue-up down inside an action; returns how many pieces are in it."""
+    units = [find_unit(conn, record, code, f"codes.{i}") for i, code in enumerate(new.codes)]
+    pieces = [s for own in units for s in own]
+    if len({s.id for s in pieces}) < len(pieces):
+        raise refuse("codes", "a joint stands twice", "Take one of the two out.")
+    refuse_together(record, [own[0] for own in units])
+    for i, s in ((i, s) for i, own in enumerate(units) for s in own):
+        if s.role == "solid":
+            raise refuse(f"codes.{i}", f"{s.code} is solid wood", "Leave it out: there is nothing to glue.")
+        if s.id in record.members:
+            raise refuse(f"codes.{i}", f"{s.code} is already glued", "Leave it out, or undo that glue-up first.")
+        if s.id in record.not_run:
+            raise refuse(f"codes.{i}", f"{s.code} was left out of the plan", "Undo that first: under Plan.")
+    bottle = next((b for b in store.bottles(conn) if b.label == new.bottle), None)
+    started = iso(new.started_at or w.now())
+    values = {
+        "started_at": started,
+        "person": new.person,
+        "air_c": new.air_c,
+        "humidity_pct": new.humidity_pct,
+        "bottle": new.bottle,
+        "bottle_id": bottle.id if bottle else None,
+        "force_n": new.force_n,
+        "clamps": new.clamps,
+        "force_known": new.force_known if new.force_n is not None else "unknown",
+        "spread_g_m2": new.spread_g_m2,
+        "faces": new.faces,
+        "note": new.note,
+        "pressed_by": new.pressed_by,
+        "ended_at": iso(new.ended_at) if new.ended_at else None,
+    }
+    glueup_id = glueups.add_glueup(conn, record.batch.id, values, action_id)
+    glueups.add_members(conn, glueup_id, [s.id for s in pieces], action_id)
+    if new.over > 1 and new.force_n is not None:
+        _share(conn, record, units, new, action_id)
+    if new.mixed_at is not None or new.deviation or new.ratio:
+        mixed = iso(new.mixed_at) if new.mixed_at else started
+        glueups.add_mix(conn, Mix(glueup_id, mixed, new.ratio, new.deviation), action_id)
+    for own, at in closings_told(new, units):
+        glueups.add_events(conn, [s.id for s in own], "closed", iso(at), "", action_id)
+    if new.unclamped_at is not None:
+        glueups.add_events(conn, [s.id for s in pieces], "unclamped", iso(new.unclamped_at), "", action_id)
+    return len(pieces)
 
 
 def refuse_together(record: BatchRecord, joints: Sequence[Specimen]) -> None:

@@ -150,7 +150,11 @@ export default function GlueStage({ batch }: { batch: number }) {
             To the bench
           </Link>{" "}
           <span className="text-faded">
-            joint after joint, each tap with its time; or write a glue-up down afterwards:
+            joint after joint, each tap with its time; on paper with the{" "}
+            <Link className="text-spruce underline underline-offset-4" to={`/batch/${batch}/bench-sheet`}>
+              bench sheet
+            </Link>
+            , typed back later; or as a glue-up written down afterwards:
           </span>
         </p>
       )}
