@@ -71,7 +71,7 @@ def test_a_panel_is_one_row(app: App) -> None:
         ({"spread": "22:10"}, "rows.0.closed"),
         ({"closed": "25:10"}, "rows.0.closed"),
         ({"closed": "half past"}, "rows.0.closed"),
-        ({"closed": "21:00", "force": "strong"}, "force"),
+        ({"closed": "21:00", "force": "strong"}, "rows.0.force"),
         ({}, "rows"),
     ],
 )
@@ -79,7 +79,7 @@ def test_what_cannot_be_read_is_named_and_nothing_written(app: App, row: dict[st
     batch = app.locked("pva-damp", "casein")
     code = app.get(f"/batches/{batch}/bench-sheet")["rows"][0]["code"]
     refused = sheet(app, batch, [{"code": code, **row}], 422)
-    assert any(field in f for f in fields(refused))
+    assert fields(refused) == {field}
     assert app.get(f"/batches/{batch}/glue")["glueups"] == []
 
 

@@ -11,6 +11,7 @@ from adhaero.core.compare.data import counted
 from adhaero.core.properties import BOARD, BOTTLE, FACE, OwnValue, Property, in_words, read_value
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.store import boards, bottles, own_values
+from adhaero.store.boards import StoredBoard
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, need_locked
@@ -135,11 +136,12 @@ def of_piece(p: Property, values: Values, record: BatchRecord, s: Specimen, boar
     return values.get((p.id, s.code))
 
 
-def board_labels(conn: sqlite3.Connection, record: BatchRecord) -> dict[str, str]:
-    """The label of the board that each piece comes from, by its code."""
+def boards_of(conn: sqlite3.Connection, record: BatchRecord) -> dict[str, StoredBoard]:
+    """The board that each piece comes from, by the piece's code."""
     cut = boards.cut_plan(conn, record.batch.id)
     if cut is None:
         return {}
-    label = {b.id: b.label for b in boards.every(conn)}
-    home = {b["code"]: label.get(b["board_id"], "") for b in reversed(cut.document["blanks"])}
-    return {s.code: home.get(s.code) or home.get(record.unit_code(s), "") for s in record.pieces}
+    known = {b.id: b for b in boards.every(conn)}
+    home = {b["code"]: b["board_id"] for b in reversed(cut.document["blanks"])}
+    found = {s.code: known.get(home.get(s.code) or home.get(record.unit_code(s), 0)) for s in record.pieces}
+    return {code: b for code, b in found.items() if b is not None}

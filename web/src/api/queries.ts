@@ -116,15 +116,18 @@ interface CompareQuery {
   every: boolean;
   /** Kinds of flags whose pieces are left out for a look without them. */
   without: string[];
+  /** Boards whose pieces are left out likewise. */
+  boards: number[];
   /** What counts as one: pieces, parents, or empty as the plan has it. */
   unit: string;
 }
 
-export function useCompare(id: number, { figure, fallen, every, without, unit }: CompareQuery) {
+export function useCompare(id: number, { figure, fallen, every, without, boards, unit }: CompareQuery) {
   const query = {
     figure,
     all_pairs: every,
     without,
+    boards,
     unit,
     ...(fallen === null ? {} : { fallen_as_zero: fallen }),
   };

@@ -131,7 +131,7 @@ def _choose(ids: Sequence[int], capacity: dict[int, int], needed: int, used: set
     ranked = sorted((b for b in ids if capacity[b]), key=lambda b: (b not in used, -capacity[b], b))
     chosen: list[int] = []
     for b in ranked:
-        if share != ALL and b not in used and sum(capacity[c] for c in chosen) >= needed:
+        if share == FEWEST and b not in used and sum(capacity[c] for c in chosen) >= needed:
             break
         chosen.append(b)
     return chosen
@@ -150,9 +150,7 @@ def _allocate(
     treatments = list(dict.fromkeys(w.treatment for w in kept))
     queue = {t: [w for w in kept if w.treatment == t] for t in treatments}
     if share == BY_TREATMENT:
-        order = [t for t in treatments for _ in queue[t]]
-        slots = [place for b in chosen for place in room[b]]
-        return [(queue[t].pop(0), slot) for t, slot in zip(order, slots, strict=False)], missing
+        return _by_treatment(queue, [room[b] for b in chosen]), missing
     table = counts([len(queue[t]) for t in treatments], loads(capacity, len(kept)), rng)
     dealt = deal(table, rng)
     return [
@@ -160,6 +158,23 @@ def _allocate(
         for b, own_treatments in zip(chosen, dealt, strict=True)
         for t, place in zip(own_treatments, room[b], strict=False)
     ], missing
+
+
+def _by_treatment(queue: dict[int, list[Wanted]], rooms: list[list[Place]]) -> list[tuple[Wanted, Place]]:
+    """Every treatment from boards of its own while there are any; after that from what is left of the others."""
+    left = [list(r) for r in rooms]
+    begun: list[list[Place]] = []
+    got: list[tuple[Wanted, Place]] = []
+    for own in queue.values():
+        waiting = list(own)
+        while waiting and (left or begun):
+            places_here = left.pop(0) if left else begun.pop(0)
+            n = min(len(waiting), len(places_here))
+            got += list(zip(waiting[:n], places_here[:n], strict=True))
+            del waiting[:n], places_here[:n]
+            if places_here:
+                begun.append(places_here)
+    return got
 
 
 def balance_of(table: dict[int, dict[int, int]], used: set[int], wanted: Sequence[Wanted]) -> Balance:

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from adhaero.core.properties import OwnValue
 from adhaero.store import guesses, own_values
+from adhaero.store.boards import StoredBoard
 from adhaero.store.guesses import Guess
 from adhaero.workflow import own_properties, protocol
 from adhaero.workflow.batch_record import BatchRecord
@@ -28,7 +29,7 @@ class Background(NamedTuple):
     inspected: list[str]
     guesses: list[Guess]
     own: dict[str, dict[str, OwnValue]]
-    boards: dict[str, str]
+    boards: dict[str, StoredBoard]
 
 
 def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> Background:
@@ -45,7 +46,7 @@ def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> 
         inspected,
         guesses.standing(conn, record.batch.id),
         _own(conn, record),
-        own_properties.board_labels(conn, record),
+        own_properties.boards_of(conn, record),
     )
 
 
@@ -54,12 +55,13 @@ def _own(conn: sqlite3.Connection, record: BatchRecord) -> dict[str, dict[str, O
     if not record.plan.properties:
         return {}
     values = own_values.standing(conn, record.batch.id)
-    board = own_properties.board_labels(conn, record)
+    board = own_properties.boards_of(conn, record)
     return {
         p.id: {
             s.code: v
             for s in record.counting
-            if (v := own_properties.of_piece(p, values, record, s, board.get(s.code, ""))) is not None
+            if (v := own_properties.of_piece(p, values, record, s, b.label if (b := board.get(s.code)) else ""))
+            is not None
         }
         for p in record.plan.properties
     }

@@ -29,6 +29,8 @@ from adhaero.workflow.compare.glue_costs import GlueCost, glue_costs
 from adhaero.workflow.compare.groups import FlagCount, control_of, counts, marked, treated
 from adhaero.workflow.compare.own_properties import OwnResult, compared
 from adhaero.workflow.compare.results import PairResult, TreatmentResult, pairs, result
+from adhaero.workflow.compare.wood import BoardCount, board_counts
+from adhaero.workflow.compare.wood import along as wood_along
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.piece_records import piece_record
 from adhaero.workflow.plan.guessing import scores
@@ -50,7 +52,8 @@ class SideAnswer:
 class CompareView:
     """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it.
 
-    ``flags`` are all kinds that pieces carry, ``without`` those left out now; ``limits`` where the rigs that were used
+    ``flags`` are all kinds that pieces carry, ``without`` those left out now, as ``boards``
+    and ``without_boards``; ``limits`` where the rigs that were used
     end; ``along`` says what runs along with the treatments, ``adherence`` how far off the schedule was, ``swaps`` are
     (rejected piece, spare, reason).
     """
@@ -75,6 +78,8 @@ class CompareView:
     findings: list[Finding]
     flags: list[FlagCount]
     without: list[str]
+    boards: list[BoardCount]
+    without_boards: list[int]
     units: list[str]
     counted: Units
     within: list[Within]
@@ -101,14 +106,16 @@ class _Asked(NamedTuple):
     without: tuple[str, ...]
     all_pairs: bool
     unit: str = ""
+    boards: tuple[int, ...] = ()
 
 
 def compare(
     w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
-    all_pairs: bool = False, without: Collection[str] = (), unit: str = "",
+    all_pairs: bool = False, without: Collection[str] = (), boards: Collection[int] = (), unit: str = "",
 ) -> CompareView:  # fmt: skip
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
-    choice; pieces with a flag of the kinds ``without`` are left out; ``unit`` is what is counted (counting.UNITS).
+    choice; pieces with a flag of the kinds ``without`` or of ``boards`` are left out; ``unit`` is what is counted
+    (counting.units_for).
     """
     if figure not in FIGURES:
         raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
@@ -118,7 +125,7 @@ def compare(
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         as_zero = record.plan.assumptions.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
-        asked = _Asked(figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit)
+        asked = _Asked(figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit, tuple(sorted(boards)))
         return w.cached(
             ("compare", batch_id, asked),
             version(conn),
@@ -140,11 +147,13 @@ def dimension_of(record: BatchRecord, *, load: bool) -> Dimension:
     return Dimension.FORCE if load else record.method.figure_dimension
 
 
-def _answer(w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Asked) -> _Answer:
+def _answer(
+    w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Asked, filtered: Collection[str]
+) -> _Answer:
     """The answer from these treatments (by id) and the solid references."""
     plan, a = record.plan, record.plan.assumptions
     units = units_for(record, asked.unit)
-    found = treated(record, only, asked.without, load=asked.load, unit=units.name)
+    found = treated(record, only, filtered, load=asked.load, unit=units.name)
     analysis = w.cached(
         ("analysis", record.batch.id, asked, tuple(only)),
         object(),
@@ -228,16 +237,30 @@ def _limits(record: BatchRecord, *, load: bool) -> list[float]:
     return sorted({record.set_ups[i].capacity_n * scale for i in used if i in record.set_ups})
 
 
+def _filtered(record: BatchRecord, background: Background, asked: _Asked) -> set[str]:
+    """The codes of pieces that the filter leaves out: by a flag, or by their board."""
+    kinds, boards = set(asked.without), set(asked.boards)
+    if unknown := boards - {b.id for b in background.boards.values()}:
+        raise refuse("boards", f"no piece comes from a board {min(unknown)}", "Use a board of this comparison.")
+    return {
+        s.code
+        for s in record.counting
+        if (kinds and kinds & set(marked(record, s, load=asked.load)[0].flags))
+        or ((b := background.boards.get(s.code)) is not None and b.id in boards)
+    }
+
+
 def _compare(w: AppContext, record: BatchRecord, background: Background, asked: _Asked) -> CompareView:
     plan, a, load = record.plan, record.plan.assumptions, asked.load
     aside = _aside(record)
     keeps = {t.id for t in record.treatments.values() if t.role == "solid" or control_of(record, t) == "standard"}
     out = {t for own in aside.values() for t in own} - keeps
-    main = _answer(w, record, [t for t in record.treatments if t not in out], asked)
+    filtered = _filtered(record, background, asked)
+    main = _answer(w, record, [t for t in record.treatments if t not in out], asked, filtered)
     sides, rows = [], list(main.analysis.rows)
     for question, own in aside.items():
         if set(own) & out:
-            answer = _answer(w, record, sorted(set(own) | keeps), asked)
+            answer = _answer(w, record, sorted(set(own) | keeps), asked, filtered)
             rows += answer.analysis.rows
             sides.append(SideAnswer(question, answer.results, answer.verdict.findings))
     dimension = dimension_of(record, load=load)
@@ -246,6 +269,8 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
     units = units_for(record, asked.unit)
 
     def figure_of(s: Specimen) -> float | None:
+        if s.code in filtered:
+            return None
         d = marked(record, s, load=load)[0].datum
         return exact(d.known, d.low, fallen_as_zero=asked.as_zero)
 
@@ -275,12 +300,16 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         ],
         flags=counts(record, record.counting),
         without=list(asked.without),
+        boards=board_counts(record, background.boards),
+        without_boards=list(asked.boards),
         units=in_words_of_units(record, units, figure_of, lambda v: record.units.text(v, dimension)),
         counted=units,
-        within=within(record, main.analysis, main.verdict.reference, figure_of, background.boards),
+        within=within(
+            record, main.analysis, main.verdict.reference, figure_of, {c: b.label for c, b in background.boards.items()}
+        ),
         own=compared(record, [r.group for r in main.analysis.rows], background.own, figures) if background.own else [],
         sides=sides,
-        along=background.along,
+        along=[*background.along, *wood_along(record, main.analysis, background.boards, figure_of, dimension.value)],
         departed=background.departed,
         not_noted=background.not_noted,
         adherence=background.adherence,

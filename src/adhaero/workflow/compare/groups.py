@@ -84,10 +84,10 @@ class Treated:
 
 
 def treated(
-    record: BatchRecord, only: Sequence[int], without: Collection[str], *, load: bool, unit: str = "piece"
+    record: BatchRecord, only: Sequence[int], filtered: Collection[str], *, load: bool, unit: str = "piece"
 ) -> list[Treated]:
-    """These treatments (by id). Pieces that carry a flag of the kinds ``without`` are left out of the analysis, and
-    drawn hollow. ``unit`` names what is counted.
+    """These treatments (by id). Pieces with the codes ``filtered`` are left out of the analysis, and drawn hollow.
+    ``unit`` names what is counted.
     """
     pieces: dict[int, list[Specimen]] = {t: [] for t in only}
     left_out: dict[int, list[str]] = {t: [] for t in only}
@@ -97,17 +97,17 @@ def treated(
     for s in record.left_out:
         if s.treatment_id in left_out:
             left_out[s.treatment_id].append(record.not_run[s.id])
-    return [_treated(record, t, pieces[t], left_out[t], without, load=load, unit=unit) for t in only]
+    return [_treated(record, t, pieces[t], left_out[t], filtered, load=load, unit=unit) for t in only]
 
 
 def _treated(
-    record: BatchRecord, treatment: int, pieces: list[Specimen], left_out: list[str], without: Collection[str], *,
+    record: BatchRecord, treatment: int, pieces: list[Specimen], left_out: list[str], filtered: Collection[str], *,
     load: bool, unit: str,
 ) -> Treated:  # fmt: skip
     t = record.treatments[treatment]
     shown = [marked(record, s, load=load) for s in pieces]
-    used = [p for p, _ in shown if not set(p.flags) & set(without)]
-    marks = [_hollow(m, without, p) for p, m in shown if m is not None]
+    used = [p for p, _ in shown if p.code not in filtered]
+    marks = [_hollow(m) if m.code in filtered else m for _, m in shown if m is not None]
     solid, missing = _solid(record, pieces[0]) if pieces else ("", "")
     group = Group(
         letter=t.letter,
@@ -123,9 +123,7 @@ def _treated(
     return Treated(t, group, marks, counts(record, pieces))
 
 
-def _hollow(m: Mark, without: Collection[str], p: Piece) -> Mark:
-    if not set(p.flags) & set(without):
-        return m
+def _hollow(m: Mark) -> Mark:
     return Mark(**{**vars(m), "hollow": True, "reason": "left out by the filter"})
 
 

@@ -218,6 +218,7 @@ class Label:
     treatment: str
     what: str
     board: str
+    wood: str
     symbol: Symbol
 
 
@@ -226,22 +227,31 @@ def labels(w: AppContext, batch_id: int, *, blind: bool) -> list[Label]:
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         laid = boards.layout(w, conn, record)
-    board = {b.code: m.board.label for m in laid.maps for b in m.blanks} if laid else {}
+    board = {b.code: m.board for m in laid.maps for b in m.blanks} if laid else {}
     found = []
     for p in record.parents.values():
         row = _parent_row(record, p)
         shown = f"{row.kind} {row.number}"
         for text in row.labels:
-            found.append(Label(text, "" if blind else ", ".join(row.treatments), shown, board.get(p.code, ""),
+            found.append(Label(text, "" if blind else ", ".join(row.treatments), shown, *_of_board(board.get(p.code)),
                                symbol(text.upper())))  # fmt: skip
     for s in record.pieces:
         t = record.treatments[s.treatment_id]
         from_ = record.home_in_words(s)
         what = [*([] if blind else [t.label]), *([from_] if from_ else [])]
         for half in _halves(record, s):
-            found.append(Label(half, "" if blind else t.letter, ", ".join(what), board.get(s.code, ""),
+            found.append(Label(half, "" if blind else t.letter, ", ".join(what), *_of_board(board.get(s.code)),
                                symbol(half.upper())))  # fmt: skip
     return found
+
+
+def _of_board(b: StoredBoard | None) -> tuple[str, str]:
+    """A board's label, and what is known of its wood, for a label."""
+    if b is None:
+        return "", ""
+    known = [f"{b.moisture_pct:g} %" if b.moisture_pct is not None else "",
+             f"{b.density_kg_m3:g} kg/m³" if b.density_kg_m3 is not None else ""]  # fmt: skip
+    return b.label, ", ".join(x for x in known if x)
 
 
 def _halves(record: BatchRecord, s: Specimen) -> list[str]:

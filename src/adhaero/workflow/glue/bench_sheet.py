@@ -147,9 +147,7 @@ def _read_all(
             closed = _clock(cells.closed, spread or after, zone, f"rows.{i}.closed")
             assert closed is not None
             off = _clock(cells.off, closed, zone, f"rows.{i}.off")
-            force = (
-                parse(cells.force, Dimension.FORCE, record.units.symbol(Dimension.FORCE)).base if cells.force else None
-            )
+            force = _force(record, cells.force, f"rows.{i}.force")
             after = spread or closed
             found.append(_Read(cells, joint, spread, closed, off, force))
         except Refusal as refusal:
@@ -157,6 +155,16 @@ def _read_all(
     p.check(bool(found) or bool(p.found), "rows", "no joint was closed", "Type the closing times of those that were.")
     p.raise_if_any()
     return found
+
+
+def _force(record: BatchRecord, text: str, field: str) -> float | None:
+    """A force as written, N; a bare number is in the shop's own unit."""
+    if not text.strip():
+        return None
+    try:
+        return parse(text, Dimension.FORCE, record.units.symbol(Dimension.FORCE)).base
+    except Refusal as refusal:
+        raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal
 
 
 def _clock(text: str, after: datetime, zone: ZoneInfo, field: str) -> datetime | None:

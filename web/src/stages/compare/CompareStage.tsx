@@ -3,10 +3,10 @@ import { useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
 import { useCompare } from "../../api/queries";
 import { ProblemNote, Waiting } from "../../parts/controls";
-import { Explained } from "../../parts/Explained";
 import { StrengthPlot } from "../../parts/StrengthPlot";
 import { grouped } from "../../parts/units";
 import { Confounders } from "./Confounders";
+import { BoardFilter, FlagFilter } from "./Filters";
 import { GlueCosts } from "./GlueCosts";
 import { OwnResults } from "./OwnResults";
 import { Pairs, Table } from "./Table";
@@ -19,8 +19,9 @@ export default function CompareStage({ batch }: { batch: number }) {
   const [fallen, setFallen] = useState<boolean | null>(null);
   const [every, setEvery] = useState(false);
   const [without, setWithout] = useState<string[]>([]);
+  const [withoutBoards, setWithoutBoards] = useState<number[]>([]);
   const [unit, setUnit] = useState("");
-  const { data, error } = useCompare(batch, { figure, fallen, every, without, unit });
+  const { data, error } = useCompare(batch, { figure, fallen, every, without, boards: withoutBoards, unit });
   if (error && !data)
     return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the comparison" />;
@@ -85,6 +86,7 @@ export default function CompareStage({ batch }: { batch: number }) {
         </a>
       </div>
       <FlagFilter view={data} without={without} onChange={setWithout} />
+      <BoardFilter view={data} without={withoutBoards} onChange={setWithoutBoards} />
       {!data.loadless && <StrengthPlot view={data} />}
       <Grounds view={data} />
       <WithinBlocks view={data} />
@@ -109,47 +111,6 @@ const GROUPS: readonly (readonly [string, string])[] = [
   ["guess", "Your guess"],
   ["advice", "What next"],
 ];
-
-interface FilterProps {
-  view: View;
-  without: string[];
-  onChange: (without: string[]) => void;
-}
-
-/** What is off with some pieces, by kind: the comparison with and without them. */
-function FlagFilter({ view, without, onChange }: FilterProps) {
-  if (!view.flags.length) return null;
-  return (
-    <fieldset
-      className={`flex flex-wrap items-center gap-x-5 gap-y-1 border-l-4 border-notice bg-notice-pale
-        px-3 py-1.5 no-print`}
-    >
-      <legend className="sr-only">Pieces to mind</legend>
-      <span className="text-notice">Counted although</span>
-      {view.flags.map((f) => (
-        <label key={f.kind} className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="size-5"
-            checked={!without.includes(f.kind)}
-            onChange={(e) =>
-              onChange(e.target.checked ? without.filter((k) => k !== f.kind) : [...without, f.kind])
-            }
-          />
-          {f.text}
-          <Explained label={`which: ${f.text}`} why={f.codes.join(", ")}>
-            {f.codes.length}
-          </Explained>
-        </label>
-      ))}
-      {without.length > 0 && (
-        <strong role="status" className="text-notice">
-          Shown without the pieces that are not ticked.
-        </strong>
-      )}
-    </fieldset>
-  );
-}
 
 function Headline({ view }: { view: View }) {
   const headline = view.findings.find((f) => f.family === "headline");

@@ -53,7 +53,12 @@ export default function Labels() {
                   <span className="font-mono">{l.treatment}</span> {l.what}
                 </span>
               )}
-              {l.board && <span className="block truncate text-sm text-faded">{l.board}</span>}
+              {l.board && (
+                <span className="block truncate text-sm text-faded">
+                  {l.board}
+                  {l.wood && `, ${l.wood}`}
+                </span>
+              )}
             </span>
           </li>
         ))}
