@@ -16,6 +16,7 @@ from adhaero.core.plan.formats import plan_from_json
 from adhaero.workflow import exchange, importing
 from adhaero.workflow.importing import Imported
 from adhaero.workflow.plan import amending, growing, guessing, levels, planning
+from adhaero.workflow.plan.crossing import Crossed, Listing, crossed
 from adhaero.workflow.plan.growing import Drawing
 from adhaero.workflow.plan.guessing import NewGuess
 from adhaero.workflow.plan.levels import ListedLevels
@@ -32,6 +33,12 @@ def post_batch(w: Shop, body: b.BatchIn, key: Key = None) -> dict[str, Any]:
 @router.post("/levels", response_model=ListedLevels)
 def post_level_list(w: Shop, body: b.LevelListIn) -> Response:
     return answer(levels.read_list(w, body.field, body.text, body.unit, body.method))
+
+
+@router.post("/crossing", response_model=Crossed)
+def post_crossing(w: Shop, body: b.CrossingIn) -> Response:
+    lists = [Listing(x.key, x.text, x.unit) for x in body.factors]
+    return answer(crossed(w, body.document.model_dump(), body.question, lists, body.replicates))
 
 
 @router.post("/{batch_id}/copy", response_model=Id, status_code=201)

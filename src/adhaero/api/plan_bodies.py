@@ -180,7 +180,7 @@ class PlanDocument(Strict):
     side_questions: list[AskedIn] = Field([], max_length=20)
     claims: list[AskedIn] = Field([], max_length=40)
     assumptions: AssumptionsIn
-    extras: list[ExtraIn] = Field([], max_length=40)
+    extras: list[ExtraIn] = Field([], max_length=128)
     start: str = Field("own", max_length=40)
     tolerance_mm: float = 1.0
     guesses: dict[str, float] = Field({}, max_length=500)
@@ -199,6 +199,23 @@ class PlanDocument(Strict):
     properties: list[PropertyIn] = Field([], max_length=40)
     blocks: BlocksIn | None = None
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
+
+
+class ListingIn(Strict):
+    """A field with its levels as they are listed, the control first."""
+
+    key: str = Field(max_length=60)
+    text: str = Field(max_length=20_000)
+    unit: str = Field("", max_length=20)
+
+
+class CrossingIn(Strict):
+    """A further crossing for a document."""
+
+    document: PlanDocument
+    question: str = Field(max_length=1000)
+    factors: list[ListingIn] = Field(max_length=6)
+    replicates: int
 
 
 class PlanFileIn(Strict):

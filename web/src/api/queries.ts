@@ -223,6 +223,8 @@ export const parseQuantity = (text: string, dimension: string, unit: string) =>
   take<"ParsedQuantity">(api.POST("/api/quantities", { body: { text, dimension, unit } }));
 export const readLevels = (body: Schemas["LevelListIn"]) =>
   take<"ListedLevels">(api.POST("/api/batches/levels", { body }));
+export const crossed = (body: Schemas["CrossingIn"]) =>
+  take<"Crossed">(api.POST("/api/batches/crossing", { body }));
 
 export const writes = {
   createBatch: (name: string) => take<"Id">(api.POST("/api/batches", { body: { name, start: "own" } })),

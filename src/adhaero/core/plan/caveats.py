@@ -21,7 +21,17 @@ from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
 from adhaero.core.plan.parents import units_of
-from adhaero.core.plan.records import cell_ids, cells, control_cell, form_of, forms_of, records, sizes_of, whole_factors
+from adhaero.core.plan.records import (
+    cell_ids,
+    cells,
+    compared_at_once,
+    control_cell,
+    form_of,
+    forms_of,
+    records,
+    sizes_of,
+    whole_factors,
+)
 from adhaero.core.plan.woods import wood_of
 from adhaero.core.quantity import Dimension
 from adhaero.core.units import Units
@@ -117,7 +127,7 @@ def _too_many(plan: Plan, text: str) -> Iterator[Caveat]:
     """More pieces than anybody makes: what a larger number shows, and that fewer treatments show more."""
     more = min(20, 2 * plan.replicates)
     shown = reach(replace(plan, replicates=more))
-    made = len(cells(plan)) + len(plan.extras)
+    made = compared_at_once(plan)
     if made > 2:
         text += f" Fewer than {made} treatments, or each against one control only, show more with the same work."
     if more > plan.replicates and shown.all_pairs is not None:

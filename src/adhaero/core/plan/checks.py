@@ -225,6 +225,9 @@ def _check_asked(plan: Plan, p: Problems) -> None:
         for i, a in enumerate(asked):
             wrong = f"{what} is empty or longer than 300 characters"
             p.check(0 < len(a.text.strip()) <= 300, f"{name}.{i}", wrong, "Word it, or leave it out.")
+            if a.against and not a.says:
+                p.check(a.against in a.treatments, f"{name}.{i}.against", "is set against a treatment that it lacks",
+                        "Choose one of its treatments.")  # fmt: skip
             if a.says:
                 known = a.says in SAYS and 0 < a.share <= 10
                 p.check(known, f"{name}.{i}.says", "is nothing that figures could decide", "Choose it from the list.")

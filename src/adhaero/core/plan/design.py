@@ -24,6 +24,7 @@ from adhaero.core.plan.records import (
     cell_count,
     cell_ids,
     cells,
+    compared_at_once,
     control_cell,
     form_of,
     is_in,
@@ -296,7 +297,7 @@ def reach(plan: Plan) -> Reach:
     """What the planned replicates can show at the assumed CV. Where several pieces of a treatment share a parent, the
     parents are counted: sections of one panel are no panels.
     """
-    a, k, n = plan.assumptions, len(cells(plan)) + len(plan.extras), units_of(plan, plan.replicates)
+    a, k, n = plan.assumptions, compared_at_once(plan), units_of(plan, plan.replicates)
     pairs = max(1, comparisons(k, "all pairs"))
     control = max(1, comparisons(k, "one control"))
     needed = pieces_needed(a.matters, a.cv, a.alpha / pairs, a.power)

@@ -176,7 +176,8 @@ class Extra:
 
 @dataclass(frozen=True)
 class Asked:
-    """A side question, or a claim to be tested, with the ids of the treatments that answer it.
+    """A side question, or a claim to be tested, with the ids of the treatments that answer it. A side question may be
+    set ``against`` one of them, its own control.
 
     A claim may be put in figures: that its treatments each are what it ``says`` (core.compare.claim_end) ``against``
     another treatment (its id), of which they are to bear the ``share``.

@@ -148,14 +148,16 @@ def dimension_of(record: BatchRecord, *, load: bool) -> Dimension:
 
 
 def _answer(
-    w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Asked, filtered: Collection[str]
+    w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Asked, filtered: Collection[str], against: int = 0
 ) -> _Answer:
-    """The answer from these treatments (by id) and the solid references."""
+    """The answer from these treatments (by id) and the solid references; ``against`` is the control, where it is not
+    that of the plan.
+    """
     plan, a = record.plan, record.plan.assumptions
     units = units_for(record, asked.unit)
-    found = treated(record, only, filtered, load=asked.load, unit=units.name)
+    found = treated(record, only, filtered, load=asked.load, unit=units.name, against=against)
     analysis = w.cached(
-        ("analysis", record.batch.id, asked, tuple(only)),
+        ("analysis", record.batch.id, asked, tuple(only), against),
         object(),
         lambda old: analyse(
             [t.group for t in found], fallen_as_zero=asked.as_zero, alpha=a.alpha, old=old[1] if old else None
@@ -176,14 +178,30 @@ def _answer(
     return _Answer(analysis, verdict, results)
 
 
-def _aside(record: BatchRecord) -> dict[str, list[int]]:
-    """Side questions with the treatments that answer only them; the control stays with the main question too."""
-    letters = {t.id: t.letter for t in record.planned.values()}
+class _Aside(NamedTuple):
+    """A side question: its treatments (by id), those that answer nothing else, and its own control, if any."""
+
+    question: str
+    treatments: list[int]
+    only: set[int]
+    against: int
+
+
+def _asides(record: BatchRecord) -> list[_Aside]:
+    """The side questions. A control stays with the main question too, as does what a further crossing shares with the
+    grid.
+    """
+    planned = {t.id: t for t in record.planned.values()}
     stored = {t.letter: t.id for t in record.treatments.values()}
-    return {
-        q.text: [stored[letters[x]] for x in q.treatments if x in letters and letters[x] in stored]
-        for q in record.plan.side_questions
-    }
+    ids = {i: stored[t.letter] for i, t in planned.items() if t.letter in stored}
+    grid = {ids[i] for i, t in planned.items() if t.cell is not None and i in ids}
+    standard = {t.id for t in record.treatments.values() if control_of(record, t) == "standard"}
+    found = []
+    for q in record.plan.side_questions:
+        own = [ids[i] for i in q.treatments if i in ids]
+        against = ids.get(q.against, 0)
+        found.append(_Aside(q.text, own, set(own) - standard - (grid if against else set()), against))
+    return found
 
 
 def _guess(
@@ -252,17 +270,19 @@ def _filtered(record: BatchRecord, background: Background, asked: _Asked) -> set
 
 def _compare(w: AppContext, record: BatchRecord, background: Background, asked: _Asked) -> CompareView:
     plan, a, load = record.plan, record.plan.assumptions, asked.load
-    aside = _aside(record)
+    asides = _asides(record)
     keeps = {t.id for t in record.treatments.values() if t.role == "solid" or control_of(record, t) == "standard"}
-    out = {t for own in aside.values() for t in own} - keeps
+    solids = {t.id for t in record.treatments.values() if t.role == "solid"}
+    out = {t for q in asides for t in q.only}
     filtered = _filtered(record, background, asked)
     main = _answer(w, record, [t for t in record.treatments if t not in out], asked, filtered)
     sides, rows = [], list(main.analysis.rows)
-    for question, own in aside.items():
-        if set(own) & out:
-            answer = _answer(w, record, sorted(set(own) | keeps), asked, filtered)
+    for q in asides:
+        if q.only or q.against:
+            own = set(q.treatments) | (solids if q.against else keeps)
+            answer = _answer(w, record, sorted(own), asked, filtered, q.against)
             rows += answer.analysis.rows
-            sides.append(SideAnswer(question, answer.results, answer.verdict.findings))
+            sides.append(SideAnswer(q.question, answer.results, answer.verdict.findings))
     dimension = dimension_of(record, load=load)
     welch = main.analysis.welch
 

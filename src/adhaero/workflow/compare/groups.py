@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from adhaero.core.compare.data import Group, Piece
 from adhaero.core.flags import FLAGS, by_kind
@@ -84,10 +84,16 @@ class Treated:
 
 
 def treated(
-    record: BatchRecord, only: Sequence[int], filtered: Collection[str], *, load: bool, unit: str = "piece"
+    record: BatchRecord,
+    only: Sequence[int],
+    filtered: Collection[str],
+    *,
+    load: bool,
+    unit: str = "piece",
+    against: int = 0,
 ) -> list[Treated]:
     """These treatments (by id). Pieces with the codes ``filtered`` are left out of the analysis, and drawn hollow.
-    ``unit`` names what is counted.
+    ``unit`` names what is counted; ``against`` is the treatment that is the control, where it is not that of the plan.
     """
     pieces: dict[int, list[Specimen]] = {t: [] for t in only}
     left_out: dict[int, list[str]] = {t: [] for t in only}
@@ -97,7 +103,8 @@ def treated(
     for s in record.left_out:
         if s.treatment_id in left_out:
             left_out[s.treatment_id].append(record.not_run[s.id])
-    return [_treated(record, t, pieces[t], left_out[t], filtered, load=load, unit=unit) for t in only]
+    found = [_treated(record, t, pieces[t], left_out[t], filtered, load=load, unit=unit) for t in only]
+    return [_with_control(t, against) for t in found] if against else found
 
 
 def _treated(
@@ -121,6 +128,13 @@ def _treated(
         unit="piece" if t.role == design.SOLID else unit,
     )
     return Treated(t, group, marks, counts(record, pieces))
+
+
+def _with_control(t: Treated, against: int) -> Treated:
+    """The same where another treatment is the control: the plan's own one is a treatment like others there."""
+    if t.group.role == design.SOLID:
+        return t
+    return replace(t, group=replace(t.group, control="standard" if t.stored.id == against else None))
 
 
 def _hollow(m: Mark) -> Mark:

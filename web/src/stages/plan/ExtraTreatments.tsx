@@ -6,6 +6,8 @@ import { CountField } from "../../parts/CountField";
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button } from "../../parts/controls";
+import { counted } from "../../parts/units";
+import { Crossing } from "./Crossing";
 import { Line, Value, type PlanProps } from "./common";
 import { ableFields, levelOf, usualLevel } from "./draft";
 
@@ -20,100 +22,52 @@ const SERVES = [
   ["standard", "the standard glue"],
 ] as const;
 
-export function ExtraTreatments({ draft, view, catalogue, locked }: PlanProps) {
+export function ExtraTreatments(props: PlanProps) {
+  const { draft, view, locked } = props;
   const { document: d, change } = draft;
   const extras = d.extras ?? [];
-  const set = (index: number, part: Partial<Extra>) =>
-    change({ extras: extras.map((e, i) => (i === index ? { ...e, ...part } : e)) });
+  const ids = new Set(extras.map((e) => e.id));
+  const crossings = (d.side_questions ?? []).filter(
+    (q) => q.against && (q.treatments ?? []).some((x) => ids.has(x)),
+  );
+  const crossedIds = new Set(crossings.flatMap((q) => q.treatments ?? []));
   const add = (extra: Omit<Extra, "late" | "id">) =>
     change({ extras: [...extras, { ...extra, late: 0, id: "" }] });
   if (locked && !extras.length) return null;
   return (
     <div>
-      {extras.map((e, i) => {
-        const wrong = view.forecast.problems.find((p) => p.field.startsWith(`extras.${i}`));
+      {extras.map((e, i) => !crossedIds.has(e.id) && <Single key={i} {...props} index={i} extra={e} />)}
+      {crossings.map((q) => {
+        const own = extras.flatMap((e, i) => ((q.treatments ?? []).includes(e.id) ? [{ e, i }] : []));
+        const shared = (q.treatments ?? []).length - own.length;
         return (
-          <p key={i} className="border-l-2 border-rule pl-3">
-            Besides{" "}
-            <CountField
-              label="Pieces of the single treatment"
-              disabled={locked}
-              value={e.replicates}
-              onChange={(replicates) => set(i, { replicates })}
-            />{" "}
-            called{" "}
-            <Line
-              label="Name of the single treatment"
-              value={e.label}
-              disabled={locked}
-              className="w-44"
-              onChange={(label) => set(i, { label })}
-            />{" "}
-            like the control, but with{" "}
-            {Object.entries(e.changes).map(([key, level]) => {
-              const field = catalogue.fields.find((f) => f.key === key);
-              return (
-                field && (
-                  <span key={key} className="mr-2">
-                    {field.name.toLowerCase()}{" "}
-                    <Value
-                      field={field}
-                      label={`${field.name} of ${e.label}`}
-                      level={level}
-                      locked={locked}
-                      onChange={(l) => set(i, { changes: { ...e.changes, [key]: l } })}
-                    />
-                  </span>
-                )
-              );
-            })}
-            {!locked && (
-              <ChoiceField
-                key={Object.keys(e.changes).join()}
-                label={`What differs in ${e.label}`}
-                className="w-40"
-                value=""
-                placeholder="what differs …"
-                choices={ableFields(catalogue, view)
-                  .filter((f) => !(f.key in e.changes))
-                  .map((f) => [f.key, f.name] as const)}
-                onChange={(key) => {
-                  const f = catalogue.fields.find((x) => x.key === key);
-                  if (f) set(i, { changes: { ...e.changes, [key]: usualLevel(f) } });
-                }}
-              />
-            )}{" "}
-            as{" "}
-            <select
-              aria-label={`${e.label} serves as`}
-              className="written"
-              disabled={locked}
-              value={e.control ?? ""}
-              onChange={(x) => set(i, { control: x.target.value || null })}
-            >
-              {SERVES.map(([key, name]) => (
-                <option key={key} value={key}>
-                  {name}
-                </option>
-              ))}
-            </select>
+          <details key={q.id} className="border-l-2 border-rule pl-3">
+            <summary className="cursor-pointer">
+              <strong>{q.text}</strong> is asked of a further crossing: {counted(own.length, "treatment")}
+              {shared > 0 && ` and ${shared} of the grid`}, set against{" "}
+              {view.forecast.treatments.find((t) => t.id === q.against)?.label ?? "nothing yet"}
+            </summary>
+            {own.map(({ e, i }) => (
+              <Single key={i} {...props} index={i} extra={e} />
+            ))}
             {!locked && (
               <Button
                 look="quiet"
-                className="ml-2 text-sm"
-                onClick={() => change({ extras: extras.filter((_, j) => j !== i) })}
+                className="text-sm"
+                onClick={() =>
+                  change({
+                    extras: extras.filter((e) => !own.some((o) => o.e.id === e.id)),
+                    side_questions: (d.side_questions ?? []).filter((x) => x.id !== q.id),
+                  })
+                }
               >
-                leave out
+                leave this crossing out
               </Button>
             )}
-            {wrong && (
-              <span className="block text-sm text-alarm">
-                {wrong.message}. {wrong.remedy}
-              </span>
-            )}
-          </p>
+          </details>
         );
       })}
+      {!locked && <Crossing {...props} />}
       {!locked && (
         <p className="flex flex-wrap gap-x-3 text-sm leading-7">
           <span className="text-faded">A single treatment besides:</span>
@@ -154,5 +108,99 @@ export function ExtraTreatments({ draft, view, catalogue, locked }: PlanProps) {
         </p>
       )}
     </div>
+  );
+}
+
+interface RowProps extends PlanProps {
+  index: number;
+  extra: Extra;
+}
+
+function Single({ draft, view, catalogue, locked, index: i, extra: e }: RowProps) {
+  const { document: d, change } = draft;
+  const extras = d.extras ?? [];
+  const set = (index: number, part: Partial<Extra>) =>
+    change({ extras: extras.map((x, j) => (j === index ? { ...x, ...part } : x)) });
+  const wrong = view.forecast.problems.find((p) => p.field.startsWith(`extras.${i}`));
+  return (
+    <p key={i} className="border-l-2 border-rule pl-3">
+      Besides{" "}
+      <CountField
+        label="Pieces of the single treatment"
+        disabled={locked}
+        value={e.replicates}
+        onChange={(replicates) => set(i, { replicates })}
+      />{" "}
+      called{" "}
+      <Line
+        label="Name of the single treatment"
+        value={e.label}
+        disabled={locked}
+        className="w-44"
+        onChange={(label) => set(i, { label })}
+      />{" "}
+      like the control, but with{" "}
+      {Object.entries(e.changes).map(([key, level]) => {
+        const field = catalogue.fields.find((f) => f.key === key);
+        return (
+          field && (
+            <span key={key} className="mr-2">
+              {field.name.toLowerCase()}{" "}
+              <Value
+                field={field}
+                label={`${field.name} of ${e.label}`}
+                level={level}
+                locked={locked}
+                onChange={(l) => set(i, { changes: { ...e.changes, [key]: l } })}
+              />
+            </span>
+          )
+        );
+      })}
+      {!locked && (
+        <ChoiceField
+          key={Object.keys(e.changes).join()}
+          label={`What differs in ${e.label}`}
+          className="w-40"
+          value=""
+          placeholder="what differs …"
+          choices={ableFields(catalogue, view)
+            .filter((f) => !(f.key in e.changes))
+            .map((f) => [f.key, f.name] as const)}
+          onChange={(key) => {
+            const f = catalogue.fields.find((x) => x.key === key);
+            if (f) set(i, { changes: { ...e.changes, [key]: usualLevel(f) } });
+          }}
+        />
+      )}{" "}
+      as{" "}
+      <select
+        aria-label={`${e.label} serves as`}
+        className="written"
+        disabled={locked}
+        value={e.control ?? ""}
+        onChange={(x) => set(i, { control: x.target.value || null })}
+      >
+        {SERVES.map(([key, name]) => (
+          <option key={key} value={key}>
+            {name}
+          </option>
+        ))}
+      </select>
+      {!locked && (
+        <Button
+          look="quiet"
+          className="ml-2 text-sm"
+          onClick={() => change({ extras: extras.filter((_, j) => j !== i) })}
+        >
+          leave out
+        </Button>
+      )}
+      {wrong && (
+        <span className="block text-sm text-alarm">
+          {wrong.message}. {wrong.remedy}
+        </span>
+      )}
+    </p>
   );
 }

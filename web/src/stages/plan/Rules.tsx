@@ -181,6 +181,7 @@ function AskedList({ draft, view, catalogue, locked, list, title, hint, more, ta
                       treatments: e.target.checked
                         ? [...(a.treatments ?? []), id]
                         : (a.treatments ?? []).filter((x) => x !== id),
+                      ...(list === "side_questions" && a.against === id ? { against: "" } : {}),
                     })
                   }
                 />
@@ -188,6 +189,27 @@ function AskedList({ draft, view, catalogue, locked, list, title, hint, more, ta
               </label>
             ))}
           </fieldset>
+          {list === "side_questions" && (
+            <label className="block text-sm leading-8">
+              Set against{" "}
+              <select
+                aria-label={`Control of: ${a.text}`}
+                className="written max-w-full"
+                disabled={locked}
+                value={a.against ?? ""}
+                onChange={(e) => set(i, { against: e.target.value })}
+              >
+                <option value="">the control of the plan</option>
+                {joints
+                  .filter((t) => (a.treatments ?? []).includes(t.id))
+                  .map((t) => (
+                    <option key={t.id} value={t.id}>
+                      {t.label}
+                    </option>
+                  ))}
+              </select>
+            </label>
+          )}
           {list === "claims" && (
             <InFigures
               claim={a}
