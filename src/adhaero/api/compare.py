@@ -27,7 +27,7 @@ class ClaimIn(Strict):
 def get_compare(
     w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, all_pairs: bool = False,
     without: Annotated[list[str], Query(max_length=40)] = [],  # noqa: B006
-    boards: Annotated[list[int], Query(max_length=400)] = [],  # noqa: B006
+    boards: Annotated[list[str], Query(max_length=400)] = [],  # noqa: B006
     unit: str = "",
 ) -> Response:  # fmt: skip
     """The comparison without pieces that carry a flag of the kinds ``without`` or come from ``boards``."""

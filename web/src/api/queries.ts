@@ -117,7 +117,7 @@ interface CompareQuery {
   /** Kinds of flags whose pieces are left out for a look without them. */
   without: string[];
   /** Boards whose pieces are left out likewise. */
-  boards: number[];
+  boards: string[];
   /** What counts as one: pieces, parents, or empty as the plan has it. */
   unit: string;
 }

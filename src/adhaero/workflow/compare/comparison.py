@@ -79,7 +79,7 @@ class CompareView:
     flags: list[FlagCount]
     without: list[str]
     boards: list[BoardCount]
-    without_boards: list[int]
+    without_boards: list[str]
     units: list[str]
     counted: Units
     within: list[Within]
@@ -106,12 +106,12 @@ class _Asked(NamedTuple):
     without: tuple[str, ...]
     all_pairs: bool
     unit: str = ""
-    boards: tuple[int, ...] = ()
+    boards: tuple[str, ...] = ()
 
 
 def compare(
     w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
-    all_pairs: bool = False, without: Collection[str] = (), boards: Collection[int] = (), unit: str = "",
+    all_pairs: bool = False, without: Collection[str] = (), boards: Collection[str] = (), unit: str = "",
 ) -> CompareView:  # fmt: skip
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
     choice; pieces with a flag of the kinds ``without`` or of ``boards`` are left out; ``unit`` is what is counted
@@ -258,13 +258,13 @@ def _limits(record: BatchRecord, *, load: bool) -> list[float]:
 def _filtered(record: BatchRecord, background: Background, asked: _Asked) -> set[str]:
     """The codes of pieces that the filter leaves out: by a flag, or by their board."""
     kinds, boards = set(asked.without), set(asked.boards)
-    if unknown := boards - {b.id for b in background.boards.values()}:
-        raise refuse("boards", f"no piece comes from a board {min(unknown)}", "Use a board of this comparison.")
+    if unknown := boards - {b.label for b in background.boards.values()}:
+        raise refuse("boards", f"no piece comes from a board {min(unknown)[:40]!r}", "Use a board of this comparison.")
     return {
         s.code
         for s in record.counting
         if (kinds and kinds & set(marked(record, s, load=asked.load)[0].flags))
-        or ((b := background.boards.get(s.code)) is not None and b.id in boards)
+        or ((b := background.boards.get(s.code)) is not None and b.label in boards)
     }
 
 

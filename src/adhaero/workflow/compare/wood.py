@@ -22,7 +22,6 @@ APART = {"density": 0.05, "moisture": 0.10}
 class BoardCount:
     """A board, what is known of its wood, and the pieces that come from it."""
 
-    id: int
     label: str
     density_kg_m3: float | None
     moisture_pct: float | None
@@ -31,10 +30,10 @@ class BoardCount:
 
 def board_counts(record: BatchRecord, boards: Mapping[str, StoredBoard]) -> list[BoardCount]:
     """The boards of the pieces that count, by label; ``boards`` by the code of a piece."""
-    found: dict[int, BoardCount] = {}
+    found: dict[str, BoardCount] = {}
     for s in record.counting:
         if (b := boards.get(s.code)) is not None:
-            own = found.setdefault(b.id, BoardCount(b.id, b.label, b.density_kg_m3, b.moisture_pct, []))
+            own = found.setdefault(b.label, BoardCount(b.label, b.density_kg_m3, b.moisture_pct, []))
             own.codes.append(s.code)
     return sorted(found.values(), key=lambda b: b.label)
 

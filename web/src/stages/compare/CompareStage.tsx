@@ -19,7 +19,7 @@ export default function CompareStage({ batch }: { batch: number }) {
   const [fallen, setFallen] = useState<boolean | null>(null);
   const [every, setEvery] = useState(false);
   const [without, setWithout] = useState<string[]>([]);
-  const [withoutBoards, setWithoutBoards] = useState<number[]>([]);
+  const [withoutBoards, setWithoutBoards] = useState<string[]>([]);
   const [unit, setUnit] = useState("");
   const { data, error } = useCompare(batch, { figure, fallen, every, without, boards: withoutBoards, unit });
   if (error && !data)

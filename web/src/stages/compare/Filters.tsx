@@ -47,8 +47,8 @@ export function FlagFilter({ view, without, onChange }: FilterProps) {
 
 interface BoardProps {
   view: View;
-  without: number[];
-  onChange: (without: number[]) => void;
+  without: string[];
+  onChange: (without: string[]) => void;
 }
 
 /** The boards of the pieces with what is known of their wood: the comparison with and without them. */
@@ -67,13 +67,13 @@ export function BoardFilter({ view, without, onChange }: BoardProps) {
       <fieldset className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
         <legend className="sr-only">Boards to count</legend>
         {view.boards.map((b) => (
-          <label key={b.id} className="flex items-center gap-1.5">
+          <label key={b.label} className="flex items-center gap-1.5">
             <input
               type="checkbox"
               className="size-5"
-              checked={!without.includes(b.id)}
+              checked={!without.includes(b.label)}
               onChange={(e) =>
-                onChange(e.target.checked ? without.filter((k) => k !== b.id) : [...without, b.id])
+                onChange(e.target.checked ? without.filter((k) => k !== b.label) : [...without, b.label])
               }
             />
             {b.label}
