@@ -96,3 +96,22 @@ def test_too_strong_for_the_rig_is_cured_by_its_button(app: App) -> None:
     assert not [c for c in after["forecast"]["caveats"] if "Too strong" in c["text"]]
     assert max(e["beyond"] for e in after["forecast"]["loads"]) <= 0.05
     assert after["forecast"]["limit_n"] == 2400
+
+
+def test_dummies_for_shared_weights_are_worked_out(app: App) -> None:
+    batch = app.planned("pva-damp", "casein", replicates=3, solid=0)
+
+    def said() -> list[Any]:
+        return [c for c in app.get(f"/batches/{batch}/plan")["forecast"]["caveats"] if c["field"] == "dummies"]
+
+    assert said() == []
+    # 400 N a joint; two of them under 800 N.
+    body = {"label": "Slabs", "count": 6, "kind": "weight", "force_n": 800.0, "places": 2}
+    app.post("/clamps", body)
+    (caveat,) = said()
+    assert caveat["change"] == {"dummies": 2}
+    assert "2 dummies" in caveat["text"]
+    app.draft(batch, **caveat["change"])
+    assert said() == []
+    app.lock(batch)
+    assert len(app.codes(batch, "joint")) == 8

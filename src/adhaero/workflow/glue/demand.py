@@ -69,7 +69,7 @@ def demand(
     stored = store.clamps(conn)
     caul = max((c.caul_mm or 0.0 for c in stored), default=0.0)
     joints = tuple(_joint(record, own, b, caul) for own in waiting)
-    kinds = (*(_kind(c) for c in stored), *_clampless(joints))
+    kinds = (*(kind_of(c) for c in stored), *_clampless(joints))
     horizon = _days(joints, kinds)
     hours = tuple(stretches(b.hours, start, horizon))
     others, held = others_at_work(conn, record.batch.id, start)
@@ -180,7 +180,8 @@ FREE = "free-"
 """Before the key of what stands in the schedule for no clamp at all."""
 
 
-def _kind(c: StoredClamp) -> Clamps:
+def kind_of(c: StoredClamp) -> Clamps:
+    """A kind of clamp of the shop as a schedule knows it."""
     means, force = SHOP_MEANS.get(c.kind, c.kind), c.force_n
     own = force if means in OWN_FORCE and force else 0.0
     return Clamps(str(c.id), c.label, c.count, c.places, force, own, means)

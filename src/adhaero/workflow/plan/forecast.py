@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from adhaero.core.glue.clamping import force_n
 from adhaero.core.glue.pressing import PRESSED
+from adhaero.core.glue.schedule.problem import Joint
 from adhaero.core.joint import ORIENTATIONS
 from adhaero.core.joint_forms import FORMS, LINE, Form, GluedFace, Sizes
 from adhaero.core.materials.glue import GLUES
@@ -20,11 +21,13 @@ from adhaero.core.plan.caveats import caveats, rig_caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import Cost, cost, costs
 from adhaero.core.plan.document import Plan, level_text, method_of
+from adhaero.core.plan.dummies import dummy_caveats
 from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.forecast import Expected, History, Key, Range, expected, fitting_sizes
 from adhaero.core.plan.glues import family_of, in_words, is_glued, label_of
 from adhaero.core.plan.impossible import Impossible, impossible
 from adhaero.core.plan.parents import line_of, together
+from adhaero.core.plan.parents import units_of as made_units
 from adhaero.core.plan.records import SOLID_GRAIN, able_forms, as_set, cells, form_has_own, forms_of, records, sizes_of
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problem
@@ -32,6 +35,7 @@ from adhaero.core.units import METRIC, Units, units_of
 from adhaero.store import bottles, clamps, rigs, shop
 from adhaero.workflow import history
 from adhaero.workflow.context import AppContext
+from adhaero.workflow.glue.demand import kind_of
 from adhaero.workflow.plan.levels import planned_bottles
 from adhaero.workflow.plan.parents_view import ParentKind, ParentsView, parent_kinds, parents_view
 
@@ -150,11 +154,24 @@ def forecast(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int)
     rig = Range(used.set_up.limit_n, used.set_up.resolution_n) if used else None
     units = units_of(shop.settings(conn).get("units", {}))
     known = history.of_own_pieces(w, conn, besides=batch_id)
-    weights = sum(c.count * (c.force_n or 0.0) for c in clamps.clamps(conn) if c.kind == "weight")
+    stored = clamps.clamps(conn)
+    weights = sum(c.count * (c.force_n or 0.0) for c in stored if c.kind == "weight")
     families = {b.label: b.family for b in bottles.bottles(conn)}
     found = work_out(plan, rig, known, weights or None, units, families)
     more = bottle_caveats(planned_bottles(conn, plan, w.now()), w.now().date()) if not found.problems else ()
-    return replace(found, caveats=[*found.caveats, *more])
+    filling = dummy_caveats(plan, _one_of_each(plan, found), [kind_of(c) for c in stored]) if not found.problems else ()
+    return replace(found, caveats=[*found.caveats, *more, *filling])
+
+
+def _one_of_each(plan: Plan, f: Forecast) -> list[tuple[Joint, int]]:
+    """A joint of every treatment as it is to be pressed, with how many are made."""
+    means = {t.id: level_text(t.record.get("press_by")) or "" for t in design.treatments(plan)}
+    return [
+        (Joint("", t.letter, "", t.clamp_force_n or 0.0, 0, 0, 0, 0, means=means[t.id]),
+         made_units(plan, t.replicates + plan.spares))
+        for t in f.treatments
+        if t.role == design.JOINT and not t.dry
+    ]  # fmt: skip
 
 
 def work_out(
