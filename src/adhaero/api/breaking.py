@@ -14,10 +14,11 @@ from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import shop as shop_store
-from adhaero.workflow.breaking import observing, pulling, queue
+from adhaero.workflow.breaking import observing, pulling, queue, withdrawals
 from adhaero.workflow.breaking.live import Live, LivePull
 from adhaero.workflow.breaking.pulling import Curve
 from adhaero.workflow.breaking.queue import BreakView
+from adhaero.workflow.breaking.withdrawals import WithdrawalsView
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.plan import parts
 
@@ -117,6 +118,11 @@ class Zeroed(Strict):
 @router.get("/batches/{batch_id}/break", response_model=BreakView)
 def get_break(w: Shop, batch_id: int) -> Response:
     return answer(queue.view(w, batch_id))
+
+
+@router.get("/batches/{batch_id}/withdrawals", response_model=WithdrawalsView)
+def get_withdrawals(w: Shop, batch_id: int) -> Response:
+    return answer(withdrawals.view(w, batch_id))
 
 
 @router.post("/batches/{batch_id}/pulls", response_model=Id, status_code=201)

@@ -6,7 +6,7 @@ least so much. Fields without a usual one are looked at only where the plan stat
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from adhaero.core.piece_record import PieceRecord
@@ -99,18 +99,24 @@ def planned(p: PieceRecord, field: str) -> float | None:
     return float(value)
 
 
+def width_of(field: str, wanted: float, stated: Mapping[str, float]) -> float | None:
+    """How far a field may be off what was ``wanted``, in its base unit: as the plan has ``stated``, else as usual;
+    ``None`` where neither says anything.
+    """
+    own, watched = stated.get(field), WATCHED[field]
+    if own is not None or watched.share is None:
+        return own
+    return max(watched.least, watched.share * wanted)
+
+
 def departures(p: PieceRecord) -> Iterator[Departure]:
     """The fields whose real value is known and farther from the planned one than its tolerance."""
-    for field, watched in WATCHED.items():
+    for field in WATCHED:
         wanted, real = planned(p, field), actual(p, field)
         if wanted is None or real is None:
             continue
-        width = p.tolerances.get(field)
-        if width is None:
-            if watched.share is None:
-                continue
-            width = max(watched.least, watched.share * wanted)
-        if abs(real - wanted) > width * (1 + 1e-9) + 1e-9:
+        width = width_of(field, wanted, p.tolerances)
+        if width is not None and abs(real - wanted) > width * (1 + 1e-9) + 1e-9:
             yield Departure(field, wanted, real)
 
 

@@ -56,6 +56,11 @@ export const useBreak = (id: number) =>
     queryKey: ["batch", id, "break"],
     queryFn: () => take<"BreakView">(api.GET("/api/batches/{batch_id}/break", at(id))),
   });
+export const useWithdrawals = (id: number) =>
+  useQuery({
+    queryKey: ["batch", id, "withdrawals"],
+    queryFn: () => take<"WithdrawalsView">(api.GET("/api/batches/{batch_id}/withdrawals", at(id))),
+  });
 export const useCautions = (id: number, stage: Stage) =>
   useQuery({
     queryKey: ["batch", id, "cautions", stage],

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.plan.document import Level
 from adhaero.core.plan.fields import FIELDS, Field
-from adhaero.core.quantity import parse, parse_level
+from adhaero.core.plan.rhythm import spelled_out
+from adhaero.core.quantity import Dimension, parse, parse_level
 from adhaero.core.refusal import Problem, Refusal, refuse
 
 MOST = 64
@@ -49,6 +50,10 @@ def read_levels(key: str, text: str, unit: str, products: Mapping[str, str], cho
     """
     field = FIELDS.get(key)
     wanted = entries(text, columns=key == "glue")
+    try:
+        wanted = spelled_out(wanted) if field is not None and field.dimension is Dimension.TIME else wanted
+    except Refusal as refusal:
+        return Listed((), {}, tuple(refusal.problems))
     levels: list[Level] = []
     families: dict[str, str] = {}
     problems: list[Problem] = []

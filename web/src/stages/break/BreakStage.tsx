@@ -18,6 +18,7 @@ import { useFocus } from "../../parts/useFocus";
 import { useLive, type Signal } from "../../parts/useLive";
 import { Judge } from "./Judge";
 import { Queue } from "./Queue";
+import { Withdrawals } from "./Withdrawals";
 
 const Curve = lazy(() => import("../../parts/Curve"));
 type View = Schemas["BreakView"];
@@ -97,6 +98,7 @@ export default function BreakStage({ batch }: { batch: number }) {
           . Compare them under the next stage.
         </p>
       )}
+      <Withdrawals batch={batch} />
       <OwnValues batch={batch} when={["at", "after"]} />
       <UndoBar batch={batch} stage="break" />
       {data.left_out.length > 0 && <LeftOut items={data.left_out as [string, string, string][]} />}
