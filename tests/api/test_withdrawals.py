@@ -71,6 +71,20 @@ def test_a_missed_date_is_told_and_its_true_age_counts(app: App) -> None:
     assert any("70 days instead of 30 days" in f for f in flags), flags
 
 
+def test_a_fresh_reference_was_never_in_store(app: App) -> None:
+    batch = in_store(app)
+    before = calendar(app, batch)
+    date = before["dates"][1]
+    assert date["fresh_made"] is False
+    changes = {"cure_s": {"value": DAY, "unit": "d"}}
+    treatment = {"label": date["fresh"], "changes": changes, "replicates": 2}
+    app.post(f"/batches/{batch}/treatment", {"treatment": treatment, "reason": "a fresh reference at each date"})
+    after = calendar(app, batch)
+    assert (after["groups"], after["left"]) == (before["groups"], before["left"])
+    assert [d["fresh_made"] for d in after["dates"]] == [False, True, False]
+    assert len(app.codes(batch, "joint")) == 14
+
+
 def test_what_breaks_within_days_has_no_calendar(app: App) -> None:
     assert calendar(app, in_store(app, ages="1 d, 3 d"))["dates"] == []
     assert calendar(app, app.locked("pva-damp", "casein"))["dates"] == []

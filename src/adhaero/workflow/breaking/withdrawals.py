@@ -18,6 +18,8 @@ from adhaero.workflow.record_loading import load
 
 LONG_S = 14 * 86400
 """Ages from which on pieces are said to be in store."""
+FRESH = "Fresh, beside"
+"""What the names of fresh references begin with: joints made anew at a date, which were never in store."""
 TO_COME, DUE, MISSED, DONE = "to come", "due", "missed", "done"
 
 
@@ -26,6 +28,7 @@ class Withdrawal:
     """One date: pieces of one age. ``due_from`` and ``due_until`` are the first and last moment (pieces are glued one
     after the other), empty while none is glued; ``late_s`` is how far the farthest of them was, or is by now, behind,
     ``late`` the same in words, ``off`` whether that is beyond the tolerance; ``planned`` and ``left`` count by group.
+    ``fresh`` is the name of the fresh reference of this date.
     """
 
     age: str
@@ -38,6 +41,8 @@ class Withdrawal:
     off: bool
     planned: list[int]
     left: list[int]
+    fresh: str
+    fresh_made: bool
 
 
 @dataclass(frozen=True)
@@ -76,7 +81,8 @@ def view(w: AppContext, batch_id: int) -> WithdrawalsView:
 
 def calendar(record: BatchRecord, now: datetime) -> WithdrawalsView:
     """The dates by age, over all groups: treatments that differ in nothing but their age."""
-    joints = [s for s in record.counting if s.role != "solid" and s.cure_s]
+    fresh = {t.id for t in record.treatments.values() if t.label.startswith(FRESH)}
+    joints = [s for s in record.counting if s.role != "solid" and s.cure_s and s.treatment_id not in fresh]
     ages = sorted({float(s.cure_s or 0) for s in joints})
     if len(ages) < 2 or ages[-1] < LONG_S:
         return WithdrawalsView([], [], 0, 0, [])
@@ -100,6 +106,7 @@ def _group(record: BatchRecord, t: Treatment | None, label: str) -> str:
 def _date(
     record: BatchRecord, own: list[Specimen], age: float, by_group: list[list[Specimen]], now: datetime
 ) -> Withdrawal:
+    name = _age(record, own[0], age)
     waiting = [s for s in own if not record.finished(s)]
     due = sorted(record.due_at(s) for s in own if s.id in record.members)
     off = [lateness for s in own if (lateness := _lateness(record, s, now)) is not None]
@@ -113,7 +120,7 @@ def _date(
         past = bool(open_due) and min(open_due) <= now
         state = (MISSED if late else DUE) if past else TO_COME
     return Withdrawal(
-        age=_age(record, own[0], age),
+        age=name,
         age_s=age,
         state=state,
         due_from=iso(due[0]) if due else None,
@@ -123,6 +130,8 @@ def _date(
         off=late,
         planned=[len(g) for g in by_group],
         left=[sum(not record.finished(s) for s in g) for g in by_group],
+        fresh=f"{FRESH} {name}",
+        fresh_made=any(t.label == f"{FRESH} {name}" for t in record.treatments.values()),
     )
 
 

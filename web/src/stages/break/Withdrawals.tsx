@@ -89,13 +89,12 @@ function Fresh({ batch, date }: { batch: number; date: Schemas["Withdrawal"] }) 
   const save = useWrite((body: Schemas["TreatmentIn"]) => writes.treatment(batch, body), batch);
   if (!plan || !catalogue || plan.kind === "draft") return null;
   const document = plan.document as unknown as Schemas["PlanDocument"];
-  const label = `Fresh, beside ${date.age}`;
   const ages = document.factors.find((f) => f.key === "cure_s")?.levels ?? [];
   const first = ages
     .filter((l) => typeof l.value === "number")
     .sort((a, b) => Number(a.value) - Number(b.value))[0];
-  const made = (document.extras ?? []).some((e) => e.label === label);
-  if (made || !first) return made ? <span className="text-sm text-faded">fresh one made</span> : null;
+  if (date.fresh_made || !first)
+    return date.fresh_made ? <span className="text-sm text-faded">fresh one made</span> : null;
   return (
     <>
       <Button
@@ -106,7 +105,7 @@ function Fresh({ batch, date }: { batch: number; date: Schemas["Withdrawal"] }) 
         onClick={() =>
           save.mutate({
             treatment: {
-              label,
+              label: date.fresh,
               changes: { cure_s: levelOf(first.value, first.unit) },
               replicates: document.replicates,
               control: null,
