@@ -16,7 +16,20 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from adhaero import __version__
-from adhaero.api import breaking, cautions, compare, cut, glue, history, plan, problems, protocol, scheduling, shop
+from adhaero.api import (
+    breaking,
+    cautions,
+    compare,
+    cut,
+    glue,
+    history,
+    photos,
+    plan,
+    problems,
+    protocol,
+    scheduling,
+    shop,
+)
 from adhaero.api.security import Guard
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.glue.scheduling import end_all
@@ -66,7 +79,7 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
     )
     app.state.context = context
     problems.install(app)
-    for part in (shop, plan, cut, glue, scheduling, breaking, compare, cautions, history, protocol):
+    for part in (shop, plan, cut, glue, scheduling, breaking, compare, cautions, history, protocol, photos):
         app.include_router(part.router, prefix="/api")
 
     @app.get("/api/{rest:path}", include_in_schema=False)

@@ -13,10 +13,11 @@ from adhaero.api.problems import problem
 MAX_BODY = 512 * 1024
 LARGER = {
     "/api/batches/import": 32 * 1024 * 1024,
+    "/api/photos": 5 * 1024 * 1024,
     "/api/climate": 24 * 1024 * 1024,
     "/api/batches/from-plan": 4 * 1024 * 1024,
 }
-"""Routes that take files: a table of thousands of pieces, a logger of a year at a reading a minute, a plan."""
+"""Routes that take files: a table of thousands of pieces, a logger of a year at a reading a minute, a plan, a photo."""
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 _HEADERS = {
     "Content-Security-Policy": (

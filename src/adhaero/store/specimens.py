@@ -169,6 +169,11 @@ def find_code(conn: sqlite3.Connection, code: str) -> tuple[int, int] | None:
     return None if row is None else (row["id"], row["batch_id"])
 
 
+def batch_of(conn: sqlite3.Connection, specimen_id: int) -> int:
+    """The batch of a piece."""
+    return int(conn.execute("SELECT batch_id FROM specimen WHERE id = ?", (specimen_id,)).fetchone()["batch_id"])
+
+
 @dataclass(frozen=True)
 class Measured:
     """A measured value that stands, in the base unit of its quantity; ``typed`` is what the user wrote."""

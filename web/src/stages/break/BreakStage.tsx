@@ -12,6 +12,7 @@ import { facesOf } from "../../parts/faces";
 import { Flags } from "../../parts/Explained";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { OwnValues } from "../../parts/OwnValues";
+import { Photos } from "../../parts/Photos";
 import { UndoBar } from "../../parts/UndoBar";
 import { counted, useUnits } from "../../parts/units";
 import { useFocus } from "../../parts/useFocus";
@@ -87,6 +88,7 @@ export default function BreakStage({ batch }: { batch: number }) {
                 onType={() => setTyping(true)}
               />
             )}
+            <Photos kind="piece" name={row.code} batch={batch} />
           </section>
           {!data.loadless && (
             <Scope signal={signal} view={data} pulling={pulling} recorded={loose?.pull ?? null} />

@@ -7,6 +7,7 @@ import type { Schemas } from "../../api/client";
 import { usePiece, useCatalogue, useWrite, writes } from "../../api/queries";
 import { Button, Code, Notice, ProblemNote } from "../../parts/controls";
 import { Flags } from "../../parts/Explained";
+import { Photos } from "../../parts/Photos";
 import { QuantityField } from "../../parts/QuantityField";
 import { clock, span } from "../../parts/units";
 
@@ -74,6 +75,7 @@ export function PieceSheet({ batch, view, code, onClose }: Props) {
       ))}
       {data.coarsest !== null && <p className="text-sm text-faded">Coarsest grit: {data.coarsest}.</p>}
       <Fault batch={batch} piece={data} />
+      <Photos kind="piece" name={data.code} batch={batch} />
       <Faces batch={batch} piece={data} view={view} />
     </section>
   );

@@ -2,6 +2,7 @@
 import { useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useCatalogue, useWrite, writes } from "../../api/queries";
+import { Photos } from "../../parts/Photos";
 import { BoardMap } from "../../parts/BoardMap";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, ProblemNote } from "../../parts/controls";
@@ -74,6 +75,7 @@ export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
             <div style={{ width: `${(100 * b.length_mm) / longest}%` }}>
               <BoardMap board={b} />
             </div>
+            <Photos kind="board" name={b.label} />
           </li>
         ))}
         {shop.boards.length === 0 && <li className="text-faded">No board yet.</li>}

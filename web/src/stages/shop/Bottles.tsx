@@ -7,6 +7,7 @@ import { Button, Notice, ProblemNote } from "../../parts/controls";
 import { LabelFields, labelled } from "../../parts/LabelFields";
 import { whenRead } from "../../parts/reading";
 import { QuantityField } from "../../parts/QuantityField";
+import { Photos } from "../../parts/Photos";
 import { clock, counted, useCurrency, useUnits } from "../../parts/units";
 
 type Bottle = Schemas["BottleView"];
@@ -149,6 +150,7 @@ function One({ view: b, events }: { view: Bottle; events: Readonly<Record<string
       {label && <p className="text-sm text-faded">Label: {label}.</p>}
       {b.warning && <Notice>{b.warning}</Notice>}
       <Happened view={b} events={events} />
+      <Photos kind="bottle" name={b.bottle.label} />
     </li>
   );
 }
