@@ -79,3 +79,30 @@ def test_undo_is_seen_at_home(app: App) -> None:
     assert due(app) == []
     app.post(f"/batches/{batch}/redo", {"stage": "glue"})
     assert due(app) == [("glue", 6)]
+
+
+def test_a_first_coat_that_is_dry_is_named_by_its_pieces(app: App) -> None:
+    batch = app.locked("pva-damp", "casein", solid=0)
+    codes = app.codes(batch, "joint")
+    for code in codes[:2]:
+        at = app.clock.at.isoformat()
+        app.post(f"/batches/{batch}/taps", {"kind": "coat", "at": at, "code": code})
+    found = [d for d in app.get("/today")["due"] if d["what"].startswith("First coat dry")]
+    assert [(d["stage"], d["codes"], d["pieces"]) for d in found] == [("bench", codes[:2], 2)]
+    coated = app.clock.at
+    app.clock.pass_(minutes=10)
+    assert found[0]["at"][:16] == app.clock.at.isoformat()[:16]
+    assert (app.clock.at - coated).total_seconds() == 600
+    app.post(f"/batches/{batch}/taps", {"kind": "spread", "at": app.clock.at.isoformat(), "code": codes[0]})
+    left = [d for d in app.get("/today")["due"] if d["what"].startswith("First coat dry")]
+    assert [d["codes"] for d in left] == [codes[1:2]]
+
+
+def test_what_is_due_names_its_first_pieces(app: App) -> None:
+    batch = app.locked("pva-damp", "casein", replicates=5, solid=0)
+    app.glue(batch)
+    due = app.get("/today")["due"]
+    assert due
+    for d in due:
+        assert len(d["codes"]) == min(d["pieces"], 6)
+        assert set(d["codes"]) <= set(app.codes(batch))

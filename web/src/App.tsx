@@ -5,6 +5,7 @@ import { setPerson } from "./api/client";
 import { STAGES, useShop, useToday, type Stage } from "./api/queries";
 import { FindField } from "./parts/FindField";
 import { Waiting } from "./parts/controls";
+import { Ringing } from "./parts/Ringing";
 import { useReminders } from "./parts/useReminders";
 import { nextStage, Straightedge } from "./parts/Straightedge";
 import { Today } from "./stages/today/Today";
@@ -62,6 +63,7 @@ export function App() {
           <span className="hidden truncate text-sm text-faded sm:block">{shop?.person}</span>
         </div>
       </header>
+      <Ringing due={today?.due ?? NOTHING} />
       <main id="main" tabIndex={-1} className="mx-auto max-w-7xl px-4 py-4 outline-none sm:px-6">
         <Suspense fallback={<Waiting what="the screen" />}>
           <Routes>

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 
-from adhaero.core.glue.limits import limits
+from adhaero.core.glue.limits import SIZED_WAIT_S, limits
 from adhaero.store import actions, batches, bottles, clamps, glueups, pulls
 from adhaero.store.batches import Batch
 from adhaero.workflow import protocol
@@ -17,11 +17,14 @@ from adhaero.workflow.glue import tasks
 from adhaero.workflow.record_loading import load
 
 MIXED = "The mixed glue ends"
+NAMED = 6
 
 
 @dataclass(frozen=True)
 class DueView:
-    """Something that is due: ``stage`` is where to go. ``at`` may lie in the past."""
+    """Something that is due: ``stage`` is where to go. ``at`` may lie in the past; ``codes`` are the first of its
+    pieces.
+    """
 
     stage: str
     batch_id: int
@@ -29,6 +32,7 @@ class DueView:
     what: str
     at: str
     pieces: int
+    codes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -113,7 +117,7 @@ def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, last_actio
 
 
 def _all_due(conn: sqlite3.Connection, record: BatchRecord) -> list[DueView]:
-    return [*_runs(conn, record), *_mixes(conn, record), *_steps(record), *_waiting(record)]
+    return [*_runs(conn, record), *_mixes(conn, record), *_steps(record), *_coats(record), *_waiting(record)]
 
 
 def _runs(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
@@ -123,7 +127,8 @@ def _runs(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
         left = [c for c in s["codes"] if any(p.id not in record.members for p in record.of_code(c))]
         if kept and s["kind"] == "glue" and left:
             at = iso(moment(kept.document["start"]) + timedelta(seconds=s["start_s"]))
-            yield DueView("bench", record.batch.id, record.batch.name, f"Glue run {s['run'] + 1}", at, len(left))
+            yield DueView("bench", record.batch.id, record.batch.name, f"Glue run {s['run'] + 1}", at, len(left),
+                          _first(left))  # fmt: skip
 
 
 def _mixes(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
@@ -136,17 +141,35 @@ def _mixes(conn: sqlite3.Connection, record: BatchRecord) -> Iterator[DueView]:
     pot = limits(*record.glue_of(family, bottle), mix.air_c).pot_s
     if pot is not None:
         at = iso(moment(mix.at) + timedelta(seconds=pot))
-        yield DueView("bench", record.batch.id, record.batch.name, MIXED, at, len(mix.left))
+        yield DueView("bench", record.batch.id, record.batch.name, MIXED, at, len(mix.left), _first(mix.left))
 
 
 def _steps(record: BatchRecord) -> Iterator[DueView]:
     """Steps of the protocol whose wait ends: a coat that has cured, a primer that has dried."""
     for text, over, codes in protocol.waits(record):
         what = f"{text}: waited for, close the joint"
-        yield DueView("bench", record.batch.id, record.batch.name, what, iso(over), len(codes))
+        yield DueView("bench", record.batch.id, record.batch.name, what, iso(over), len(codes), _first(codes))
+
+
+def _coats(record: BatchRecord) -> Iterator[DueView]:
+    """First thin coats that are on and want a second one."""
+    found: dict[str, list[str]] = {}
+    for own in record.as_units(s for s in record.pieces if s.role != "solid" and s.id not in record.members):
+        coat = record.last(own[0].id, "coat")
+        if coat is not None and record.last(own[0].id, "spread") is None and not record.finished(own[0]):
+            over = iso(moment(coat.at) + timedelta(seconds=SIZED_WAIT_S))
+            found.setdefault(over, []).append(record.unit_code(own[0]))
+    for at, codes in found.items():
+        yield DueView("bench", record.batch.id, record.batch.name, "First coat dry: spread the second", at, len(codes),
+                      _first(codes))  # fmt: skip
+
+
+def _first(codes: Sequence[str]) -> tuple[str, ...]:
+    """As many codes as can be read out."""
+    return tuple(codes[:NAMED])
 
 
 def _waiting(record: BatchRecord) -> Iterator[DueView]:
     for t in tasks.tasks(record):
         stage = "break" if t.kind == tasks.BREAK else "glue"
-        yield DueView(stage, record.batch.id, record.batch.name, t.what, t.at, len(t.codes))
+        yield DueView(stage, record.batch.id, record.batch.name, t.what, t.at, len(t.codes), _first(t.codes))

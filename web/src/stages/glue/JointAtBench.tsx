@@ -1,5 +1,5 @@
 /** One joint at the bench: what to press it with, its clocks, and the one tap that comes next. */
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useCatalogue, useWrite, writes } from "../../api/queries";
 import { Button, Code, Key } from "../../parts/controls";
@@ -7,6 +7,7 @@ import { facesOf } from "../../parts/faces";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { QuantityField } from "../../parts/QuantityField";
 import { whenRead } from "../../parts/reading";
+import { useBeep, useSound } from "../../parts/useSound";
 import { clockOf, span, useUnits } from "../../parts/units";
 import type { Taps } from "./taps";
 
@@ -30,7 +31,7 @@ export function JointAtBench({ view, piece, done, now, taps }: Props) {
   const units = useUnits();
   const { data: catalogue } = useCatalogue();
   const glyph = facesOf(catalogue, piece.orientation);
-  const [loud, setLoud] = useState(false);
+  const [loud, setLoud] = useSound();
   const since = (at: string | null) => (at ? (now - new Date(at).getTime()) / 1000 : null);
   const open = since(piece.spread_at);
   const coated = since(piece.coat_at);
@@ -40,7 +41,7 @@ export function JointAtBench({ view, piece, done, now, taps }: Props) {
   const wet =
     coated !== null && !piece.spread_at && coated < view.coat_wait_s ? view.coat_wait_s - coated : 0;
   const step = useWrite((body: Schemas["MarkIn"]) => writes.mark(view.batch_id, body), view.batch_id);
-  useBeep(loud && over);
+  useBeep(loud === true && over);
   const timed = piece.steps.filter((s) => s.at && (s.wait_s ?? s.within_s));
   const isAlone = view.pot_s === null && !wet && !stands && !timed.length;
   return (
@@ -140,10 +141,10 @@ export function JointAtBench({ view, piece, done, now, taps }: Props) {
           <input
             type="checkbox"
             className="size-6"
-            checked={loud}
+            checked={loud === true}
             onChange={(e) => setLoud(e.target.checked)}
           />
-          sound when open time is over
+          ring when a time is over
         </label>
       </p>
       {piece.notes.length > 0 && <p className="text-faded">Noted: {piece.notes.join(", ")}.</p>}
@@ -240,26 +241,4 @@ function Clock({
       </p>
     </div>
   );
-}
-
-function useBeep(on: boolean): void {
-  useEffect(() => {
-    if (!on) return;
-    const audio = new AudioContext();
-    const beep = () => {
-      const tone = audio.createOscillator();
-      const volume = audio.createGain();
-      volume.gain.value = 0.15;
-      tone.frequency.value = 880;
-      tone.connect(volume).connect(audio.destination);
-      tone.start();
-      tone.stop(audio.currentTime + 0.25);
-    };
-    beep();
-    const timer = setInterval(beep, 2000);
-    return () => {
-      clearInterval(timer);
-      void audio.close();
-    };
-  }, [on]);
 }

@@ -8,6 +8,7 @@ import { ShopUndoBar } from "../../parts/UndoBar";
 import { nextStage, Notches } from "../../parts/Straightedge";
 import { clock, counted, span } from "../../parts/units";
 import { useNow } from "../../parts/useNow";
+import { useSound } from "../../parts/useSound";
 import { allowReminders, remindersAllowed } from "../../parts/useReminders";
 
 export function Today() {
@@ -28,6 +29,7 @@ export function Today() {
           })}
         </h1>
         <Remind />
+        <Ring />
         {data.due.length + data.interrupted.length === 0 && (
           <p className="sheet px-4 py-6 text-faded">
             Nothing is due.{" "}
@@ -45,6 +47,22 @@ export function Today() {
       </section>
       <Batches batches={data.batches} />
     </div>
+  );
+}
+
+/** Whether times ring on this device. */
+function Ring() {
+  const [loud, setLoud] = useSound();
+  return (
+    <label className="mb-2 ml-4 inline-flex items-center gap-1.5 text-sm">
+      <input
+        type="checkbox"
+        className="size-4"
+        checked={loud === true}
+        onChange={(e) => setLoud(e.target.checked)}
+      />
+      ring when something is due
+    </label>
   );
 }
 
