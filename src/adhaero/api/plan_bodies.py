@@ -62,6 +62,8 @@ class OwnWoodIn(Strict):
     density_kg_m3: float | None = None
     shrink_tangential_pct: float | None = None
     source: str = Field("", max_length=500)
+    plies: int | None = None
+    grade: str = Field("", max_length=500)
 
 
 class LevelListIn(Strict):

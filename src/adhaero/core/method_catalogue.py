@@ -2,10 +2,9 @@
 
 Formulas: stress is load over area; the modulus of rupture of a bar on two supports is 3 F L / (2 b d^2) in three-point
 and 3 F (L - Li) / (2 b d^2) in four-point bending (elementary beam theory; b width, d depth, L support span, Li load
-span, F the whole load). What solid wood bears across the grain is taken as ``TENSION_SHARE`` of its shear strength in
-tension (between a third and a half in the Wood Handbook's tables), 1.6 times that in bending, and ``ROLLING_SHARE`` of
-it in shear (18 to 28 %). Tension along the grain is taken as the modulus of rupture, as the Handbook does for want of
-tests.
+span, F the whole load). What solid wood bears across the grain follows from its shear strength (core.materials.wood),
+and is ``ROLLING_SHARE`` of it in shear (18 to 28 % in the Wood Handbook's tables). Tension along the grain is taken as
+the modulus of rupture, as the Handbook does for want of tests.
 """
 
 from __future__ import annotations
@@ -15,10 +14,11 @@ from collections.abc import Callable
 
 from adhaero.core import grain
 from adhaero.core.joint_forms import DEPTH, OVERLAP, THICKNESS, WIDTH, Size, Sizes
+from adhaero.core.materials.wood import TENSION_SHARE
 from adhaero.core.method import AT_LINE, DEEP, ELSEWHERE, IN_GLUE, INTERFACE, MIXED, Method
 from adhaero.core.quantity import Dimension
 
-TENSION_SHARE, ROLLING_SHARE = 0.45, 0.23
+ROLLING_SHARE = 0.23
 _ALL = (INTERFACE, IN_GLUE, AT_LINE, DEEP, ELSEWHERE, MIXED)
 _FLY = "Pieces fly at rupture: guard closed, eyes and ears covered, hands clear."
 _PRESS = (_FLY, "Load slowly; release the pressure before you reach in.", "Stay below the weakest part of the rig.")
@@ -146,7 +146,7 @@ _METHODS = (
         cautions=_PULL,
         working="depth",
         solid_grain="along",
-        solid_turned=lambda w, _: TENSION_SHARE * w.shear_mpa,
+        solid_turned=lambda w, _: w.pulled_across_mpa,
         halves=grain.pulled,
     ),
     Method(
@@ -186,7 +186,7 @@ _METHODS = (
         checks=(_SHORT_BEAM,),
         setup_sizes=("span",),
         solid_grain="along",
-        solid_turned=lambda w, _: TENSION_SHARE * 1.6 * w.shear_mpa,
+        solid_turned=lambda w, _: w.bent_across_mpa,
         halves=grain.pulled,
     ),
     Method(
@@ -207,7 +207,7 @@ _METHODS = (
         checks=(_SHORT_BEAM, _inner_span),
         setup_sizes=("span", "load_span"),
         solid_grain="along",
-        solid_turned=lambda w, _: TENSION_SHARE * 1.6 * w.shear_mpa,
+        solid_turned=lambda w, _: w.bent_across_mpa,
         halves=grain.pulled,
     ),
     Method(
@@ -221,7 +221,7 @@ _METHODS = (
         figure_sizes=("width", "depth", "span"),
         figure_name="Bending stress at the line",
         figure_dimension=Dimension.STRESS,
-        solid_figure=lambda w, _: TENSION_SHARE * 1.6 * w.shear_mpa,
+        solid_figure=lambda w, _: w.bent_across_mpa,
         plausible=(0.02, 60.0),
         failure_modes=_ALL,
         cautions=_PRESS,

@@ -25,7 +25,7 @@ export function Ringing({ due }: { due: readonly Due[] }) {
       className="no-print sticky top-0 z-30 border-b-2 border-notice bg-notice-pale px-4 py-2 sm:px-6"
     >
       <div className="mx-auto flex max-w-7xl flex-wrap items-center gap-x-4 gap-y-1">
-        <ul className="min-w-0 flex-1">
+        <ul className="min-w-0 basis-full sm:flex-1 sm:basis-0">
           {rings.map((d) => (
             <li key={keyOf(d)}>
               <Link to={`/batch/${d.batch_id}/${d.stage}`} className="hover:underline">

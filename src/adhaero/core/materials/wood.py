@@ -12,10 +12,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from adhaero.core.materials.sheet import bent_across, pulled_across
+
+TENSION_SHARE, BENT_SHARE = 0.45, 1.6
+"""Tension across the grain as a share of the shear strength (between a third and a half in the Handbook's tables), and
+bending across the grain as a multiple of that tension.
+"""
+
 
 @dataclass(frozen=True)
 class Wood:
-    """A species: density kg/m3, strengths MPa, radial and tangential shrinkage in % green to dry."""
+    """A species: density kg/m3, strengths MPa, radial and tangential shrinkage in % green to dry. A sheet has
+    ``plies`` (0: no grain at all); its strengths are those along the grain of its faces.
+    """
 
     key: str
     name: str
@@ -26,6 +35,21 @@ class Wood:
     shrink_radial_pct: float
     shrink_tangential_pct: float
     source: str
+    plies: int | None = None
+
+    @property
+    def pulled_across_mpa(self) -> float:
+        """Tension across the grain, within the plane of a sheet."""
+        if self.plies is not None:
+            return self.bending_mpa * pulled_across(self.plies)
+        return TENSION_SHARE * self.shear_mpa
+
+    @property
+    def bent_across_mpa(self) -> float:
+        """Bending across the grain."""
+        if self.plies is not None:
+            return self.bending_mpa * bent_across(self.plies)
+        return BENT_SHARE * TENSION_SHARE * self.shear_mpa
 
 
 _WHB = "Wood Handbook, chapters 4 and 5"

@@ -8,6 +8,7 @@ from adhaero.core.glue.exposure import path_of
 from adhaero.core.glue.limits import check_label
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES
+from adhaero.core.materials.sheet import MOST_PLIES
 from adhaero.core.plan.blocks import check_blocks
 from adhaero.core.plan.claim_kinds import SAYS
 from adhaero.core.plan.design import treatments
@@ -175,6 +176,13 @@ def _check_woods(plan: Plan, p: Problems) -> None:
         ):  # fmt: skip
             fits = value is None or low <= value <= high
             p.check(fits, f"{where}.{key}", f"{name_} is none of wood", f"Type {low:g} to {high:g}; check the unit.")
+        p.check(
+            w.plies is None or w.plies == 0 or 3 <= w.plies <= MOST_PLIES,
+            f"{where}.plies",
+            "a sheet has no such number of plies",
+            f"Type 3 to {MOST_PLIES}, or 0 for a board without a grain.",
+        )
+        p.check(len(w.grade) <= 80, f"{where}.grade", "is longer than 80 characters", "Shorten it.")
         p.check(len(w.source) <= 120, f"{where}.source", "is longer than 120 characters", "Shorten it.")
 
 

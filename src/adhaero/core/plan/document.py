@@ -90,7 +90,8 @@ class Product:
 @dataclass(frozen=True)
 class OwnWood:
     """What a wood (or sheet material) that is not listed bears, in MPa along its grain and crushed across it; density
-    in kg/m3, tangential shrinkage in %. ``source`` says where the figures come from.
+    in kg/m3, tangential shrinkage in %. ``source`` says where the figures come from. A sheet has ``plies`` (0 for one
+    without a grain) and a ``grade``; along its grain is along that of its faces.
     """
 
     shear_mpa: float | None = None
@@ -99,6 +100,8 @@ class OwnWood:
     density_kg_m3: float | None = None
     shrink_tangential_pct: float | None = None
     source: str = ""
+    plies: int | None = None
+    grade: str = ""
 
 
 TIED = {"extras": "x", "side_questions": "q", "claims": "c", "protocol": "s", "properties": "p"}

@@ -24,5 +24,6 @@ def wood_of(plan: Plan, species: str) -> Wood | None:
         bending_mpa=own.bending_mpa,
         shrink_radial_pct=own.shrink_tangential_pct or 0.0,
         shrink_tangential_pct=own.shrink_tangential_pct or 0.0,
+        plies=own.plies,
         source=own.source or "your own figures",
     )

@@ -16,6 +16,8 @@ const NOTHING: OwnWood = {
   density_kg_m3: null,
   shrink_tangential_pct: null,
   source: "",
+  plies: null,
+  grade: "",
 };
 
 export function Woods({ draft, view, catalogue, locked }: PlanProps) {
@@ -53,6 +55,30 @@ export function Woods({ draft, view, catalogue, locked }: PlanProps) {
               {where}
             </span>
           ))}
+          , in plies{" "}
+          <input
+            aria-label={`Plies of ${name}`}
+            className="written w-20"
+            inputMode="numeric"
+            placeholder="solid"
+            title="0 for a board without a grain"
+            disabled={locked}
+            value={d.woods?.[name]?.plies ?? ""}
+            onChange={(e) => {
+              const n = Number(e.target.value);
+              if (e.target.value === "" || Number.isInteger(n))
+                set(name, { plies: e.target.value === "" ? null : n });
+            }}
+          />{" "}
+          (along its grain is along that of its faces; 0 for a board without one), grade{" "}
+          <Line
+            label={`Grade of ${name}`}
+            value={d.woods?.[name]?.grade ?? ""}
+            disabled={locked}
+            placeholder="none"
+            className="w-28"
+            onChange={(grade) => set(name, { grade })}
+          />
           , says{" "}
           <Line
             label={`Source of the figures of ${name}`}
