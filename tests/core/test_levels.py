@@ -211,3 +211,12 @@ def test_a_means_that_is_a_factor_of_its_own_leaves_no_pressure_that_nothing_giv
     assert record["clamp_s"].value == (4 * H if means == "screw" else 0.0)
     assert record["press_by"].value == means
     assert not problems(by)
+
+
+@pytest.mark.parametrize("missing", ["glue", "clamp_s", "cure_s"])
+def test_a_constant_that_is_not_stated_yet_makes_nothing_impossible(missing: str) -> None:
+    plan = first_plan()
+    levels = (Level("planed", id="l1"), Level("sawn", id="l2"))
+    held = {k: v for k, v in plan.constants.items() if k not in (missing, "prep")}
+    held |= {} if missing == "glue" or "glue" in held else {"glue": Level("pva-damp")}
+    assert impossible(replace(plan, factors=(Factor("prep", "Prep", levels),), constants=held)) == []

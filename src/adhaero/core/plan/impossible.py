@@ -34,11 +34,12 @@ def impossible(plan: Plan) -> list[Impossible]:
 
 
 def _reason(plan: Plan, cell: tuple[int, ...], record: Mapping[str, Level]) -> str:
-    clamp, cure = record["clamp_s"].value, record["cure_s"].value
+    # A constant that is not stated yet is a problem of its own, and tells nothing here.
+    clamp, cure, glue = (record[k].value if k in record else None for k in ("clamp_s", "cure_s", "glue"))
     if isinstance(clamp, float | int) and isinstance(cure, float | int) and clamp > cure:
         return "they would be broken while still in the clamp"
     beyond_first = {f.key for f, place in zip(plan.factors, cell, strict=True) if place > 0}
-    if not is_glued(record["glue"].value):
+    if "glue" in record and not is_glued(glue):
         again = [FIELDS[k].name.lower() for k in ABOUT_THE_GLUE if k in beyond_first]
         if again:
             return f"without glue they have no {' or '.join(again)}"

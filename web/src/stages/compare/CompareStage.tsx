@@ -58,7 +58,7 @@ export default function CompareStage({ batch }: { batch: number }) {
                   type="radio"
                   name="unit"
                   className="size-4"
-                  checked={data.counted.unit === key}
+                  checked={(unit || data.counted.unit) === key}
                   onChange={() => setUnit(key)}
                 />
                 {name}
