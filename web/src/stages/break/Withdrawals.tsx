@@ -133,7 +133,6 @@ function Places({ data }: { data: Calendar }) {
           {m.places.map((x) => (
             <span
               key={x.code}
-              title={x.filled ? x.code : `${x.code}, taken`}
               className={`border px-1 font-mono ${
                 x.filled
                   ? "border-strong-rule bg-spruce-pale"
@@ -141,6 +140,7 @@ function Places({ data }: { data: Calendar }) {
               }`}
             >
               {x.code}
+              {!x.filled && <span className="sr-only"> taken</span>}
             </span>
           ))}
         </p>

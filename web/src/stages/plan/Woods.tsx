@@ -61,7 +61,6 @@ export function Woods({ draft, view, catalogue, locked }: PlanProps) {
             className="written w-20"
             inputMode="numeric"
             placeholder="solid"
-            title="0 for a board without a grain"
             disabled={locked}
             value={d.woods?.[name]?.plies ?? ""}
             onChange={(e) => {
