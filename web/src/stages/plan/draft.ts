@@ -31,9 +31,16 @@ export interface Draft {
   settled: () => Promise<number>;
 }
 
+interface Local {
+  document: Document;
+  name: string;
+  /** The version as which it was saved; it stands here until the plan that is read has come so far. */
+  saved?: number;
+}
+
 export function useDraft(view: View): Draft {
   const client = useQueryClient();
-  const [local, setLocal] = useState<{ document: Document; name: string } | null>(null);
+  const [local, setLocal] = useState<Local | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [saving, setSaving] = useState(false);
   const version = useRef(view.version);
@@ -41,12 +48,18 @@ export function useDraft(view: View): Draft {
   const newest = useRef<{ document: Document; name: string } | null>(null);
   const running = useRef<Promise<void> | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
-  const document = local?.document ?? (view.document as unknown as Document);
-  const name = local?.name ?? view.name;
+  const mine = local && (local.saved === undefined || view.version < local.saved) ? local : null;
+  const document = mine?.document ?? (view.document as unknown as Document);
+  const name = mine?.name ?? view.name;
 
   useEffect(() => {
     if (!wanted.current && !running.current) version.current = view.version;
   }, [view.version]);
+  // What was read has come so far: from now on it may go anywhere, back by undo too.
+  const caughtUp = local !== null && mine === null;
+  useEffect(() => {
+    if (caughtUp) setLocal(null);
+  }, [caughtUp]);
 
   const save = useCallback(
     async (next: { document: Document; name: string }) => {
@@ -58,7 +71,7 @@ export function useDraft(view: View): Draft {
         client.setQueryData(["batch", view.batch_id, "plan"], saved);
         if (!wanted.current) {
           newest.current = null;
-          setLocal(null);
+          setLocal({ ...next, saved: saved.version });
         }
         void client.invalidateQueries({ queryKey: ["batch", view.batch_id, "undo"] });
         void client.invalidateQueries({ queryKey: ["today"] });
@@ -104,7 +117,7 @@ export function useDraft(view: View): Draft {
   return {
     document,
     name,
-    saving: saving || local !== null,
+    saving: saving || mine !== null,
     problem,
     change: (part) => {
       const now = newest.current ?? { document, name };
