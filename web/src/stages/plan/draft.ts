@@ -49,17 +49,14 @@ export function useDraft(view: View): Draft {
   const running = useRef<Promise<void> | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const mine = local && (local.saved === undefined || view.version < local.saved) ? local : null;
+  // What was read has come so far: from now on it may go anywhere, back by undo too.
+  if (local !== null && mine === null) setLocal(null);
   const document = mine?.document ?? (view.document as unknown as Document);
   const name = mine?.name ?? view.name;
 
   useEffect(() => {
     if (!wanted.current && !running.current) version.current = view.version;
   }, [view.version]);
-  // What was read has come so far: from now on it may go anywhere, back by undo too.
-  const caughtUp = local !== null && mine === null;
-  useEffect(() => {
-    if (caughtUp) setLocal(null);
-  }, [caughtUp]);
 
   const save = useCallback(
     async (next: { document: Document; name: string }) => {
