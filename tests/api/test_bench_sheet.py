@@ -51,6 +51,8 @@ def test_what_is_typed_back_is_as_if_it_had_been_tapped(app: App) -> None:
     assert [r["code"] for r in app.get(f"/batches/{batch}/bench-sheet")["rows"]] == codes[2:]
     glueups = app.get(f"/batches/{batch}/glue")["glueups"]
     assert {g["glueup"]["bottle"] for g in glueups} == {"Blue"}
+    # Nobody told when a session ended: it ended with its last closing.
+    assert {g["ended_at"] for g in glueups} == {"2026-11-22T22:53:00.000Z", "2026-11-23T00:02:00.000Z"}
     # Two glues are two glue-ups, and one step back takes the whole sheet back.
     app.post(f"/batches/{batch}/undo", {"stage": "glue"})
     assert len(app.get(f"/batches/{batch}/bench-sheet")["rows"]) == 4

@@ -95,6 +95,8 @@ def test_an_afternoon_is_written_down_in_the_evening_by_one_act(app: App) -> Non
     rows = {r["code"]: r for r in rows_of(export(app, batch))}
     held = [piece(app, batch, c)["clamp_s"] / 3600 for c in three]
     assert held == pytest.approx([4, 3.75, 3])
+    (session,) = app.get(f"/batches/{batch}/glue")["glueups"]
+    assert session["ended_at"] == session["glueup"]["ended_at"] == rows[three[0]]["glueup_ended_at"]
     assert all(rows[c]["glueup_ended_at"] and rows[c]["unclamped_at"] for c in three)
     # Four hours were planned: three is another time, and says so.
     said = "in clamps for another time than planned: 3 h instead of 4 h"

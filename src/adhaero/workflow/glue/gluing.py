@@ -18,7 +18,7 @@ from adhaero.store.bottles import Bottle
 from adhaero.store.glueups import Glueup
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
-from adhaero.workflow.context import AppContext, iso
+from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.glue.demand import line_clamps
 from adhaero.workflow.piece_records import flags, piece_record
 from adhaero.workflow.record_loading import load
@@ -69,12 +69,15 @@ class GluePiece:
 
 @dataclass(frozen=True)
 class GlueupView:
-    """A glue-up with the number of its pieces still in clamps."""
+    """A glue-up with the number of its pieces still in clamps; ``ended_at`` is when the last of them was closed, as it
+    was told or tapped, empty where they were written down as one.
+    """
 
     glueup: Glueup
     pieces: int
     in_clamps: int
     exceptions: int
+    ended_at: str | None
 
 
 @dataclass(frozen=True)
@@ -200,7 +203,7 @@ def view(w: AppContext, batch_id: int) -> GlueView:
     return GlueView(
         batch_id=batch_id,
         name=record.batch.name,
-        glueups=[_glueup(g, by_glueup.get(g.number, [])) for g in record.glueups.values()],
+        glueups=[_glueup(record, g, by_glueup.get(g.number, [])) for g in record.glueups.values()],
         pieces=pieces,
         bottles=[(b.label, b.family) for b in bottles.values()],
         warnings=_bottle_warnings(record, bottles),
@@ -234,6 +237,9 @@ def _bottle_warnings(record: BatchRecord, known: dict[str, Bottle]) -> list[str]
     return found
 
 
-def _glueup(g: Glueup, own: list[GluePiece]) -> GlueupView:
+def _glueup(record: BatchRecord, g: Glueup, own: list[GluePiece]) -> GlueupView:
+    closed = [record.pressed_at(s) for s in record.pieces if (m := record.members.get(s.id)) and m.glueup_id == g.id]
+    last = max(closed, default=moment(g.started_at))
+    ended = g.ended_at or (iso(last) if last > moment(g.started_at) else None)
     held = sum(p.unclamped_at is None and p.clamp_until is not None and not p.not_run for p in own)
-    return GlueupView(g, len(own), held, sum(p.exception for p in own))
+    return GlueupView(g, len(own), held, sum(p.exception for p in own), ended)

@@ -5,7 +5,7 @@ import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { whenRead } from "../../parts/reading";
-import { clock, counted, span, useUnits } from "../../parts/units";
+import { clock, counted, hour, span, useUnits } from "../../parts/units";
 
 export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueView"] }) {
   const units = useUnits();
@@ -19,7 +19,7 @@ export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueVi
   return (
     <section aria-label="Glue-ups">
       <ul className="grid gap-3 md:grid-cols-2">
-        {view.glueups.map(({ glueup: g, pieces, in_clamps, exceptions }) => {
+        {view.glueups.map(({ glueup: g, pieces, in_clamps, exceptions, ended_at }) => {
           const own = view.pieces.filter((p) => p.glueup === g.number);
           const held = own.filter((p) => !p.unclamped_at);
           const due = held.map((p) => (new Date(p.clamp_until ?? 0).getTime() - now) / 1000);
@@ -32,6 +32,7 @@ export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueVi
                 <strong>Glue-up {g.number}</strong>
                 <span className="text-sm text-faded">
                   {clock(g.started_at)}
+                  {ended_at && ` to ${hour(ended_at)}`}
                   {g.person && `, ${g.person}`}
                 </span>
               </p>
