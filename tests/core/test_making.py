@@ -6,6 +6,7 @@ import math
 
 import pytest
 
+from adhaero.core.cut.blanks import blanks
 from adhaero.core.cut.making import Insert, inserts, settings
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.quantity import Dimension
@@ -61,3 +62,16 @@ def test_every_form_can_be_made_from_its_own_usual_sizes(form: str) -> None:
         assert text.endswith(".")
         assert "nan" not in text
     assert all(math.isfinite(x.length_mm) and x.count > 0 for x in inserts(form, sizes))
+
+
+def test_the_step_of_a_shear_block_is_set_as_its_overlap_is() -> None:
+    def stop(overlap_mm: float) -> float:
+        (a, _) = blanks("compression-shear", "joint", {"overlap": overlap_mm, "width": 20.0, "thickness": 20.0})
+        return a.length_mm
+
+    assert stop(25.0) == 31.0
+    # An inch is an inch and a quarter at the stop, and five eighths are seven.
+    assert stop(25.4) / 25.4 == pytest.approx(1.25)
+    assert stop(25.4 * 5 / 8) / 25.4 == pytest.approx(7 / 8)
+    (solid,) = blanks("compression-shear", "solid", {"overlap": 25.4, "width": 20.0, "thickness": 20.0})
+    assert solid.length_mm / 25.4 == pytest.approx(1.5)

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from adhaero.core.cut.blanks import STEP, blanks
+from adhaero.core.cut.blanks import blanks, step_mm
 from adhaero.core.parents import BACKING, BEAM, PANEL, Parents, block_blanks, line_sizes, needed_mm, parent_blanks
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import cost
@@ -36,7 +36,7 @@ def test_a_panel_is_as_long_as_its_sections_and_the_cuts_around_them() -> None:
 
 def test_a_beam_has_the_steps_of_its_shear_blocks_in_it() -> None:
     p = Parents(BEAM, each=5, between_mm=3.0)
-    long = 5 * (30 + 2 * STEP) + 6 * 3
+    long = 5 * (30 + 2 * step_mm(30.0)) + 6 * 3
     assert needed_mm(p, 5, "compression-shear", SHEAR) == long
     strips = parent_blanks(p, 5, "compression-shear", SHEAR, "lap", ALONG)
     assert [(b.length_mm, b.width_mm, b.thickness_mm) for b in strips] == [(long, 40.0, 20.0)] * 2

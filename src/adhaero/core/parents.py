@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from adhaero.core.cut.blanks import STEP, Blank, blanks
+from adhaero.core.cut.blanks import Blank, blanks, step_mm
 
 PANEL, BEAM, BACKING = "panel", "beam", "backing"
 SHEAR_BLOCK = "compression-shear"
@@ -70,7 +70,7 @@ def needed_mm(p: Parents, pieces: int, method: str, sizes: Mapping[str, float]) 
     """The length that a parent takes for its pieces: each as long as it is, with what lies between them and at both
     ends. A shear block stands out by a step at either end, which is sawn out of the beam.
     """
-    step = 2 * STEP if p.kind == BEAM and method == SHEAR_BLOCK else 0.0
+    step = 2 * step_mm(sizes["overlap"]) if p.kind == BEAM and method == SHEAR_BLOCK else 0.0
     return pieces * (sizes[KINDS[p.kind].along] + step) + (pieces + 1) * p.between_mm
 
 
@@ -92,9 +92,9 @@ def parent_blanks(
     long = length_mm(p, pieces, method, sizes)
     kind = KINDS[p.kind]
     if kind.sawn:
+        found = blanks(method, "joint", {**sizes, kind.along: long}, form, loaded)
         # A shear block's blank is a step longer than its overlap; a beam is as long as it is.
-        own = long - STEP if p.kind == BEAM and method == SHEAR_BLOCK else long
-        return blanks(method, "joint", {**sizes, kind.along: own}, form, loaded)
+        return tuple(replace(b, length_mm=long) for b in found) if p.kind == BEAM and method == SHEAR_BLOCK else found
     return (Blank("a", long, sizes["width"], sizes["thickness"]),)
 
 

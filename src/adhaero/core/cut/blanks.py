@@ -1,6 +1,6 @@
 """The blanks that a piece is made of: how long along the grain, how wide and how thick, for every method.
 
-Lengths hold what the fixture grips beside the joint; ``STEP`` is the step of a shear block, ``GRIP`` what a clamp of
+Lengths hold what the fixture grips beside the joint; ``step_mm`` is the step of a shear block, ``GRIP`` what a clamp of
 the rig holds. A solid piece has the outer size of the joint that it stands for.
 """
 
@@ -12,7 +12,17 @@ from dataclasses import dataclass, replace
 from adhaero.core.grain import ACROSS, ALONG
 from adhaero.core.joint_forms import Sizes
 
-STEP, GRIP, REST = 6.0, 60.0, 20.0
+GRIP, REST = 60.0, 20.0
+SIXTEENTH_MM = 25.4 / 16
+
+
+def step_mm(overlap_mm: float) -> float:
+    """The step of a shear block: 6 mm, or a quarter inch where the overlap is set in sixteenths of an inch, so that the
+    stop is too.
+    """
+    in_mm = abs(overlap_mm - round(overlap_mm)) < 1e-6
+    in_sixteenths = abs(overlap_mm / SIXTEENTH_MM - round(overlap_mm / SIXTEENTH_MM)) < 1e-6
+    return 4 * SIXTEENTH_MM if in_sixteenths and not in_mm else 6.0
 
 
 @dataclass(frozen=True)
@@ -50,7 +60,7 @@ def _racking(s: Sizes) -> tuple[Blank, ...]:
 
 
 _JOINTS: dict[str, Make] = {
-    "compression-shear": lambda s: _halves(s["overlap"] + STEP, s["width"], s["thickness"]),
+    "compression-shear": lambda s: _halves(s["overlap"] + step_mm(s["overlap"]), s["width"], s["thickness"]),
     "lap-tension": _lap,
     "lap-tension-double": _double,
     "butt-pull": lambda s: _halves(GRIP, s["width"], s["depth"]),
@@ -69,7 +79,9 @@ _JOINTS: dict[str, Make] = {
 }
 
 _SOLIDS: dict[str, Make] = {
-    "compression-shear": lambda s: (Blank("a", s["overlap"] + 2 * STEP, s["width"], 2 * s["thickness"]),),
+    "compression-shear": lambda s: (
+        Blank("a", s["overlap"] + 2 * step_mm(s["overlap"]), s["width"], 2 * s["thickness"]),
+    ),
     "lap-tension": lambda s: (Blank("a", s["overlap"] + 2 * GRIP, s["width"], 2 * s["thickness"]),),
     "lap-tension-double": lambda s: (Blank("a", s["overlap"] + 2 * GRIP, s["width"], 2 * s["thickness"]),),
     "butt-pull": lambda s: (Blank("a", 2 * GRIP, s["width"], s["depth"]),),

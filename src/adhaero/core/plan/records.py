@@ -6,6 +6,7 @@ from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
+from adhaero.core.cut.blanks import SIXTEENTH_MM
 from adhaero.core.glue.pressing import CLAMPLESS
 from adhaero.core.joint_forms import DEPTH, FORMS, THICKNESS, WIDTH, Size
 from adhaero.core.method_catalogue import METHODS
@@ -19,7 +20,6 @@ from adhaero.core.units import METRIC, Units
 OF_A_GLUEUP = ("air_c", "humidity_pct")
 """Fields that are one for everything that is glued at once, whatever the plan says."""
 MATERIAL = ("species", "species_b")
-SIXTEENTH_MM = 25.4 / 16
 SOLID_GRAIN = "solid_grain"
 """Key in the record of a solid piece: how it is loaded, along or across its grain."""
 
