@@ -57,3 +57,16 @@ def test_a_freezer_that_has_nothing_to_do_with_the_batch_is_not_spoken_of(app: A
     assert "freezer" not in said(app, batch, "glue")
     app.post(f"/bottles/{bottles['Ours']}/events", {"kind": "frozen"})
     assert "freezer" in said(app, batch, "glue")
+
+
+def test_the_day_is_that_of_the_shop(app: App) -> None:
+    hours = app.get("/working-hours")
+    app.put("/working-hours", {"weekly": hours["weekly"], "zone": "Pacific/Auckland", "pace": hours["pace"],
+                               "tolerance": hours["tolerance"]})  # fmt: skip
+    batch = app.locked("pva-damp", "cyanoacrylate")
+    app.clock.at = app.clock.at.replace(hour=10, minute=0)
+    app.post(f"/batches/{batch}/cautions/glue", status=201)
+    assert said(app, batch, "glue")["glue cyanoacrylate"]["confirmed"]
+    # Two hours later it is past midnight there, and not yet anywhere in Europe.
+    app.clock.pass_(hours=2)
+    assert not said(app, batch, "glue")["glue cyanoacrylate"]["confirmed"]

@@ -17,6 +17,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext
 from adhaero.workflow.cut.boards import blanks_of, safe_length_mm
+from adhaero.workflow.glue.working_hours import day_in_shop
 from adhaero.workflow.record_loading import load
 
 STAGES = ("cut", "glue", "break")
@@ -41,7 +42,7 @@ def cautions(w: AppContext, batch_id: int, stage: str) -> list[CautionView]:
 
 
 def _of(w: AppContext, conn: sqlite3.Connection, record: BatchRecord, stage: str) -> list[CautionView]:
-    read = store.read(conn, record.batch.id, stage, w.now().date().isoformat())
+    read = store.read(conn, record.batch.id, stage, day_in_shop(conn, w.now()).isoformat())
     return [CautionView(c.key, c.text, c.high, c.key in read) for c in of_stage(stage, _at_hand(conn, record))]
 
 
@@ -51,7 +52,7 @@ def confirm(w: AppContext, batch_id: int, stage: str, person: str, key: str | No
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
         keys = [c.key for c in _of(w, conn, record, stage) if c.high]
-        return {"id": store.add(conn, batch_id, stage, w.now().date().isoformat(), keys, action_id)}
+        return {"id": store.add(conn, batch_id, stage, day_in_shop(conn, w.now()).isoformat(), keys, action_id)}
 
     if stage not in STAGES:
         raise refuse("stage", f"{stage[:20]!r} has no cautions", "Use one of: " + ", ".join(STAGES) + ".")

@@ -8,6 +8,7 @@ import statistics
 from dataclasses import asdict, dataclass, replace
 from datetime import date, datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from adhaero.core.glue.limits import USUAL_C
 from adhaero.core.glue.schedule.hours import Hours
@@ -134,3 +135,8 @@ def retire_clamps(w: AppContext, clamp_id: int, key: str | None) -> dict[str, An
     return w.perform(
         Act("shop", "retire", "Took clamps out of use", key=key, request=f"retire clamps {clamp_id}"), body
     )
+
+
+def day_in_shop(conn: sqlite3.Connection, now: datetime) -> date:
+    """What day it is where the shop is."""
+    return now.astimezone(ZoneInfo(working_hours(conn).hours.zone)).date()

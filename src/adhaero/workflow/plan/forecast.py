@@ -36,6 +36,7 @@ from adhaero.store import bottles, clamps, rigs, shop
 from adhaero.workflow import history
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.glue.demand import kind_of
+from adhaero.workflow.glue.working_hours import day_in_shop
 from adhaero.workflow.plan.levels import planned_bottles
 from adhaero.workflow.plan.parents_view import ParentKind, ParentsView, parent_kinds, parents_view
 
@@ -158,7 +159,9 @@ def forecast(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int)
     weights = sum(c.count * (c.force_n or 0.0) for c in stored if c.kind == "weight")
     families = {b.label: b.family for b in bottles.bottles(conn)}
     found = work_out(plan, rig, known, weights or None, units, families)
-    more = bottle_caveats(planned_bottles(conn, plan, w.now()), w.now().date()) if not found.problems else ()
+    more = (
+        bottle_caveats(planned_bottles(conn, plan, w.now()), day_in_shop(conn, w.now())) if not found.problems else ()
+    )
     filling = dummy_caveats(plan, _one_of_each(plan, found), [kind_of(c) for c in stored]) if not found.problems else ()
     return replace(found, caveats=[*found.caveats, *more, *filling])
 
