@@ -223,9 +223,7 @@ def gap_in_words(g: Gap) -> str:
 
 def by_kind(flags: Iterable[Flag]) -> dict[str, list[str]]:
     """Codes of the pieces that carry each kind of flag, in the order of FLAGS."""
-    found: dict[str, list[str]] = {}
+    found: dict[str, dict[str, None]] = {}
     for f in flags:
-        codes = found.setdefault(f.kind, [])
-        if f.piece not in codes:
-            codes.append(f.piece)
-    return {k: found[k] for k in FLAGS if k in found}
+        found.setdefault(f.kind, {})[f.piece] = None
+    return {k: list(found[k]) for k in FLAGS if k in found}

@@ -28,9 +28,12 @@ class GlueCost:
 def glue_costs(record: BatchRecord, means: Mapping[str, float | None]) -> list[GlueCost]:
     """Of every treatment whose joints all come from bottles with a price; ``means`` are its figures by letter."""
     found = []
+    joints: dict[int, list[Specimen]] = {}
+    for s in record.counting:
+        if s.id in record.members:
+            joints.setdefault(s.treatment_id, []).append(s)
     for t in record.treatments.values():
-        joints = [s for s in record.counting if s.treatment_id == t.id and s.id in record.members]
-        costs = [_of_joint(record, s) for s in joints]
+        costs = [_of_joint(record, s) for s in joints.get(t.id, ())]
         known = [c for c in costs if c is not None]
         if not known or len(known) < len(costs):
             continue

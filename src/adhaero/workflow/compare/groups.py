@@ -103,19 +103,20 @@ def treated(
     for s in record.left_out:
         if s.treatment_id in left_out:
             left_out[s.treatment_id].append(record.not_run[s.id])
-    found = [_treated(record, t, pieces[t], left_out[t], filtered, load=load, unit=unit) for t in only]
+    solids = {_solid_key(record, s) for s in record.pieces if s.role == design.SOLID}
+    found = [_treated(record, t, pieces[t], left_out[t], filtered, solids, load=load, unit=unit) for t in only]
     return [_with_control(t, against) for t in found] if against else found
 
 
 def _treated(
-    record: BatchRecord, treatment: int, pieces: list[Specimen], left_out: list[str], filtered: Collection[str], *,
-    load: bool, unit: str,
+    record: BatchRecord, treatment: int, pieces: list[Specimen], left_out: list[str], filtered: Collection[str],
+    solids: Collection[str], *, load: bool, unit: str,
 ) -> Treated:  # fmt: skip
     t = record.treatments[treatment]
     shown = [marked(record, s, load=load) for s in pieces]
     used = [p for p, _ in shown if p.code not in filtered]
     marks = [_hollow(m) if m.code in filtered else m for _, m in shown if m is not None]
-    solid, missing = _solid(record, pieces[0]) if pieces else ("", "")
+    solid, missing = _solid(record, pieces[0], solids) if pieces else ("", "")
     group = Group(
         letter=t.letter,
         label=t.label,
@@ -153,15 +154,14 @@ def control_of(record: BatchRecord, t: StoredTreatment) -> str | None:
     return planned.control if planned is not None else t.control
 
 
-def _solid(record: BatchRecord, s: Specimen) -> tuple[str, str]:
-    """(key of the solid reference, why there is none): the same species, loaded the same way."""
+def _solid(record: BatchRecord, s: Specimen, known: Collection[str]) -> tuple[str, str]:
+    """(key of the solid reference, why there is none of the ``known`` ones): the same species, loaded the same way."""
     if s.role == design.SOLID:
         return _solid_key(record, s), ""
     p = piece_record(record, s)
     grain = record.method.loading_grain(p.form, p.orientation) or ""
     key = f"{p.species} {grain}".strip()
     loaded = f" that is loaded {grain} the grain, as these joints are" if grain else ""
-    known = {_solid_key(record, x) for x in record.pieces if x.role == design.SOLID}
     return key, "" if key in known else f"there is no solid {p.species}{loaded}"
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass, replace
 
 from adhaero.core.glue.clamping import force_n
 from adhaero.core.glue.pressing import PRESSED
-from adhaero.core.glue.schedule.problem import Joint
+from adhaero.core.glue.schedule.problem import Clamps, Joint
 from adhaero.core.joint import ORIENTATIONS
 from adhaero.core.joint_forms import FORMS, LINE, Form, GluedFace, Sizes
 from adhaero.core.materials.glue import GLUES
@@ -159,22 +159,25 @@ def forecast(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int)
     weights = sum(c.count * (c.force_n or 0.0) for c in stored if c.kind == "weight")
     families = {b.label: b.family for b in bottles.bottles(conn)}
     found = work_out(plan, rig, known, weights or None, units, families)
-    more = (
-        bottle_caveats(planned_bottles(conn, plan, w.now()), day_in_shop(conn, w.now())) if not found.problems else ()
-    )
-    filling = dummy_caveats(plan, _one_of_each(plan, found), [kind_of(c) for c in stored]) if not found.problems else ()
-    return replace(found, caveats=[*found.caveats, *more, *filling])
+    if found.problems:
+        return found
+    ages = bottle_caveats(planned_bottles(conn, plan, w.now()), day_in_shop(conn, w.now()))
+    filling = _dummies(plan, found, [kind_of(c) for c in stored])
+    return replace(found, caveats=[*found.caveats, *ages, *filling])
 
 
-def _one_of_each(plan: Plan, f: Forecast) -> list[tuple[Joint, int]]:
-    """A joint of every treatment as it is to be pressed, with how many are made."""
+def _dummies(plan: Plan, f: Forecast, kinds: list[Clamps]) -> Iterable[Caveat]:
+    """Whether dummies are short: of a joint of every treatment as it is to be pressed, with how many are made."""
+    if all(k.places == 1 for k in kinds):
+        return ()
     means = {t.id: level_text(t.record.get("press_by")) or "" for t in design.treatments(plan)}
-    return [
+    joints = [
         (Joint("", t.letter, "", t.clamp_force_n or 0.0, 0, 0, 0, 0, means=means[t.id]),
          made_units(plan, t.replicates + plan.spares))
         for t in f.treatments
         if t.role == design.JOINT and not t.dry
     ]  # fmt: skip
+    return dummy_caveats(plan, joints, kinds)
 
 
 def work_out(
@@ -254,18 +257,19 @@ def _sizes(plan: Plan, method: Method | None, units: Units) -> list[SizeToState]
 def _areas(plan: Plan, made: Sequence[design.Treatment]) -> list[AreaView]:
     """The glued area of every joint form, once for every size that it is made in."""
     sized = [(FORMS[t.form], t.sizes) for t in made if t.role == design.JOINT]
-    found = {}
+    ways = {r["orientation"].value for r in records(plan) if "orientation" in r}
+    found: dict[tuple[str, float], AreaView] = {}
     for form, sizes in sized or [(FORMS[f], sizes_of(plan, f, {})) for f in forms_of(plan)]:
         area = form.glued_area_mm2(sizes)
-        found[form.key, area] = AreaView(form.key, form.name, _faces(plan, form, sizes), area)
+        if (form.key, area) not in found:
+            found[form.key, area] = AreaView(form.key, form.name, _faces(ways, form, sizes), area)
     return list(found.values())
 
 
-def _faces(plan: Plan, form: Form, sizes: Sizes) -> list[GluedFace]:
+def _faces(ways: Set[object], form: Form, sizes: Sizes) -> list[GluedFace]:
     """The glued faces; the grain of a plain line is that of the plan's orientations, both halves' if they differ."""
-    ways = {r["orientation"].value for r in records(plan) if "orientation" in r}
     faces = form.faces(sizes)
-    if not ways <= ORIENTATIONS.keys():
+    if not ways <= set(ORIENTATIONS):
         return list(faces)
     met = [ORIENTATIONS[str(w)] for w in sorted(ways, key=str)]
     words = " or ".join(dict.fromkeys(" on ".join(dict.fromkeys((o.face_a.value, o.face_b.value))) for o in met))
