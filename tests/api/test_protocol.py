@@ -64,6 +64,17 @@ def test_steps_are_marked_for_many_and_what_was_skipped_is_a_flag(app: App) -> N
     assert kinds["not waited for"] == [early]
 
 
+def test_steps_of_joints_that_are_not_glued_yet_travel(app: App, tmp_path: Any) -> None:
+    batch = stepped(app)
+    codes = app.codes(batch, "joint")
+    mark(app, batch, 0, codes[:2], note="Primer 7")
+    with open_app(tmp_path) as elsewhere:
+        home = bring(elsewhere, export(app, batch))["batch_id"]
+        own, theirs = (a.get(f"/batches/{b}/protocol")["steps"][0] for a, b in ((app, batch), (elsewhere, home)))
+        assert sorted(theirs["done"]) == sorted(own["done"]) == sorted(codes[:2])
+        assert export(elsewhere, home).count("Primer 7") == 2
+
+
 def test_a_step_is_for_the_treatments_it_names(app: App) -> None:
     batch = app.planned("pva-damp", "casein", replicates=3, solid=0)
     own = next(t["id"] for t in app.get(f"/batches/{batch}/plan")["forecast"]["treatments"] if t["letter"] == "B")

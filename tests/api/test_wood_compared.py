@@ -35,6 +35,14 @@ def test_a_label_says_what_is_known_of_the_wood(app: App) -> None:
         assert (label["board"], label["wood"]) == (board, f"9.5 %, {density:g} kg/m³")
 
 
+def test_a_piece_says_its_board_and_what_is_known_of_it(app: App) -> None:
+    batch, home = laid_out(app)
+    for code, label in list(home.items())[:4]:
+        density = HEAVY if label == "Heavy" else LIGHT
+        if code:
+            assert app.get(f"/batches/{batch}/pieces/{code}")["board"] == f"{label}, 9.5 %, {density:g} kg/m³"
+
+
 def test_the_figure_that_goes_along_with_density_is_told(app: App) -> None:
     batch, _ = broken(app)
     (said,) = [x for x in app.compare(batch, figure="load")["along"] if "density" in x]

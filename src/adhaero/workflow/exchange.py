@@ -153,7 +153,7 @@ def _row(record: BatchRecord, own: _Own, s: specimens.Specimen) -> Row:
         "steps": _json([{k: v for k, v in vars(x).items() if v not in (None, "")} for x in own.steps.get(s.id, ())]),
         "defects": _json([[e.value["side"], e.value["found"], e.at, e.note] for e in own.events.get(s.id, ())
                           if e.kind == "defect"]),
-        "swapped_with": p.swapped_with, "not_run": p.not_run,
+        "events": joint_events.as_cell(record, s), "swapped_with": p.swapped_with, "not_run": p.not_run,
         "instead_of": part.instead_of if part else "", "part_reason": part.reason if part else "",
         "amended": _json({k: asdict(v) for k, v in record.amended.get(s.id, {}).items()}),
         "parent": parent.code if parent else "", "parent_kind": parent.kind if parent else "",
@@ -182,7 +182,7 @@ def _gluing(record: BatchRecord, s: specimens.Specimen) -> dict[str, Any]:
         "pressure_mpa": p.gluing.pressure_mpa, "unclamped_at": out.at if out else "",
         "mixed_at": mix.mixed_at if mix else "", "mix_ratio": mix.ratio if mix else "",
         "mix_deviation": mix.deviation if mix else "", "glueup_faces": g.faces, "glueup_note": g.note,
-        "exception_note": member.note, "events": joint_events.as_cell(record, s),
+        "exception_note": member.note,
     }  # fmt: skip
 
 

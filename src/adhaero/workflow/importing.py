@@ -290,6 +290,7 @@ def _take_pieces(conn: sqlite3.Connection, w: AppContext, batch_id: int, rows: S
             steps = [Step(**x) for x in json.loads(r.steps)] if r.steps else []
             if steps:
                 adherends.add_steps(conn, [piece], steps, action_id)
+            joint_events.take_cell(conn, piece, r.events, action_id)
         except (KeyError, TypeError, ValueError, AttributeError) as error:
             raise refuse(field, "holds a cell that is not written as it was exported", "Leave it as it was.") from error
 
@@ -321,6 +322,5 @@ def _take_glueups(conn: sqlite3.Connection, batch_id: int, rows: Sequence[Row], 
                 glueups.except_member(conn, members[ids[r.code]], {**changed, "note": r.exception_note}, action_id)
             elif r.exception_note:
                 glueups.except_member(conn, members[ids[r.code]], {"note": r.exception_note}, action_id)
-            joint_events.take_cell(conn, ids[r.code], r.events, action_id)
             if r.unclamped_at:
                 glueups.add_events(conn, [ids[r.code]], "unclamped", iso(moment(r.unclamped_at)), "", action_id)

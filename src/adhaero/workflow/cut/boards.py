@@ -119,6 +119,13 @@ def retire_board(w: AppContext, board_id: int, key: str | None) -> dict[str, Any
     return w.perform(Act("shop", "retire", "Took a board out of use", key=key, request=f"retire {board_id}"), body)
 
 
+def known_of_wood(b: StoredBoard) -> str:
+    """What is known of a board's wood: its moisture and density, as far as they were stated."""
+    known = [f"{b.moisture_pct:g} %" if b.moisture_pct is not None else "",
+             f"{b.density_kg_m3:g} kg/m³" if b.density_kg_m3 is not None else ""]  # fmt: skip
+    return ", ".join(x for x in known if x)
+
+
 def blanks_of(record: BatchRecord, s: Specimen) -> tuple[Blank, ...]:
     """The blanks that a piece is cut from, by its nominal sizes; none for the section of a panel, which is cut as a
     whole.

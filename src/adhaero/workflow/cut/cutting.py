@@ -27,7 +27,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext
 from adhaero.workflow.cut import boards
-from adhaero.workflow.cut.boards import CutLayout, blanks_of, blanks_of_parent
+from adhaero.workflow.cut.boards import CutLayout, blanks_of, blanks_of_parent, known_of_wood
 from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
 
@@ -249,9 +249,7 @@ def _of_board(b: StoredBoard | None) -> tuple[str, str]:
     """A board's label, and what is known of its wood, for a label."""
     if b is None:
         return "", ""
-    known = [f"{b.moisture_pct:g} %" if b.moisture_pct is not None else "",
-             f"{b.density_kg_m3:g} kg/m³" if b.density_kg_m3 is not None else ""]  # fmt: skip
-    return b.label, ", ".join(x for x in known if x)
+    return b.label, known_of_wood(b)
 
 
 def _halves(record: BatchRecord, s: Specimen) -> list[str]:

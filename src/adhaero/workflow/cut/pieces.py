@@ -13,7 +13,9 @@ from adhaero.store import adherends, glueups
 from adhaero.store.adherends import Adherend, Step
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, iso, moment
+from adhaero.workflow.cut.boards import known_of_wood
 from adhaero.workflow.glue.air import stays
+from adhaero.workflow.own_properties import boards_of
 from adhaero.workflow.piece_finding import find_piece, find_pieces
 from adhaero.workflow.piece_records import flags
 from adhaero.workflow.record_loading import load
@@ -36,13 +38,15 @@ class PieceView:
     """A piece in full. ``since_machining_h`` is the time from the last machining to gluing, by side.
 
     ``coarsest`` is the coarsest grit named; ``pair`` the two halves as they were glued, ``stood`` where
-    it stood with what the air was like meanwhile; ``flags`` what is worth minding about it.
+    it stood with what the air was like meanwhile; ``flags`` what is worth minding about it; ``board`` is
+    the one it comes from, with what is known of its wood.
     """
 
     code: str
     treatment: str
     label: str
     parent: str
+    board: str
     adherends: list[Adherend]
     steps: list[Step]
     coarsest: int | None
@@ -61,6 +65,8 @@ def view(w: AppContext, batch_id: int, code: str) -> PieceView:
         s = find_piece(conn, record, code)
         steps, own = adherends.steps(conn, s.id), glueups.events(conn, batch_id, {s.id})
         sides = adherends.adherends(conn, s.id)
+        home = boards_of(conn, record).get(s.code)
+        board = ", ".join(x for x in (home.label, known_of_wood(home)) if x) if home else ""
         stood = [(place, found.in_words() or "nothing was read") for place, found in stays(conn, record, s, w.now())]
     glued = record.pressed_at(s) if record.members.get(s.id) else None
     swap = next((e for e in reversed(own) if e.kind == "swapped"), None)
@@ -72,6 +78,7 @@ def view(w: AppContext, batch_id: int, code: str) -> PieceView:
         treatment=t.letter,
         label=t.label,
         parent=record.home_in_words(s),
+        board=board,
         adherends=sides,
         steps=steps,
         coarsest=min((x.grit for x in steps if x.grit), default=None),

@@ -30,6 +30,7 @@ export function PieceSheet({ batch, view, code, onClose }: Props) {
         <span className="wrap-anywhere">
           {data.treatment} {data.label}
           {data.parent && <span className="text-faded">, of {data.parent}</span>}
+          {data.board && <span className="text-faded">, from {data.board}</span>}
         </span>
         <Button look="quiet" className="ml-auto" onClick={onClose}>
           close
