@@ -35,6 +35,7 @@ def test_a_photo_comes_back_byte_by_byte(app: App) -> None:
     assert (photo["id"], photo["caption"], photo["stage"]) == (made["id"], "knot, 6 mm from the line", "cut")
     answer = app.client.get(f"/api/photos/{made['id']}")
     assert (answer.content, answer.headers["content-type"]) == (JPEG, "image/jpeg")
+    assert [h["code"] for h in app.get("/search?text=knot line")["hits"]] == [code]
     app.glue(batch)
     send(app, "piece", code, PNG)
     app.observe(batch, code, low="4000 N", failure_mode="in-glue")

@@ -43,6 +43,13 @@ def test_a_piece_says_its_board_and_what_is_known_of_it(app: App) -> None:
             assert app.get(f"/batches/{batch}/pieces/{code}")["board"] == f"{label}, 9.5 %, {density:g} kg/m³"
 
 
+def test_pieces_and_boards_are_found_by_their_wood(app: App) -> None:
+    _, home = laid_out(app)
+    hits = app.get("/search?text=760 kg/m³")["hits"]
+    assert {h["code"] for h in hits if h["what"] == "wood"} == {c for c, b in home.items() if b == "Heavy" and c}
+    assert any(h["what"] == "board" and h["text"].startswith("Heavy") for h in hits)
+
+
 def test_the_figure_that_goes_along_with_density_is_told(app: App) -> None:
     batch, _ = broken(app)
     (said,) = [x for x in app.compare(batch, figure="load")["along"] if "density" in x]

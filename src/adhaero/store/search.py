@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 _PIECE = "SELECT s.batch_id, s.code, {what} AS what, {text} AS text FROM {table} JOIN current_specimen s ON s.id = {by}"
+_OF_WOOD = """CASE WHEN b.density_kg_m3 IS NULL THEN '' ELSE printf('; %g kg/m³', b.density_kg_m3) END
+           || CASE WHEN b.moisture_pct IS NULL THEN '' ELSE printf('; %g %%', b.moisture_pct) END"""
 _LINES = " UNION ALL ".join(
     [
         "SELECT batch_id, code, 'code' AS what, code AS text FROM current_specimen",
@@ -28,16 +30,20 @@ _LINES = " UNION ALL ".join(
               THEN '; unknown pressure' ELSE '' END AS text
            FROM current_glueup_specimen m JOIN current_glueup g ON g.id = m.glueup_id
            JOIN current_specimen s ON s.id = m.specimen_id""",
-        """SELECT s.batch_id, s.code, 'wood' AS what, a.material || ' ' || coalesce(b.label, '') AS text
+        f"""SELECT s.batch_id, s.code, 'wood' AS what, a.material || ' ' || coalesce(b.label, '') || {_OF_WOOD} AS text
            FROM adherend a JOIN current_specimen s ON s.id = a.specimen_id LEFT JOIN board b ON b.id = a.board_id""",
         "SELECT id, '', 'batch' AS what, name AS text FROM batch",
         "SELECT batch_id, '', kind AS what, body AS text FROM remark WHERE action_id IN standing_action",
         """SELECT batch_id, '', 'reason' AS what, summary || ': ' || reason AS text FROM action
            WHERE reason <> '' AND batch_id IS NOT NULL AND undone_by IS NULL""",
-        """SELECT NULL, '', 'board' AS what, b.label || '; ' || b.species || '; ' || b.source || '; ' || b.note || '; '
-           || coalesce((SELECT group_concat(d.kind || ' ' || d.note, ', ') FROM board_defect d
+        f"""SELECT NULL, '', 'board' AS what, b.label || '; ' || b.species || '; ' || b.source || '; ' || b.note
+           || {_OF_WOOD} || '; ' || coalesce((SELECT group_concat(d.kind || ' ' || d.note, ', ') FROM board_defect d
               WHERE d.board_id = b.id AND d.action_id IN standing_action), '') AS text
            FROM board b WHERE b.action_id IS NULL OR b.action_id IN standing_action""",
+        """SELECT s.batch_id, s.code, 'photo' AS what, p.caption || '; ' || p.stage AS text
+           FROM photo p JOIN current_specimen s ON s.id = p.subject_id
+           WHERE p.kind = 'piece' AND p.action_id IN standing_action
+             AND p.id NOT IN (SELECT photo_id FROM photo_gone WHERE action_id IN standing_action)""",
         """SELECT NULL, '', 'bottle' AS what, label || '; ' || family || '; ' || lot || '; ' || note AS text
            FROM bottle WHERE action_id IS NULL OR action_id IN standing_action""",
         """SELECT NULL, '', 'bottle' AS what, b.label || '; ' || e.kind || '; ' || e.note AS text

@@ -18,7 +18,7 @@ from adhaero.workflow.context import AppContext
 MOST = 200
 _KINDS: Mapping[str, str] = {
     "code": "code", "parent": "made as one", "treatment": "treatment", "reading": "reading",
-    "gluing": "gluing", "wood": "wood",
+    "gluing": "gluing", "wood": "wood", "photo": "photo",
     "batch": "batch", "reason": "reason", "board": "board", "bottle": "bottle", "claim": "claim",
     **{k: kind.name.lower() for k, kind in KINDS.items()},
 }  # fmt: skip
