@@ -33,6 +33,14 @@ def parents(app: App, batch: int) -> list[dict[str, Any]]:
     return list(app.get(f"/batches/{batch}/cut")["parents"])
 
 
+def test_sections_are_found_by_the_board_of_their_panel(app: App) -> None:
+    add(app, "Old larch", density_kg_m3=555.0, length_mm=2600, width_mm=320)
+    batch = panels(app)
+    lay_out(app, batch)
+    hits = {h["code"] for h in app.get("/search?text=555 kg/m³")["hits"]}
+    assert set(app.codes(batch, "joint")) <= hits
+
+
 def test_the_plan_says_what_it_makes(app: App) -> None:
     batch = app.planned("pva-damp", "polyurethane", replicates=6, solid=0)
     app.draft(batch, method="edge-fold", sizes=FOLDING, parents=PANEL)

@@ -32,6 +32,19 @@ _LINES = " UNION ALL ".join(
            JOIN current_specimen s ON s.id = m.specimen_id""",
         f"""SELECT s.batch_id, s.code, 'wood' AS what, a.material || ' ' || coalesce(b.label, '') || {_OF_WOOD} AS text
            FROM adherend a JOIN current_specimen s ON s.id = a.specimen_id LEFT JOIN board b ON b.id = a.board_id""",
+        *(
+            f"""SELECT s.batch_id, s.code, 'board' AS what, b.label || '; ' || b.species || {_OF_WOOD} AS text
+                FROM cut_plan c
+                JOIN json_each(c.document, '$.blanks') x
+                {found}
+                JOIN board b ON b.id = json_extract(x.value, '$.board_id')
+                WHERE c.id = (SELECT max(id) FROM cut_plan
+                              WHERE batch_id = c.batch_id AND action_id IN standing_action)"""
+            for found in (
+                "JOIN current_specimen s ON s.code = json_extract(x.value, '$.code')",
+                "JOIN parent p ON p.code = json_extract(x.value, '$.code') JOIN current_specimen s ON s.parent_id = p.id",
+            )
+        ),
         "SELECT id, '', 'batch' AS what, name AS text FROM batch",
         "SELECT batch_id, '', kind AS what, body AS text FROM remark WHERE action_id IN standing_action",
         """SELECT batch_id, '', 'reason' AS what, summary || ': ' || reason AS text FROM action
