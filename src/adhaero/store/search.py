@@ -42,7 +42,8 @@ _LINES = " UNION ALL ".join(
                               WHERE batch_id = c.batch_id AND action_id IN standing_action)"""
             for found in (
                 "JOIN current_specimen s ON s.code = json_extract(x.value, '$.code')",
-                "JOIN parent p ON p.code = json_extract(x.value, '$.code') JOIN current_specimen s ON s.parent_id = p.id",
+                "JOIN parent p ON p.code = json_extract(x.value, '$.code') "
+                "JOIN current_specimen s ON s.parent_id = p.id",
             )
         ),
         "SELECT id, '', 'batch' AS what, name AS text FROM batch",
