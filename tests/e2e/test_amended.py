@@ -128,6 +128,7 @@ def test_joints_are_pried_open_without_a_rig(page: Page, server: Server) -> None
     lock(page, 24)
     page.goto(f"{server.url}/batch/{batch}/break")
     expect(page.get_by_role("button", name="Begin to pull")).to_have_count(0)
+    page.get_by_role("button", name="Offer them before they are due").click()
     for left in range(24, 22, -1):
         expect(page.get_by_text(f"{left} to go")).to_be_visible()
         page.keyboard.press("3")

@@ -209,13 +209,15 @@ def test_a_photo_is_taken_at_the_rig_and_taken_away(page: Page, server: Server, 
     (tmp_path / "knot.png").write_bytes(PIXEL)
     (tmp_path / "notes.txt").write_text("no picture")
     page.goto(f"{server.url}/batch/{batch}/break")
-    code = call(server, "GET", f"/batches/{batch}/break")["next"]
+    page.get_by_label("offer pieces that are not due").check()
+    code = call(server, "GET", f"/batches/{batch}/break?early=true")["next"]
     page.get_by_label(f"What the next photo of {code} shows").fill("knot at the line")
     page.get_by_label(f"Photo of {code}", exact=True).set_input_files(tmp_path / "notes.txt")
     expect(page.get_by_role("alert").first).to_contain_text("JPEG, PNG or WebP")
     page.get_by_label(f"Photo of {code}", exact=True).set_input_files(tmp_path / "knot.png")
     page.get_by_role("button", name="knot at the line").click()
-    page.get_by_role("button", name="take it away").click()
+    with page.expect_response(lambda r: r.url.endswith("/away")):
+        page.get_by_role("button", name="take it away").click()
     expect(page.get_by_role("button", name="knot at the line")).to_have_count(0)
     assert call(server, "GET", f"/photos?kind=piece&name={code}") == []
 

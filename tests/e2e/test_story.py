@@ -78,6 +78,7 @@ def test_from_question_to_verdict(page: Page, server: Server) -> None:
     expect(page.get_by_text("All out of their clamps")).to_be_visible()
 
     page.get_by_role("link", name="Break").click()
+    page.get_by_label("offer pieces that are not due").check()
     for left in range(28, 0, -1):
         expect(page.get_by_text(f"{left} to go", exact=False)).to_be_visible()
         asked = is_early(server, batch)
@@ -126,7 +127,7 @@ class Keyboard:
 
 def is_early(server: Server, batch: int) -> bool:
     """Whether the piece that is next has not come of age."""
-    view = call(server, "GET", f"/batches/{batch}/break")
+    view = call(server, "GET", f"/batches/{batch}/break?early=true")
     return next(r["ready"] is not None for r in view["rows"] if r["code"] == view["next"])
 
 
@@ -185,6 +186,9 @@ def test_by_keyboard_alone(page: Page, server: Server) -> None:
 
     keys.to("Break")
     keys.press("Enter")
+    keys.to("offer pieces that are not due")
+    keys.press("Space")
+    keys.to("Begin to pull")
     for left in range(15, 0, -1):
         expect(page.get_by_text(f"{left} to go", exact=False)).to_be_visible()
         expect(page.get_by_role("button", name="Begin to pull")).to_be_focused()
@@ -217,6 +221,7 @@ def test_ten_typed_pieces_a_reload_and_undo(page: Page, server: Server) -> None:
     # What may be broken comes before what is not glued yet.
     order = [r["code"] for r in sorted(rows, key=lambda r: r["ready"] is not None)]
     page.goto(f"{server.url}/batch/{batch}/break")
+    page.get_by_label("offer pieces that are not due").check()
     for i in range(10):
         expect(page.get_by_label("The piece").get_by_text(order[i], exact=True)).to_be_visible()
         if i == 5:
@@ -239,5 +244,5 @@ def test_ten_typed_pieces_a_reload_and_undo(page: Page, server: Server) -> None:
         undone = page.get_by_role("button", name="Undo").inner_text()
         keys.press("Enter")
         expect(page.get_by_role("button", name="Undo")).not_to_have_text(undone)
-    view = call(server, "GET", f"/batches/{batch}/break")
+    view = call(server, "GET", f"/batches/{batch}/break?early=true")
     assert (view["done"], view["next"]) == (4, order[4])

@@ -116,8 +116,8 @@ class Zeroed(Strict):
 
 
 @router.get("/batches/{batch_id}/break", response_model=BreakView)
-def get_break(w: Shop, batch_id: int) -> Response:
-    return answer(queue.view(w, batch_id))
+def get_break(w: Shop, batch_id: int, groups: bool = False, early: bool = False) -> Response:
+    return answer(queue.view(w, batch_id, groups=groups, early=early))
 
 
 @router.get("/batches/{batch_id}/withdrawals", response_model=WithdrawalsView)

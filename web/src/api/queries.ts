@@ -51,10 +51,15 @@ export const useGlue = (id: number) =>
     queryKey: ["batch", id, "glue"],
     queryFn: () => take<"GlueView">(api.GET("/api/batches/{batch_id}/glue", at(id))),
   });
-export const useBreak = (id: number) =>
+/** The queue; the piece offered next in the order wanted here. */
+export const useBreak = (id: number, query: { groups?: boolean; early?: boolean } = {}) =>
   useQuery({
-    queryKey: ["batch", id, "break"],
-    queryFn: () => take<"BreakView">(api.GET("/api/batches/{batch_id}/break", at(id))),
+    queryKey: ["batch", id, "break", query],
+    queryFn: () =>
+      take<"BreakView">(
+        api.GET("/api/batches/{batch_id}/break", { params: { path: { batch_id: id }, query } }),
+      ),
+    placeholderData: (old) => old,
   });
 export const useWithdrawals = (id: number) =>
   useQuery({

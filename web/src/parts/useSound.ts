@@ -1,30 +1,8 @@
 /** Whether this device may ring: asked once and kept on it; and the tone itself. */
-import { useEffect, useSyncExternalStore } from "react";
+import { useEffect } from "react";
+import { useDevice } from "./useDevice";
 
-const KEY = "adhaero.sound";
-const listeners = new Set<() => void>();
-
-const subscribe = (listener: () => void) => {
-  listeners.add(listener);
-  return () => listeners.delete(listener);
-};
-
-/** True or false as it was said on this device, null while nobody was asked. */
-function read(): boolean | null {
-  const kept = localStorage.getItem(KEY);
-  return kept === null ? null : kept === "on";
-}
-
-export function useSound(): [boolean | null, (on: boolean) => void] {
-  const on = useSyncExternalStore(subscribe, read);
-  return [
-    on,
-    (next) => {
-      localStorage.setItem(KEY, next ? "on" : "off");
-      listeners.forEach((l) => l());
-    },
-  ];
-}
+export const useSound = () => useDevice("sound");
 
 /** A tone every two seconds while ``on``. */
 export function useBeep(on: boolean): void {

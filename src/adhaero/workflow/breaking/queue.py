@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from operator import attrgetter
 
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.piece_record import Known, datum
+from adhaero.core.tolerances import width_of
 from adhaero.store import pulls, rigs
 from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
-from adhaero.workflow.context import AppContext, iso
+from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.piece_records import flags, piece_record
 from adhaero.workflow.record_loading import load
+
+HURRY = timedelta(hours=2)
+"""A session at the rig: what leaves its age within it is broken first."""
 
 
 @dataclass(frozen=True)
@@ -22,7 +26,8 @@ class BreakRow:
     """A piece in the queue, or broken.
 
     ``kind`` is what was observed, ``known`` what that gives for the plan's question, ``figure_low`` and ``figure_high``
-    its figure of merit. A void piece keeps both, to be shown hollow. ``ready`` says why it should not be broken yet.
+    its figure of merit. A void piece keeps both, to be shown hollow. ``ready`` says why it should not be broken yet;
+    ``out_since`` is when a conditioned one came out of what it stood in.
     """
 
     code: str
@@ -57,6 +62,7 @@ class BreakRow:
     flags: list[str]
     outdoors: bool
     wetness: str
+    out_since: str | None
 
 
 @dataclass(frozen=True)
@@ -68,9 +74,18 @@ class LoosePull:
 
 
 @dataclass(frozen=True)
+class Waiting:
+    """Pieces that may not be broken yet: how many, how many of them are not glued, and when the first is of age."""
+
+    pieces: int
+    not_glued: int
+    first_at: str | None
+
+
+@dataclass(frozen=True)
 class BreakView:
-    """The break stage: ``rows`` in the random order; ``next`` is the first of them that may be broken, else the first
-    that is left. ``left_out`` are (code, treatment, reason) of pieces that are not run.
+    """The break stage: ``rows`` in the random order; ``next`` is the one to take next (``next_code``), ``waiting`` what
+    may not be broken yet. ``left_out`` are (code, treatment, reason) of pieces that are not run.
     """
 
     batch_id: int
@@ -80,6 +95,7 @@ class BreakView:
     figure_dimension: str
     rows: list[BreakRow]
     next: str | None
+    waiting: Waiting
     done: int
     left_out: list[tuple[str, str, str]]
     loose: list[LoosePull]
@@ -152,19 +168,45 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         pull_id=r.pull_id if r else None,
         flags=[f.text for f in flags(record, s)],
         outdoors=bool((path := record.exposure(s)) and path.outdoors and s.role != "solid"),
+        out_since=iso(moment(out.at)) if (out := record.conditioned.get((s.id, "out"))) is not None and not r else None,
         wetness=str(e.value["state"]) if (e := record.last(s.id, "wetness")) else "",
     )
 
 
-def next_code(record: BatchRecord, now: datetime, besides: Specimen | None = None) -> str | None:
-    """The piece to take next: the first in the random order that may be broken, else the first that is left."""
-    left = sorted((s for s in record.to_break if not record.finished(s) and s is not besides), key=record.place)
-    able = next((s.code for s in left if not_ready(record, s, now)[0] is None), None)
-    return able or next((s.code for s in left), None)
+def next_code(
+    record: BatchRecord, now: datetime, besides: Specimen | None = None, *, groups: bool = False, early: bool = False
+) -> str | None:
+    """The piece to take next: of those that may be broken the ones whose age runs out first, random within, or
+    treatment by treatment (``groups``); ``None`` where none may be broken yet, unless ``early`` ones are wanted too.
+    """
+
+    def rank(s: Specimen) -> tuple[bool, bool, str, int]:
+        letter = record.treatments[s.treatment_id].letter
+        return s.id in late, not runs_out(record, s, now), letter if groups else "", record.place(s)
+
+    left = [s for s in record.to_break if not record.finished(s) and s is not besides]
+    late = {s.id for s in left if not_ready(record, s, now)[0] is not None}
+    first = min((s for s in left if early or s.id not in late), key=rank, default=None)
+    return first.code if first is not None else None
 
 
-def view(w: AppContext, batch_id: int) -> BreakView:
-    """The queue, what is broken, and the rig."""
+def waiting(record: BatchRecord, now: datetime) -> Waiting:
+    """What is left and not to be broken now."""
+    left = [not_ready(record, s, now) for s in record.to_break if not record.finished(s)]
+    wait = [(why, due) for why, due in left if why is not None]
+    return Waiting(len(wait), sum(due is None for _, due in wait), min((due for _, due in wait if due), default=None))
+
+
+def runs_out(record: BatchRecord, s: Specimen, now: datetime) -> bool:
+    """Whether a joint that is of age leaves the tolerance of its age within ``HURRY``, or has left it."""
+    if s.role == "solid" or s.id not in record.members or not s.cure_s:
+        return False
+    width = width_of("cure_s", float(s.cure_s), dict(record.plan.tolerances)) or 0.0
+    return now + HURRY >= record.due_at(s) + timedelta(seconds=width)
+
+
+def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = False) -> BreakView:
+    """The queue, what is broken, and the rig; ``groups`` and ``early`` as for ``next_code``."""
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         used = rigs.in_use(conn)
@@ -184,7 +226,8 @@ def view(w: AppContext, batch_id: int) -> BreakView:
         figure_name=record.method.figure_name,
         figure_dimension=record.method.figure_dimension.value,
         rows=rows,
-        next=next_code(record, now),
+        next=next_code(record, now, groups=groups, early=early),
+        waiting=waiting(record, now),
         done=len(rows) - len(open_),
         left_out=[(s.code, record.treatments[s.treatment_id].letter, record.not_run[s.id]) for s in record.left_out],
         loose=loose,

@@ -15,10 +15,12 @@ import { OwnValues } from "../../parts/OwnValues";
 import { Photos } from "../../parts/Photos";
 import { UndoBar } from "../../parts/UndoBar";
 import { counted, useUnits } from "../../parts/units";
+import { useDevice } from "../../parts/useDevice";
 import { useFocus } from "../../parts/useFocus";
 import { useLive, type Signal } from "../../parts/useLive";
 import { Judge } from "./Judge";
 import { Queue } from "./Queue";
+import { BLIND, Choices, EARLY, GROUPS, NothingDue, OutSince } from "./Offered";
 import { Withdrawals } from "./Withdrawals";
 
 const Curve = lazy(() => import("../../parts/Curve"));
@@ -26,7 +28,10 @@ type View = Schemas["BreakView"];
 type Row = Schemas["BreakRow"];
 
 export default function BreakStage({ batch }: { batch: number }) {
-  const { data, error } = useBreak(batch);
+  const [blind] = useDevice(BLIND);
+  const [groups] = useDevice(GROUPS);
+  const [early] = useDevice(EARLY);
+  const { data, error } = useBreak(batch, { groups: groups === true, early: early === true });
   const signal = useLive();
   const client = useQueryClient();
   const pullNow = signal.live?.pull ? `${signal.live.pull.pull_id} ${signal.live.pull.state}` : "";
@@ -64,7 +69,12 @@ export default function BreakStage({ batch }: { batch: number }) {
       {row ? (
         <div className="grid items-start gap-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <section aria-label="The piece" className="space-y-3">
-            <Piece row={row} view={data} compact={Boolean(loose) || typing || correcting !== null} />
+            <Piece
+              row={row}
+              view={data}
+              blind={blind === true}
+              compact={Boolean(loose) || typing || correcting !== null}
+            />
             {loose && !pulling ? (
               <Judge key={`pull ${loose.pull.id}`} batch={batch} row={row} view={data} pull={loose.pull} />
             ) : (typing || correcting || data.loadless) && !pulling ? (
@@ -94,6 +104,8 @@ export default function BreakStage({ batch }: { batch: number }) {
             <Scope signal={signal} view={data} pulling={pulling} recorded={loose?.pull ?? null} />
           )}
         </div>
+      ) : data.done < data.rows.length ? (
+        <NothingDue view={data} />
       ) : (
         <p className="sheet px-4 py-8 text-xl">
           All {counted(data.rows.length, "piece that is to be broken is", "pieces that are to be broken are")}
@@ -104,7 +116,9 @@ export default function BreakStage({ batch }: { batch: number }) {
       <OwnValues batch={batch} when={["at", "after"]} />
       <UndoBar batch={batch} stage="break" />
       {data.left_out.length > 0 && <LeftOut items={data.left_out as [string, string, string][]} />}
+      <Choices />
       <Queue
+        blind={blind === true}
         view={data}
         current={row?.code ?? null}
         onPick={(c) => {
@@ -127,7 +141,15 @@ function LeftOut({ items }: { items: readonly [string, string, string][] }) {
   );
 }
 
-function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean }) {
+interface PieceProps {
+  row: Row;
+  view: View;
+  /** Whether the treatment is kept from whoever breaks it. */
+  blind: boolean;
+  compact: boolean;
+}
+
+function Piece({ row, view, blind, compact }: PieceProps) {
   const { data: catalogue } = useCatalogue();
   const units = useUnits();
   const glyph = facesOf(catalogue, row.orientation);
@@ -149,7 +171,11 @@ function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean 
           <Code size={compact ? "large" : "huge"}>{row.code}</Code>
         </p>
         <p className="text-lg wrap-anywhere">
-          <span className="font-mono font-semibold">{row.treatment}</span> {row.label}
+          {!blind && (
+            <>
+              <span className="font-mono font-semibold">{row.treatment}</span> {row.label}
+            </>
+          )}
           {row.parent && <span className="text-faded">, of {row.parent}</span>}
         </p>
         <p className="text-sm text-faded">
@@ -158,6 +184,7 @@ function Piece({ row, view, compact }: { row: Row; view: View; compact: boolean 
             `; the rig is used up to ${units.text(view.capacity_n * view.working_share, "force")}`}
         </p>
         {row.ready && row.kind === null && <Notice>Mind: {row.ready}.</Notice>}
+        {row.out_since && !row.kind && <OutSince at={row.out_since} />}
         {row.outdoors && <Wetness row={row} batch={view.batch_id} />}
         {row.flags.length > 0 && (
           <p className="text-sm">

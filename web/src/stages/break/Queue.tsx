@@ -11,6 +11,8 @@ type Row = Schemas["BreakRow"];
 
 interface Props {
   view: Schemas["BreakView"];
+  /** Whether treatments are kept from whoever breaks them. */
+  blind: boolean;
   current: string | null;
   onPick: (code: string) => void;
   onCorrect: (code: string) => void;
@@ -60,7 +62,7 @@ function Hollow({ row, children }: { row: Row; children: ReactNode }) {
   );
 }
 
-export function Queue({ view, current, onPick, onCorrect }: Props) {
+export function Queue({ view, blind, current, onPick, onCorrect }: Props) {
   const units = useUnits();
   const columns: Column<Row>[] = [
     {
@@ -94,8 +96,12 @@ export function Queue({ view, current, onPick, onCorrect }: Props) {
       width: "minmax(9rem, 1.2fr)",
       show: (r) => (
         <>
-          <span className="mr-2 font-mono">{r.treatment}</span>
-          {r.label}
+          {!(blind && r.kind === null) && (
+            <>
+              <span className="mr-2 font-mono">{r.treatment}</span>
+              {r.label}
+            </>
+          )}
           {r.part === "trial" && ", trial"}
         </>
       ),
