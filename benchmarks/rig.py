@@ -146,7 +146,7 @@ class Shop:
 
 
 def _measure(name: str, shop: Shop, port: str, go: Event, told: Any, seconds: float) -> str:
-    rig = {"name": name, "port": port, "capacity_n": 20_000, "resolution_n": 0.001, "fixture": "none"}
+    rig = {"name": name, "port": port, "capacity": 20_000, "step": 0.001, "fixture": "none"}
     shop.call("PUT", "/rig", rig)
     batch, code = shop.batch()
     while shop.call("GET", "/rig/live")["status"] != "live":

@@ -26,12 +26,12 @@ def test_high_risk_is_confirmed_once_a_day_and_kept(app: App) -> None:
 
 def test_a_new_fact_of_the_day_asks_anew(app: App) -> None:
     """Read in the morning; at noon a rig is unplugged and weights are hung."""
-    app.put("/rig", {"name": "Press", "port": "socket://127.0.0.1:1", "capacity_n": 20000.0, "resolution_n": 1.0,
+    app.put("/rig", {"name": "Press", "port": "socket://127.0.0.1:1", "capacity": 20000.0, "step": 1.0,
                      "fixture": "A"})  # fmt: skip
     batch = app.locked("pva-damp", "casein")
     app.post(f"/batches/{batch}/cautions/break", status=201)
     assert all(c["confirmed"] for c in said(app, batch, "break").values() if c["high"])
-    app.put("/rig", {"name": "Press", "port": "", "capacity_n": 20000.0, "resolution_n": 1.0, "fixture": "A"})
+    app.put("/rig", {"name": "Press", "port": "", "capacity": 20000.0, "step": 1.0, "fixture": "A"})
     assert not said(app, batch, "break")["dead weights"]["confirmed"]
 
 

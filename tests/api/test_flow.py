@@ -285,7 +285,7 @@ def test_bottles_and_rig(app: App) -> None:
     assert shop["bottles"][0]["open_days"] == 326
     assert "53 days" in shop["bottles"][0]["warning"]
     assert fields(app.post("/bottles", bottle, 422)) == {"label"}
-    rig = {"name": "Press", "capacity_n": 20000, "resolution_n": 1, "fixture": "Shear fixture 1"}
+    rig = {"name": "Press", "capacity": 20000, "step": 1, "fixture": "Shear fixture 1"}
     first = app.put("/rig", rig)["rig"]["set_up"]
     assert first["fixture"] == "Shear fixture 1"
     assert app.put("/rig", rig)["rig"]["set_up"] == first, "nothing changed, so no new set-up"
@@ -293,7 +293,7 @@ def test_bottles_and_rig(app: App) -> None:
 
 
 def test_results_across_set_ups_carry_a_warning(app: App) -> None:
-    rig = {"name": "Press", "capacity_n": 20000, "resolution_n": 1, "fixture": "Fixture 1"}
+    rig = {"name": "Press", "capacity": 20000, "step": 1, "fixture": "Fixture 1"}
     app.put("/rig", rig)
     batch = app.locked("pva-damp", "casein")
     for i, code in enumerate(app.codes(batch)):

@@ -157,7 +157,7 @@ def test_starting_from_a_question_can_be_undone(app: App) -> None:
 
 
 def test_own_history_feeds_the_forecast_of_the_next_plan(app: App) -> None:
-    app.put("/rig", {"name": "Rig", "port": "", "capacity_n": 20000, "resolution_n": 1, "fixture": "A"})
+    app.put("/rig", {"name": "Rig", "port": "", "capacity": 20000, "step": 1, "fixture": "A"})
     first = app.locked("pva-damp", "casein", replicates=4, solid=4)
     app.break_all(first, {"A": [5000.0, 5200.0, 5400.0, 5600.0], "B": [3000.0, 3100.0, 3200.0, 3300.0],
                             "C": [7000.0] * 4})  # fmt: skip

@@ -14,7 +14,7 @@ from adhaero.workflow.breaking.live import thin
 from tests.rig.harness import RigUnderTest, running_rig, wait_for
 from tests.running import App, open_app
 
-RIG = {"name": "Press", "capacity_n": 20000.0, "resolution_n": 1.0, "fixture": "Fixture 1"}
+RIG = {"name": "Press", "capacity": 20000.0, "step": 1.0, "fixture": "Fixture 1"}
 
 
 @pytest.fixture
@@ -114,7 +114,7 @@ def test_stopped_by_hand_it_is_a_lower_bound(at_rig: tuple[App, int]) -> None:
 
 def test_a_saturated_rig_gives_a_lower_bound(tmp_path: Path) -> None:
     with running_rig(capacity_n=3000.0) as rig, open_app(tmp_path, rig.hand_port) as app:
-        app.put("/rig", {**RIG, "capacity_n": 3000.0, "port": rig.url})
+        app.put("/rig", {**RIG, "capacity": 3000.0, "port": rig.url})
         batch = app.locked("pva-damp", "casein")
         wait_for(lambda: heard_s(app) > 0.7, "the rig")
         app.post("/rig/zero")

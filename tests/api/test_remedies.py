@@ -88,7 +88,7 @@ def test_label_limits_of_a_glue_held_constant_are_set_right(
 
 
 def test_too_strong_for_the_rig_is_cured_by_its_button(app: App) -> None:
-    app.put("/rig", {"name": "Small", "port": "", "capacity_n": 3000, "resolution_n": 1, "fixture": "A"})
+    app.put("/rig", {"name": "Small", "port": "", "capacity": 3000, "step": 1, "fixture": "A"})
     batch, view = plan(app)
     caveat = view["forecast"]["caveats"][0]
     assert "Too strong" in caveat["text"]

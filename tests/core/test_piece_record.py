@@ -100,7 +100,7 @@ def test_a_void_reading_is_shown_and_does_not_count() -> None:
     [
         ({"reading": None}, Known.NONE, "not broken yet"),
         ({"not_run": "the bottle froze"}, Known.NONE, "not run: the bottle froze"),
-        ({"reading": reading(Kind.SEEN, None)}, Known.NONE, "opened by hand: it has no load"),
+        ({"reading": reading(Kind.SEEN, None)}, Known.NONE, "it has no load: opened by hand, or not read"),
         ({"reading": None, "events": (JointEvent("inspected", CLOSED + DAY, {"whole": "apart"}),)}, Known.BELOW,
          "found apart before the test"),
     ],

@@ -86,7 +86,7 @@ def server(tmp_path: Path, rig: Rig) -> Iterator[Server]:
     """The user's own, empty workshop with a rig."""
     started = Server(tmp_path / "data", rig)
     started.start()
-    set_up = {"name": "Bench press", "port": rig.url, "capacity_n": 20_000, "resolution_n": 1, "fixture": "Shear 1"}
+    set_up = {"name": "Bench press", "port": rig.url, "capacity": 20_000, "step": 1, "fixture": "Shear 1"}
     call(started, "PUT", "/rig", set_up)
     yield started
     started.stop()
@@ -96,7 +96,7 @@ def quiet_server(folder: Path) -> Iterator[Server]:
     """A workshop for the tests of a whole module, with a rig on paper only: each test begins batches of its own."""
     started = Server(folder)
     started.start()
-    set_up = {"name": "Bench press", "port": "", "capacity_n": 20_000, "resolution_n": 1, "fixture": "Shear 1"}
+    set_up = {"name": "Bench press", "port": "", "capacity": 20_000, "step": 1, "fixture": "Shear 1"}
     call(started, "PUT", "/rig", set_up)
     yield started
     started.stop()

@@ -94,9 +94,7 @@ def test_a_second_factor_is_added_by_hand(page: Page, server: Server) -> None:
 
 
 def test_a_plan_that_the_rig_cannot_break_is_caught_and_cured(page: Page, server: Server) -> None:
-    call(
-        server, "PUT", "/rig", {"name": "Small rig", "port": "", "capacity_n": 4000, "resolution_n": 1, "fixture": "A"}
-    )
+    call(server, "PUT", "/rig", {"name": "Small rig", "port": "", "capacity": 4000, "step": 1, "fixture": "A"})
     begin(page, server, "Too strong", "Which glue?")
     warning = page.get_by_text("Too strong for the rig")
     expect(warning).to_be_visible()

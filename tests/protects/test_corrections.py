@@ -116,7 +116,7 @@ def test_another_moment_is_asked_about_like_a_new_reading(app: App) -> None:
 
 @pytest.mark.parametrize("typed", ["9000 N", "9 kN"])
 def test_a_load_typed_beside_a_pull_is_asked_about_too(app: App, rig: RigUnderTest, typed: str) -> None:
-    app.put("/rig", {**RIG, "capacity_n": 8000.0, "port": rig.url})
+    app.put("/rig", {**RIG, "capacity": 8000.0, "port": rig.url})
     batch = app.locked("pva-damp", "casein")
     wait_for(lambda: heard_s(app) > 0.7, "the rig")
     code = next_piece(app, batch)

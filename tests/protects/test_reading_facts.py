@@ -120,7 +120,7 @@ def test_a_joint_before_its_time_is_asked_about_and_flagged(app: App, stage: str
 
 
 def test_a_typed_load_above_the_rig_is_asked_about_and_flagged(app: App) -> None:
-    app.put("/rig", {**RIG, "capacity_n": 4000.0, "port": ""})
+    app.put("/rig", {**RIG, "capacity": 4000.0, "port": ""})
     batch = app.locked("pva-damp", "casein")
     code = next_piece(app, batch)
     asked = app.observe(batch, code, 422, low="9000 N")

@@ -80,7 +80,7 @@ def test_silence_over_the_break_makes_a_bound_and_marks_the_curve(rig: RigUnderT
 def test_after_a_crash_a_saturated_pull_is_still_a_bound(tmp_path: Path) -> None:
     """The recovery knows the range of the rig of that day, also when the rig of today has another."""
     with open_app(tmp_path) as app:
-        app.put("/rig", {**RIG, "capacity_n": 4000.0, "port": ""})
+        app.put("/rig", {**RIG, "capacity": 4000.0, "port": ""})
         batch = app.locked("pva-damp", "casein")
         code = next_piece(app, batch)
     t = np.arange(0, 5, 0.0125)
@@ -100,19 +100,19 @@ def test_after_a_crash_a_saturated_pull_is_still_a_bound(tmp_path: Path) -> None
         pull_id = conn.execute("SELECT max(id) FROM pull").fetchone()[0]
         curves.append(conn, pull_id, 0, np.column_stack([t, force, np.full(len(t), np.nan)]))
     with open_app(tmp_path) as app:
-        app.put("/rig", {**RIG, "capacity_n": 20_000.0, "port": ""})
+        app.put("/rig", {**RIG, "capacity": 20_000.0, "port": ""})
         loose = app.get(f"/batches/{batch}/break")["loose"][0]["pull"]
         assert loose["state"] == "interrupted"
         assert (loose["proposal"]["kind"], loose["proposal"]["bound_by"]) == ("at_least", "range")
 
 
 def test_readings_keep_the_range_they_were_made_under(app: App) -> None:
-    app.put("/rig", {**RIG, "capacity_n": 9000.0, "port": ""})
+    app.put("/rig", {**RIG, "capacity": 9000.0, "port": ""})
     batch = app.locked("pva-damp", "casein")
     code = next_piece(app, batch)
     app.observe(batch, code, low="8900 N", failure_mode="in-glue")
     before = next(r["uncertainty"] for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == code)
-    app.put("/rig", {**RIG, "capacity_n": 50_000.0, "resolution_n": 50.0, "port": "", "reason": "another cell"})
+    app.put("/rig", {**RIG, "capacity": 50_000.0, "step": 50.0, "port": "", "reason": "another cell"})
     rows = app.get(f"/batches/{batch}/break")["rows"]
     assert next(r["uncertainty"] for r in rows if r["code"] == code) == before
     assert [round(x * 500) for x in app.compare(batch)["limits"]] in ([9000], [7200], [9000, 9000])
@@ -120,8 +120,8 @@ def test_readings_keep_the_range_they_were_made_under(app: App) -> None:
 
 def test_going_back_to_an_earlier_rig_brings_its_own_range(app: App) -> None:
     """A, B, A: the third has A's capacity and A's set-up, and each saving can be undone."""
-    a = {**RIG, "name": "A", "capacity_n": 5000.0, "fixture": "F", "port": ""}
-    b = {**RIG, "name": "B", "capacity_n": 900.0, "fixture": "F", "port": ""}
+    a = {**RIG, "name": "A", "capacity": 5000.0, "fixture": "F", "port": ""}
+    b = {**RIG, "name": "B", "capacity": 900.0, "fixture": "F", "port": ""}
     first = app.put("/rig", a)["rig"]["set_up"]
     app.put("/rig", b)
     third = app.put("/rig", a)["rig"]["set_up"]

@@ -8,8 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from adhaero.core.refusal import Refusal
 from adhaero.rig import strength_model
-from adhaero.rig.protocol import LineSplitter, SteadyClock, parse_identity, parse_line
+from adhaero.rig.protocol import LineSplitter, SteadyClock, line_reader, parse_identity, parse_line
 
 
 def test_identity() -> None:
@@ -145,3 +146,31 @@ def test_wood_failure_and_mode_agree() -> None:
             assert f.wood_failure_pct >= 45
         if f.crack_n is not None:
             assert f.crack_n < f.load_n
+
+
+@pytest.mark.parametrize(
+    ("pattern", "text", "expected"),
+    [
+        ("2", "ST,GS 12", None),
+        ("3", "ST,GS, 12.5 kg", 12.5),
+        ("2", "1200;345.5", 345.5),
+        (r"([-+]?\d+\.\d+) kg", "ST,GS,+ 12.50 kg", 12.5),
+        (r"t=(?P<ms>\d+) x=(?P<travel>[\d.]+) F=(?P<load>[-\d.]+)", "t=250 x=1.5 F=-3.2", -3.2),
+        (r"F=([\d.]+)", "E=4", None),
+    ],
+)
+def test_lines_of_another_make(pattern: str, text: str, expected: float | None) -> None:
+    line = line_reader(pattern)(text)
+    assert (line and line.force) == expected
+
+
+def test_an_expression_may_name_time_and_travel() -> None:
+    line = line_reader(r"t=(?P<ms>\d+) x=(?P<travel>[\d.]+) F=(?P<load>[-\d.]+)")("t=250 x=1.5 F=7")
+    assert line is not None
+    assert (line.ms, line.displacement_mm) == (250, 1.5)
+
+
+@pytest.mark.parametrize("pattern", ["0", "21", "(", "no group", "(" + "a" * 200 + ")"])
+def test_a_pattern_that_is_none_is_refused(pattern: str) -> None:
+    with pytest.raises(Refusal):
+        line_reader(pattern)

@@ -27,13 +27,14 @@ from adhaero.api import (
     plan,
     problems,
     protocol,
+    rigs,
     scheduling,
     shop,
 )
 from adhaero.api.security import Guard
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.glue.scheduling import end_all
-from adhaero.workflow.shop import connect_rig
+from adhaero.workflow.rigs import connect
 
 WEBROOT = Path(__file__).parent.parent / "webroot"
 LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
@@ -56,7 +57,7 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
         served: AppContext | None = app.state.context
         if served is not None:
             served.rig.attach(served.db, served.stamp)
-            connect_rig(served)
+            connect(served)
             # Modules and routes live as long as the server: the collector need not look through them at each turn.
             gc.collect()
             gc.freeze()
@@ -79,7 +80,7 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
     )
     app.state.context = context
     problems.install(app)
-    for part in (shop, plan, cut, glue, scheduling, breaking, compare, cautions, history, protocol, photos):
+    for part in (shop, rigs, plan, cut, glue, scheduling, breaking, compare, cautions, history, protocol, photos):
         app.include_router(part.router, prefix="/api")
 
     @app.get("/api/{rest:path}", include_in_schema=False)

@@ -13,8 +13,7 @@ from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict,
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Refusal, refuse
-from adhaero.store import shop as shop_store
-from adhaero.workflow.breaking import observing, pulling, queue, withdrawals
+from adhaero.workflow.breaking import observing, pulling, queue, sent, withdrawals
 from adhaero.workflow.breaking.live import Live, LivePull
 from adhaero.workflow.breaking.pulling import Curve
 from adhaero.workflow.breaking.queue import BreakView
@@ -58,6 +57,18 @@ class ObservationIn(Strict):
     note: str = Field("", max_length=2000)
     pull_id: int | None = None
     source: Literal["rig", "typed", "weights", "vessel"] = "typed"
+    at: When | None = None
+    confirmed: Confirmed = Field(default_factory=list)
+
+
+class LoadIn(Strict):
+    """What an instrument showed when a piece broke, with its unit (``3480 N``), as a logger or a script sends it."""
+
+    code: Code
+    load: str = Field("", max_length=100)
+    kind: Literal[Kind.EXACT, Kind.AT_LEAST, Kind.FELL_APART] = Kind.EXACT
+    failure_mode: str | None = Field(None, max_length=40)
+    note: str = Field("", max_length=2000)
     at: When | None = None
     confirmed: Confirmed = Field(default_factory=list)
 
@@ -139,22 +150,25 @@ def post_discard(
 
 @router.post("/batches/{batch_id}/observations", response_model=Observed)
 def post_observation(w: Shop, batch_id: int, body: ObservationIn, person: Person, key: Key = None) -> dict[str, Any]:
-    unit = _force_unit(w)
     observation = Observation(
         kind=body.kind,
-        low_n=_force(body.low, unit, "low"),
-        high_n=_force(body.high, unit, "high"),
         held_s=_typed(body.held, Dimension.TIME, "s", "held"),
         failure_mode=body.failure_mode,
         wood_failure_pct=body.wood_failure_pct,
         reason=body.reason,
         note=body.note,
     )
-    if observation.kind is Kind.EXACT and observation.high_n is None:
-        observation = Observation(**{**vars(observation), "high_n": observation.low_n})
     return observing.observe(
         w, batch_id, body.code, observation, pull_id=body.pull_id, source=body.source, person=person, key=key,
-        at=body.at, confirmed=body.confirmed,
+        at=body.at, confirmed=body.confirmed, typed=(body.low, body.high),
+    )  # fmt: skip
+
+
+@router.post("/loads", response_model=Observed)
+def post_load(w: Shop, body: LoadIn, person: Person, key: Key = None) -> dict[str, Any]:
+    seen = Observation(kind=body.kind, failure_mode=body.failure_mode, note=body.note)
+    return sent.take_load(
+        w, body.code, seen, body.load, person=person, key=key, at=body.at, confirmed=body.confirmed
     )  # fmt: skip
 
 
@@ -162,27 +176,11 @@ def post_observation(w: Shop, batch_id: int, body: ObservationIn, person: Person
 def patch_observation(
     w: Shop, batch_id: int, code: str, body: CorrectionIn, person: Person, key: Key = None
 ) -> dict[str, Any]:
-    given = body.model_dump(exclude_unset=True, exclude={"low", "high", "held", "confirmed"})
+    given = body.model_dump(exclude_unset=True, exclude={"held", "confirmed"})
     changes = {k: v for k, v in given.items() if v is not None or k in ("failure_mode", "wood_failure_pct")}
-    unit = _force_unit(w)
-    for name, text in (("low", body.low), ("high", body.high)):
-        if text is not None:
-            changes[f"{name}_n"] = _force(text, unit, name)
     if body.held is not None:
         changes["held_s"] = _typed(body.held, Dimension.TIME, "s", "held")
     return observing.correct(w, batch_id, code, changes, person, key, body.confirmed)
-
-
-def _force_unit(w: AppContext) -> str:
-    with w.db.read() as conn:
-        return str(shop_store.settings(conn).get("units", {}).get("force", "N"))
-
-
-def _force(text: str, unit: str, field: str) -> float | None:
-    value = _typed(text, Dimension.FORCE, unit, field)
-    if value is not None and value < 0:
-        raise refuse(field, f"a load of {text.strip()} is below zero", "Type the load without a sign.")
-    return value
 
 
 def _typed(text: str, dimension: Dimension, unit: str, field: str) -> float | None:

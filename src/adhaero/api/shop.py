@@ -9,7 +9,6 @@ from adhaero.api.wire import Key, Shop, Strict, When, answer
 from adhaero.core.cut.layout import Rect
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
-from adhaero.store.rigs import SetUp
 from adhaero.workflow import catalogue, shop, today
 from adhaero.workflow.catalogue import CatalogueView, ParsedQuantity
 from adhaero.workflow.cut import boards
@@ -92,18 +91,6 @@ class BoardIn(Strict):
     defects: list[RectIn] = Field([], max_length=60)
 
 
-class RigIn(Strict):
-    """The rig; another fixture or a reason starts a new set-up."""
-
-    name: str = Field(max_length=80)
-    port: str = Field("", max_length=200)
-    capacity_n: float
-    resolution_n: float
-    working_share: float = 0.8
-    fixture: str = Field(max_length=120)
-    reason: str = Field("", max_length=500)
-
-
 @router.get("/today", response_model=TodayView)
 def get_today(w: Shop) -> Response:
     return answer(today.view(w))
@@ -163,11 +150,4 @@ def post_board(w: Shop, body: BoardIn, key: Key = None) -> Response:
 @router.post("/boards/{board_id}/retire", response_model=ShopView)
 def post_retire(w: Shop, board_id: int, key: Key = None) -> Response:
     boards.retire_board(w, board_id, key)
-    return answer(shop.view(w))
-
-
-@router.put("/rig", response_model=ShopView)
-def put_rig(w: Shop, body: RigIn, key: Key = None) -> Response:
-    s = SetUp(0, body.name, body.fixture, body.capacity_n, body.resolution_n, body.working_share, body.reason)
-    shop.save_rig(w, s, body.port.strip(), key)
     return answer(shop.view(w))

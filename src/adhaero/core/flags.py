@@ -66,6 +66,8 @@ FLAGS: dict[str, str] = {
     "gap": "signal away at the break",
     "over capacity": "load above the rig's range",
     "over working share": "load above the rig's working share",
+    "not looked over": "rig not looked over after an overload",
+    "rig drifted": "check weight of the rig read off",
     "nominal area": "not measured: nominal area",
 }
 """Kind of a flag -> what it says of a piece."""
@@ -209,7 +211,7 @@ def _stayed(s: Stay, r: Reading) -> Iterator[tuple[str, str, str]]:
 def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, str]]:
     if r.gaps or r.gap_note:
         yield "gap", r.gap_note or gap_in_words(r.gaps[0]), "break"
-    for kind in ("early", "over capacity", "over working share"):
+    for kind in ("early", "over capacity", "over working share", "not looked over", "rig drifted"):
         if kind in r.confirmed:
             yield kind, "", "break"
     loaded = r.observation.low_n is not None and r.observation.low_n > 0

@@ -14,6 +14,7 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
+from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.breaking.signal import Gap
 from adhaero.core.glue.exposure import Path
 from adhaero.core.glue.joint_records import came_apart
@@ -88,6 +89,7 @@ class Reading:
     set_up_id: int | None = None
     capacity_n: float | None = None
     resolution_n: float | None = None
+    instrument: Instrument = field(default_factory=Instrument)
     gaps: tuple[Gap, ...] = ()
     gap_note: str = ""
     confirmed: tuple[str, ...] = ()
@@ -167,13 +169,14 @@ class PieceRecord:
         return next((e for e in reversed(self.events) if e.kind == kind), None)
 
     def uncertainty(self, load_n: float) -> float:
-        """Of the figure of merit of a load: half a step of the rig of that time and the caliper's error, added in
-        squares.
+        """Of the figure of merit of a load: half a step of the rig of that time, what its calibration leaves open, and
+        the caliper's error, added in squares.
         """
         if load_n <= 0:
             return 0.0
         step = self.reading.resolution_n if self.reading and self.reading.resolution_n else 1.0
-        parts = (step / 2 / load_n, *self.sizes_error)
+        calibrated = self.reading.instrument.error_n(load_n) if self.reading else 0.0
+        parts = (step / 2 / load_n, calibrated / load_n, *self.sizes_error)
         return load_n * self.per_newton * math.sqrt(sum(p * p for p in parts))
 
 
@@ -229,7 +232,7 @@ def datum(p: PieceRecord, target: str, *, load: bool = False) -> Datum:
         case Kind.VOID:
             return Datum(Known.NONE, low, math.nan if o.low_n is None else high, f"void: {o.reason}")
         case Kind.SEEN:
-            return Datum(Known.NONE, math.nan, math.nan, "opened by hand: it has no load")
+            return Datum(Known.NONE, math.nan, math.nan, "it has no load: opened by hand, or not read")
         case Kind.FELL_APART:
             return Datum(Known.BELOW, 0.0, 0.0, "fell apart before the test")
         case Kind.AT_LEAST:

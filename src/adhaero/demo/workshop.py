@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
+from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.cut.layout import Rect, Saw
 from adhaero.core.glue.schedule.compose import BLOCKS
 from adhaero.core.observation import Kind, Observation
@@ -20,8 +21,7 @@ from adhaero.rig import strength_model
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
 from adhaero.store.clamps import StoredClamp
-from adhaero.store.rigs import SetUp
-from adhaero.workflow import shop
+from adhaero.workflow import rigs, shop
 from adhaero.workflow.breaking import observing, pulling, queue
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.cut import boards, cutting
@@ -200,7 +200,7 @@ def load(w: AppContext, clock: Clock, rig_port: str) -> None:
         day = (today - timedelta(days=opened)).isoformat()
         end = (today - timedelta(days=opened - 300)).isoformat()
         shop.add_bottle(w, Bottle(0, label, family, "", day, end, "", _LABELS.get(label, {}), price, pack_g), None)
-    shop.save_rig(w, SetUp(0, "Bench press", "Shear fixture 2", 20_000.0, 1.0, 0.8), rig_port)
+    rigs.use(w, rigs.set_up("Bench press", "Shear fixture 2", Instrument(), capacity=20_000.0, step=1.0), rig_port)
     for label, species, length, width, thick, defects in _BOARDS:
         marked = tuple(Rect(*d) for d in defects)
         board = StoredBoard(0, label, species, length, width, thick, marked, moisture_pct=9.5)

@@ -12,12 +12,17 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from adhaero.core.quantity import Dimension, unit
-from adhaero.core.refusal import Refusal
+from adhaero.core.refusal import Refusal, refuse
 
 MAX_LINE = 200
+MAX_PATTERN = 120
+_PATTERN_REMEDY = (
+    "Type the number of the column with the load, like 2, or an expression with a group for it, like load=([-0-9.]+)."
+)
 _COUNTER_WRAP_MS = 2.0**32
 _LONGEST_STEP_MS = 5_000.0
 _KEY = re.compile(r"(\w+)=(\S+)")
@@ -25,10 +30,10 @@ _KEY = re.compile(r"(\w+)=(\S+)")
 
 @dataclass(frozen=True)
 class Identity:
-    """What a rig says about itself; forces in N."""
+    """What a rig says about itself; forces in N. Without a ``unit`` it has said nothing yet."""
 
     name: str = ""
-    unit: str = "N"
+    unit: str = ""
     capacity_n: float | None = None
     resolution_n: float | None = None
     rate_hz: float | None = None
@@ -86,6 +91,50 @@ def parse_line(text: str) -> Line | None:
     if ms is None or force is None or (len(parts) == 3 and parts[2] and displacement is None):
         return None
     return Line(ms, force, displacement)
+
+
+def line_reader(pattern: str) -> Callable[[str], Line | None]:
+    """How lines are read: by the rig's own protocol (empty), by the number of the column that has the load (columns end
+    at a comma, semicolon, tab or blanks), or by a regular expression whose first group, or the one named ``load``, is
+    the load, with groups ``ms`` and ``travel`` where there are such. Raises ``Refusal`` for what is none of these.
+    """
+    if not pattern:
+        return parse_line
+    if pattern.isdigit():
+        return _by_column(int(pattern))
+    try:
+        expression = re.compile(pattern)
+    except re.error as error:
+        raise refuse("pattern", f"is no column and no expression: {error}", _PATTERN_REMEDY) from error
+    if not expression.groups or len(pattern) > MAX_PATTERN:
+        raise refuse("pattern", "has no group for the load, or is too long", _PATTERN_REMEDY)
+    return _by_expression(expression)
+
+
+def _by_column(column: int) -> Callable[[str], Line | None]:
+    if not 1 <= column <= 20:
+        raise refuse("pattern", f"column {column} is not possible", _PATTERN_REMEDY)
+
+    def read(text: str) -> Line | None:
+        parts = re.split(r"\s*[,;\t]\s*|\s+", text.strip()) if len(text) <= MAX_LINE else []
+        force = _number(parts[column - 1]) if len(parts) >= column else None
+        return None if force is None else Line(None, force, None)
+
+    return read
+
+
+def _by_expression(expression: re.Pattern[str]) -> Callable[[str], Line | None]:
+    names = expression.groupindex
+
+    def read(text: str) -> Line | None:
+        found = expression.search(text) if len(text) <= MAX_LINE else None
+        force = _number(found["load" if "load" in names else 1] or "") if found else None
+        if found is None or force is None:
+            return None
+        ms, travel = (_number(found[n] or "") if n in names else None for n in ("ms", "travel"))
+        return Line(ms, force, travel)
+
+    return read
 
 
 class SteadyClock:

@@ -8,14 +8,16 @@ from __future__ import annotations
 import contextlib
 import threading
 import time
+from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol, cast
 
 import serial
 
+from adhaero.core.breaking.instrument import Instrument, Measures
 from adhaero.core.quantity import Dimension, unit
-from adhaero.rig.protocol import Identity, Line, LineSplitter, SteadyClock, parse_identity, parse_line
+from adhaero.rig.protocol import Identity, Line, LineSplitter, SteadyClock, line_reader, parse_identity
 
 SILENT_AFTER_S = 1.5
 RETRY_S = 0.5
@@ -24,6 +26,8 @@ GATHER_S = 0.004
 """Lines that come this close together are handed on together."""
 MOST_BYTES = 4096
 GARBAGE_SHARE = 0.5
+TAIL = 12
+"""Lines as they came that are kept, so that one sees what a foreign indicator sends."""
 IMPOSSIBLE_N = 10_000_000.0
 """No bench rig reaches this; such a line is garbage whatever it says."""
 
@@ -84,10 +88,18 @@ _MESSAGES = {
 
 
 class Reader:
-    """The connection to one port, kept up until ``stop``."""
+    """The connection to one port, kept up until ``stop``: lines as ``pattern`` says, loads as the ``instrument`` has
+    them.
+    """
 
-    def __init__(self, port: str, listener: Listener, clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(
+        self, port: str, listener: Listener, clock: Callable[[], float] = time.monotonic,
+        instrument: Instrument | None = None, pattern: str = "",
+    ) -> None:  # fmt: skip
         self.port = port
+        self.tail: deque[str] = deque(maxlen=TAIL)
+        self._instrument = instrument or Instrument()
+        self._parse = line_reader(pattern)
         self._listener = listener
         self._clock = clock
         self._stop = threading.Event()
@@ -183,7 +195,7 @@ class Reader:
         if not understood:
             return
         self._last_sample_s = now
-        factor = float(unit(self._identity.unit, Dimension.FORCE).factor)
+        factor = self._factor()
         times = self._times(understood, now)
         new = [Sample(t, x.force * factor, x.displacement_mm) for t, x in zip(times, understood, strict=True)]
         self._listener.samples(new, self._connected_times)
@@ -196,13 +208,20 @@ class Reader:
         after = self._steady.at(None, now)
         return [before + (after - before) * (i + 1) / len(lines) for i in range(len(lines))]
 
+    def _factor(self) -> float:
+        """Newtons on the piece for one of what is sent: a rig that says its unit is believed."""
+        own, i = self._identity.unit, self._instrument
+        if own and i.measures in (Measures.FORCE, Measures.MASS):
+            return i.factor * float(unit(own, Dimension.FORCE).factor)
+        return i.signal_factor
+
     def _understand(self, text: str) -> Line | None:
+        self.tail.append(text)
         if text.startswith("#"):
             self._identity = parse_identity(text) or self._identity
             return None
-        line = parse_line(text)
-        factor = float(unit(self._identity.unit, Dimension.FORCE).factor)
-        if line is not None and abs(line.force * factor) > IMPOSSIBLE_N:
+        line = self._parse(text)
+        if line is not None and abs(line.force * self._factor()) > IMPOSSIBLE_N:
             line = None
         self._recent_bad += 0.02 * ((line is None) - self._recent_bad)
         self._garbage += line is None

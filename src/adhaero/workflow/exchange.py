@@ -214,4 +214,5 @@ def _reading(record: BatchRecord, s: specimens.Specimen) -> dict[str, Any]:
         "rig": used.rig if used else "", "fixture": used.fixture if used else "",
         "rig_capacity_n": used.capacity_n if used else None, "rig_resolution_n": used.resolution_n if used else None,
         "rig_working_share": used.working_share if used else None,
+        "rig_instrument": _json(used.instrument.to_json()) if used and not used.instrument.is_plain else "",
     }  # fmt: skip

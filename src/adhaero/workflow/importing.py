@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from adhaero.core.breaking.instrument import Instrument, checked, instrument_from_json
 from adhaero.core.cut.layout import Rect
 from adhaero.core.glue.limits import check_label
 from adhaero.core.observation import Observation
@@ -259,7 +260,9 @@ def _observed(
                        first_crack_n=r.first_crack_n if r.first_crack_n is not None else old.first_crack_n)  # fmt: skip
     set_up = None
     if r.rig and r.fixture and r.rig_capacity_n and r.rig_resolution_n:
-        made = rigs.SetUp(0, r.rig, r.fixture, r.rig_capacity_n, r.rig_resolution_n, r.rig_working_share or 0.8)
+        i = instrument_from_json(json.loads(r.rig_instrument)) if r.rig_instrument else Instrument()
+        share = r.rig_working_share or 0.8
+        made = rigs.SetUp(0, r.rig, r.fixture, r.rig_capacity_n, r.rig_resolution_n, share, instrument=checked(i))
         set_up = rigs.set_up_id(conn, made, w.stamp(), action_id)
     confirmed = tuple(str(c) for c in json.loads(r.confirmed)) if r.confirmed else ()
     source = r.source if r.source in ("typed", "weights", "vessel") else "file"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 
+from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.flags import Flag, flags_of
 from adhaero.core.glue.limits import limits
 from adhaero.core.materials.bottle import BottleEvent, state
@@ -131,6 +132,7 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
         set_up_id=o.setup_id,
         capacity_n=set_up.capacity_n if set_up else None,
         resolution_n=set_up.resolution_n if set_up else None,
+        instrument=set_up.instrument if set_up else Instrument(),
         gaps=record.gaps.get(o.pull_id, ()) if o.pull_id is not None and o.source == "rig" else (),
         gap_note=next((c.removeprefix(GAP_MARK) for c in o.confirmed if c.startswith(GAP_MARK)), ""),
         confirmed=o.confirmed,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
@@ -19,6 +19,8 @@ from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.rigs import RigUse, SetUp
 from adhaero.workflow.context import Act, AppContext, NotFound, iso, moment
+from adhaero.workflow.rigs import RigState
+from adhaero.workflow.rigs import state as state_of
 
 CHOSEN = ("length", "force", "stress", "temperature", "moment", "load per length", "area")
 """Dimensions whose unit can be chosen; those of the others follow."""
@@ -50,6 +52,7 @@ class ShopView:
     bottles: list[BottleView]
     boards: list[StoredBoard]
     rig: RigUse | None
+    rig_state: RigState | None
     earlier: list[SetUp]
     systems: dict[str, dict[str, str]]
     link: str
@@ -60,15 +63,17 @@ def view(w: AppContext) -> ShopView:
     """Everything in the shop."""
     with w.db.read() as conn:
         settings = shop.settings(conn)
-        link, went_through = w.rig.link(), bottles.events(conn)
+        link, went_through, used = w.rig.link(), bottles.events(conn), rigs.in_use(conn)
+        units = units_of(settings.get("units", {}))
         return ShopView(
-            units=units_of(settings.get("units", {})).all(),
+            units=units.all(),
             person=settings.get("person", ""),
             currency=settings.get("currency", ""),
             safe_length_mm=settings.get("safe_length_mm", SAFE_LENGTH_MM),
             bottles=[_bottle(b, w.now(), went_through.get(b.id, [])) for b in bottles.bottles(conn)],
             boards=boards.boards(conn),
-            rig=rigs.in_use(conn),
+            rig=used,
+            rig_state=state_of(conn, used.set_up, units) if used else None,
             earlier=list(rigs.set_ups(conn).values())[::-1],
             systems=SYSTEMS,
             link=link.status,
@@ -185,42 +190,3 @@ def tell_of_bottle(
 
     act = Act("shop", "bottle event", f"A bottle {EVENTS[kind]}", key=key, request=f"{bottle_id}{kind}{at}{note}")
     return w.perform(act, body)
-
-
-def save_rig(w: AppContext, s: SetUp, port: str, key: str | None = None) -> None:
-    """Use a rig in this set-up and connect to it. Another fixture or range, or a reason given, is a new set-up; an
-    earlier one named again is that one.
-    """
-    name, fixture = s.rig.strip(), s.fixture.strip()
-    if not 1 <= len(name) <= 80:
-        raise refuse("name", "the rig has no name, or one of over 80 characters", "Give it a short name.")
-    if not 1 <= s.capacity_n <= 10_000_000:
-        raise refuse(
-            "capacity_n", f"a capacity of {s.capacity_n:g} N is not possible", "Check the number and its unit."
-        )
-    if not 0 < s.resolution_n <= s.capacity_n / 20:
-        raise refuse("resolution_n", "the step must be above 0 and under a twentieth of the capacity", "Check it.")
-    if not 0 < s.working_share <= 1:
-        raise refuse("working_share", "must be above 0 and at most 100 %", "80 % is usual.")
-    if not fixture:
-        raise refuse("fixture", "the fixture has no name", "Say what holds the piece, for example 'shear fixture 1'.")
-    if port and not (port.startswith(("/dev/", "socket://", "COM")) and len(port) < 120):
-        raise refuse("port", f"{port!r} is not a port", "Write /dev/ttyUSB0, COM3 or socket://127.0.0.1:4545.")
-    if w.rig.is_open():
-        raise refuse("rig", "a pull is going on", "End it first: a pull belongs to the set-up that it began with.")
-    clean = replace(s, rig=name, fixture=fixture, reason=s.reason.strip())
-
-    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        return {"id": rigs.use(conn, clean, port, w.stamp(), action_id)}
-
-    w.perform(Act("shop", "rig", f"Use {name} with {fixture}", reason=clean.reason, key=key, request=f"{clean}{port}"),
-              body)  # fmt: skip
-    connect_rig(w)
-
-
-def connect_rig(w: AppContext) -> None:
-    """Read the rig that is in use, if it has a port."""
-    with w.db.read() as conn:
-        used = rigs.in_use(conn)
-    if used is not None:
-        w.rig.connect(used.port, used.set_up.capacity_n)

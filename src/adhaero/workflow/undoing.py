@@ -10,8 +10,8 @@ from typing import Any
 from adhaero.core.refusal import refuse
 from adhaero.store import actions
 from adhaero.store.actions import ActionRecord
+from adhaero.workflow import rigs
 from adhaero.workflow.context import Act, AppContext, need_batch
-from adhaero.workflow.shop import connect_rig
 
 
 @dataclass(frozen=True)
@@ -83,7 +83,7 @@ def _carried_out(
     answer = w.perform(act, body)
     if stage == "shop" and not w.rig.is_open():
         # Which rig is read may have changed with it.
-        connect_rig(w)
+        rigs.connect(w)
     return answer
 
 

@@ -399,5 +399,4 @@ export const writes = {
   board: (body: Schemas["BoardIn"]) => take<"ShopView">(api.POST("/api/boards", { body })),
   retireBoard: (board_id: number) =>
     take<"ShopView">(api.POST("/api/boards/{board_id}/retire", { params: { path: { board_id } } })),
-  rig: (body: Schemas["RigIn"]) => take<"ShopView">(api.PUT("/api/rig", { body })),
 };

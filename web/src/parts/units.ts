@@ -102,6 +102,9 @@ function make(catalogue: Schemas["CatalogueView"] | undefined, chosen: Record<st
   };
 }
 
+/** A unit of force as people read it on a scale: of a mass that hangs there. */
+export const unitOfMass = (unit: string): string => ({ kgf: "kg", lbf: "lb" })[unit] ?? unit;
+
 /** What money is counted in; "in money" where nobody said. */
 export function useMoney(): string {
   const { data: shop } = useShop();

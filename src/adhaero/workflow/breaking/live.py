@@ -17,6 +17,7 @@ from itertools import islice
 import numpy as np
 from numpy.typing import NDArray
 
+from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.breaking.proposal import Proposal, propose
 from adhaero.core.breaking.signal import GAP_S, GAP_SAMPLES, SignalTracker
 from adhaero.core.quantity import Dimension
@@ -118,13 +119,17 @@ class RigSession:
         self._recorder = Recorder(db, self.tick)
         self._recorder.start()
 
-    def connect(self, port: str, capacity_n: float) -> None:
-        """Read from this port from now on; an empty one disconnects."""
+    def connect(self, port: str, capacity_n: float, instrument: Instrument | None = None, pattern: str = "") -> None:
+        """Read from this port from now on, as this instrument and its lines have it; an empty port disconnects."""
         self._stop_reading()
         self._capacity_n = capacity_n
         if port:
-            self._reader = Reader(port, self)
+            self._reader = Reader(port, self, instrument=instrument, pattern=pattern)
             self._reader.start()
+
+    def tail(self) -> list[str]:
+        """The last lines as they came."""
+        return list(self._reader.tail) if self._reader else []
 
     def close(self) -> None:
         """Stop reading; a pull that is going on ends as interrupted, and what is left goes to disk."""

@@ -12,6 +12,7 @@ from adhaero.core.breaking.proposal import AT_LEAST, Proposal
 from adhaero.core.observation import Kind, Observation, checked
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Doubt, Problem, refuse
+from adhaero.core.units import Units
 from adhaero.store import actions, observations, pulls, rigs
 from adhaero.store.observations import Observed
 from adhaero.store.pulls import Pull
@@ -21,6 +22,8 @@ from adhaero.workflow.breaking.queue import next_code, not_ready
 from adhaero.workflow.context import Act, AppContext, iso
 from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
+from adhaero.workflow.rigs import NOT_LOOKED_OVER, typed_load
+from adhaero.workflow.rigs import ask as ask_rig
 
 EARLY, OVER_CAPACITY, OVER_SHARE = "early", "over capacity", "over working share"
 WITH_LOAD = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD)
@@ -55,16 +58,24 @@ def _ask_range(record: BatchRecord, o: Observation, used: rigs.SetUp | None, con
     return [OVER_SHARE] if load > used.limit_n * (1 + 1e-9) else []
 
 
-def _from_signal(pull: Pull | None, o: Observation) -> tuple[Observation, float | None]:
-    """Fill in from the signal what was not typed; returns the first crack too."""
+def _as_typed(o: Observation, typed: tuple[str, str], s: rigs.SetUp | None, units: Units) -> Observation:
+    """With the loads that follow from what was typed of the instrument; what was not typed stays."""
+    low, high = (typed_load(t, s, units, name) for t, name in zip(typed, ("low", "high"), strict=True))
+    o = replace(o, low_n=o.low_n if low is None else low, high_n=o.high_n if high is None else high)
+    return replace(o, high_n=o.low_n) if o.kind is Kind.EXACT and o.high_n is None else o
+
+
+def _from_signal(pull: Pull | None, o: Observation, tare_n: float) -> tuple[Observation, float | None]:
+    """Fill in from the signal what was not typed, with what hangs there anyhow; returns the first crack too."""
     found = pull.proposal if pull else None
     if found is None:
         return o, None
     if o.low_n is None and o.kind in (Kind.EXACT, Kind.AT_LEAST, Kind.HELD):
         _refuse_as_exact(found, o.kind)
-        peak = round(found.reading.peak_n, 3)
+        peak = round(found.reading.peak_n + tare_n, 3)
         o = replace(o, low_n=peak, high_n=peak if o.kind is Kind.EXACT else None)
-    return o, found.reading.first_crack_n
+    crack = found.reading.first_crack_n
+    return o, None if crack is None else crack + tare_n
 
 
 def _refuse_as_exact(found: Proposal, kind: Kind) -> None:
@@ -94,10 +105,6 @@ def _check(record: BatchRecord, piece: Specimen, o: Observation) -> None:
     checked(o)
     if record.method.loadless and o.kind not in (Kind.SEEN, Kind.FELL_APART, Kind.VOID):
         raise refuse("kind", "this method has no load", "Choose how it gave way, fell apart, or does not count.")
-    if not record.method.loadless and o.kind is Kind.SEEN:
-        raise refuse(
-            "kind", "this method gives a load", "Choose another kind; pried pieces have a method of their own."
-        )
     if o.kind in WITH_LOAD and record.came_apart(piece):
         raise refuse(
             "kind",
@@ -116,9 +123,10 @@ def _when(w: AppContext, at: datetime | None) -> datetime:
 
 def observe(
     w: AppContext, batch_id: int, code: str, o: Observation, *, pull_id: int | None, source: str, person: str,
-    key: str | None, at: datetime | None = None, confirmed: Sequence[str] = (),
+    key: str | None, at: datetime | None = None, confirmed: Sequence[str] = (), typed: tuple[str, str] = ("", ""),
 ) -> dict[str, Any]:  # fmt: skip
-    """Write down how a piece ended, now or at a time stated. A load left empty is taken from the pull's signal.
+    """Write down how a piece ended, now or at a time stated. Its loads are those of ``o``, or follow from what was
+    ``typed`` of the instrument, or else from the pull's signal.
 
     Raises ``Doubt`` for a joint that is not due, and for a load beyond the rig. Returns the next piece's code.
     """
@@ -134,15 +142,20 @@ def observe(
             raise refuse("pull_id", f"this pull is not one of {piece.code}", "Begin a pull of this piece.")
         if pull is not None and pull.state == "open":
             raise refuse("pull_id", "the pull is still going on", "End it first.")
-        seen, crack = _from_signal(pull, o)
+        used = rigs.in_use(conn)
+        set_up = record.set_ups.get(pull.setup_id) if pull else used.set_up if used else None
+        seen = _as_typed(o, typed, set_up, record.units)
+        seen, crack = _from_signal(pull, seen, set_up.instrument.tare_n if set_up else 0.0)
         if seen.kind is Kind.FELL_APART:
             seen = replace(seen, low_n=0.0, high_n=0.0)
         _check(record, piece, seen)
-        used = rigs.in_use(conn)
-        set_up = record.set_ups.get(pull.setup_id) if pull else used.set_up if used else None
         # What the rig itself read is within its range, whatever its last digit: only a typed load is asked about.
-        from_rig = pull is not None and o.low_n is None and o.high_n is None
+        from_rig = pull is not None and o.low_n is None and o.high_n is None and not any(typed)
         noted = _ask_range(record, seen, set_up, [*confirmed, OVER_CAPACITY] if from_rig else confirmed)
+        if seen.kind in WITH_LOAD:
+            # A pull was asked about when it began.
+            asked = [*confirmed, NOT_LOOKED_OVER] if pull is not None else confirmed
+            noted += ask_rig(conn, set_up, record.units, asked)
         if seen.kind in WITH_LOAD or seen.kind is Kind.SEEN:
             if pull is None:
                 ask_early(record, piece, when, confirmed)
@@ -161,8 +174,8 @@ def observe(
         return {"code": piece.code, "next": next_code(record, w.now(), piece)}
 
     act = Act(
-        "break", "observe", f"Broke {code}", batch_id, person, key=key, request=f"{code}{o}{pull_id}{at}",
-        after={"kind": o.kind.value, "low_n": o.low_n},
+        "break", "observe", f"Broke {code}", batch_id, person, key=key, request=f"{code}{o}{typed}{pull_id}{at}",
+        after={"kind": o.kind.value, "low_n": o.low_n, "typed": list(typed)},
     )  # fmt: skip
     answer = w.perform(act, body)
     if pull_id is not None:
@@ -176,7 +189,8 @@ def correct(
 ) -> dict[str, Any]:  # fmt: skip
     """Change what is named of the standing reading of a piece; all else stays: curve, source, first crack, time.
 
-    ``changes`` are fields of ``Observation``, and ``at``. The reading before stays on record.
+    ``changes`` are fields of ``Observation``, ``at``, and ``low`` and ``high`` as typed of the instrument. The reading
+    before stays on record.
     """
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
@@ -186,9 +200,15 @@ def correct(
         if old is None:
             raise refuse("code", f"{piece.code} has no result yet", "Write one down first.")
         at = changes.get("at")
-        seen = _patched(old.observation, {k: v for k, v in changes.items() if k != "at"})
+        set_up = record.set_ups.get(old.setup_id) if old.setup_id is not None else None
+        loads = {
+            f"{name}_n": typed_load(changes[name], set_up, record.units, name)
+            for name in ("low", "high")
+            if name in changes
+        }
+        seen = _patched(old.observation, {k: v for k, v in changes.items() if k not in ("at", "low", "high")} | loads)
         pull = pulls.pull(conn, old.pull_id) if old.pull_id is not None and old.source == "rig" else None
-        if pull is not None and pull.proposal is not None and changes.get("low_n") is None:
+        if pull is not None and pull.proposal is not None and loads.get("low_n", changes.get("low_n")) is None:
             _refuse_as_exact(pull.proposal, seen.kind)
         _check(record, piece, seen)
         new = replace(old, observation=seen)
@@ -197,8 +217,8 @@ def correct(
             ask_early(record, piece, when, confirmed)
             early = [EARLY] if not_ready(record, piece, when)[0] is not None else []
             new = replace(new, at=iso(when), confirmed=(*(c for c in old.confirmed if c != EARLY), *early))
-        set_up = record.set_ups.get(old.setup_id) if old.setup_id is not None else None
-        if (seen.low_n, seen.high_n) != (old.observation.low_n, old.observation.high_n) and "low_n" in changes:
+        told = "low" in changes or "low_n" in changes
+        if (seen.low_n, seen.high_n) != (old.observation.low_n, old.observation.high_n) and told:
             noted = _ask_range(record, seen, set_up, confirmed)
             rest = [c for c in new.confirmed if c not in (OVER_CAPACITY, OVER_SHARE)]
             new = replace(new, source="typed", confirmed=(*rest, *noted))

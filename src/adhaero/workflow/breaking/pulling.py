@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from adhaero.core.breaking.instrument import Measures
 from adhaero.core.breaking.proposal import Proposal
 from adhaero.core.grain import ACROSS
 from adhaero.core.materials.wood import WOODS
@@ -23,6 +24,8 @@ from adhaero.workflow.breaking.observing import ask_early
 from adhaero.workflow.context import Act, AppContext, NotFound, need_batch
 from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
+from adhaero.workflow.rigs import ask as ask_rig
+from adhaero.workflow.rigs import need_set_up
 
 MOST_POINTS = 1500
 
@@ -44,9 +47,10 @@ def begin_pull(
         if record.method.loadless:
             raise refuse("pull", "this method has no load to record", "Say how the piece gave way.")
         ask_early(record, piece, w.now(), confirmed)
-        used = rigs.in_use(conn)
-        if used is None:
-            raise refuse("rig", "the rig has no set-up yet", "Name the fixture under Shop.")
+        used = need_set_up(conn)
+        if used.set_up.instrument.measures is Measures.TRAVEL:
+            raise refuse("rig", f"{used.set_up.rig} measures travel: it gives no load", "Use another rig: under Shop.")
+        ask_rig(conn, used.set_up, record.units, confirmed)
         pull_id = pulls.open_pull(conn, piece.id, used.set_up.id, w.stamp(), action_id)
         begun.append((pull_id, piece.code, used.set_up))
         return {"id": pull_id}

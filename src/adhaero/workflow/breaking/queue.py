@@ -8,7 +8,9 @@ from operator import attrgetter
 
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.piece_record import Known, datum
+from adhaero.core.quantity import Dimension
 from adhaero.core.tolerances import width_of
+from adhaero.core.units import as_typed
 from adhaero.store import pulls, rigs
 from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
@@ -16,6 +18,7 @@ from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.piece_records import flags, piece_record
 from adhaero.workflow.record_loading import load
+from adhaero.workflow.rigs import RigState, state
 
 HURRY = timedelta(hours=2)
 """A session at the rig: what leaves its age within it is broken first."""
@@ -27,7 +30,8 @@ class BreakRow:
 
     ``kind`` is what was observed, ``known`` what that gives for the plan's question, ``figure_low`` and ``figure_high``
     its figure of merit. A void piece keeps both, to be shown hollow. ``ready`` says why it should not be broken yet;
-    ``out_since`` is when a conditioned one came out of what it stood in.
+    ``out_since`` is when a conditioned one came out of what it stood in; ``shown_low`` and ``shown_high`` are what its
+    instrument showed, in its own unit.
     """
 
     code: str
@@ -63,6 +67,8 @@ class BreakRow:
     outdoors: bool
     wetness: str
     out_since: str | None
+    shown_low: str
+    shown_high: str
 
 
 @dataclass(frozen=True)
@@ -105,6 +111,7 @@ class BreakView:
     capacity_n: float | None
     resolution_n: float | None
     working_share: float
+    rig_state: RigState | None
     simulated: bool
     loadless: bool
     to_measure: bool
@@ -169,8 +176,22 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         flags=[f.text for f in flags(record, s)],
         outdoors=bool((path := record.exposure(s)) and path.outdoors and s.role != "solid"),
         out_since=iso(moment(out.at)) if (out := record.conditioned.get((s.id, "out"))) is not None and not r else None,
+        shown_low=_shown(record, s, o.low_n if o else None),
+        shown_high=_shown(record, s, o.high_n if o else None),
         wetness=str(e.value["state"]) if (e := record.last(s.id, "wetness")) else "",
     )
+
+
+def _shown(record: BatchRecord, s: Specimen, load_n: float | None) -> str:
+    """What the instrument showed at a load, in its unit, as it would be typed."""
+    seen = record.observed.get(s.id)
+    if load_n is None or seen is None:
+        return ""
+    used = record.set_ups.get(seen.setup_id) if seen.setup_id is not None else None
+    if used is None or used.instrument.is_plain:
+        return record.units.typed(load_n, Dimension.FORCE)
+    i = used.instrument
+    return as_typed(i.shown(load_n), i.dimension, i.unit)
 
 
 def next_code(
@@ -210,6 +231,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         used = rigs.in_use(conn)
+        rig_state = state(conn, used.set_up, record.units) if used else None
         code = {s.id: s.code for s in record.pieces}
         loose = [LoosePull(p, code[p.specimen_id]) for p in pulls.loose_pulls(conn, batch_id)]
     rows, now = [], w.now()
@@ -237,6 +259,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         capacity_n=set_up.capacity_n if set_up else None,
         resolution_n=set_up.resolution_n if set_up else None,
         working_share=set_up.working_share if set_up else 0.8,
+        rig_state=rig_state,
         simulated=w.hand_port is not None,
         to_measure=bool(record.to_measure),
         loadless=record.method.loadless,

@@ -13,6 +13,7 @@ import { Flags } from "../../parts/Explained";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { OwnValues } from "../../parts/OwnValues";
 import { Photos } from "../../parts/Photos";
+import { RigState } from "../../parts/RigState";
 import { UndoBar } from "../../parts/UndoBar";
 import { counted, useUnits } from "../../parts/units";
 import { useDevice } from "../../parts/useDevice";
@@ -112,6 +113,7 @@ export default function BreakStage({ batch }: { batch: number }) {
           . Compare them under the next stage.
         </p>
       )}
+      {data.rig_state && !data.loadless && <RigState state={data.rig_state} batch={batch} />}
       <Withdrawals batch={batch} />
       <OwnValues batch={batch} when={["at", "after"]} />
       <UndoBar batch={batch} stage="break" />

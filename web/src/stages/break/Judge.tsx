@@ -7,7 +7,7 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, DoubtNote, Key, Notice, ProblemNote } from "../../parts/controls";
 import { MarkIcon } from "../../parts/marks";
-import { clock, useUnits } from "../../parts/units";
+import { clock, unitOfMass, useUnits } from "../../parts/units";
 import {
   asCorrection,
   asNew,
@@ -76,6 +76,14 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
   const resolution = row.resolution_n ?? view.resolution_n;
   const force = (n: number) => units.text(n, "force", resolution);
   const asksFace = mayHaveFace(kind);
+  // Another instrument than one that shows the load itself: what it shows is typed, the load follows from it.
+  const rig = view.rig_state?.plain === false ? view.rig_state : null;
+  const unitShown = rig ? unitOfMass(rig.unit) : units.symbol("force");
+  const hint = !reading
+    ? unitShown
+    : rig
+      ? units.typed(reading.peak_n / rig.factor, rig.dimension, rig.unit)
+      : force(reading.peak_n);
 
   useEffect(() => {
     const target = (pull && proposal) || view.loadless ? "input[name=mode]" : "input[name=load]";
@@ -120,21 +128,20 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
           onChange={(e) => put({ kind: e.target.value as Kind })}
         >
           {KINDS.filter(
-            ([key]) => LOADLESS.includes(key) === view.loadless || key === "void" || key === "fell_apart",
+            ([key]) =>
+              LOADLESS.includes(key) === view.loadless ||
+              key === "void" ||
+              key === "fell_apart" ||
+              key === "seen",
           ).map(([key, name]) => (
             <option key={key} value={key}>
-              {name}
+              {key === "seen" && !view.loadless ? "Its load was not read" : name}
             </option>
           ))}
         </select>
+        {wantsLoad(kind) && rig && <span className="text-sm text-faded">where the rig shows</span>}
         {wantsLoad(kind) && (
-          <Load
-            name="load"
-            label="Load"
-            value={judged.low}
-            hint={reading ? force(reading.peak_n) : units.symbol("force")}
-            onChange={(low) => put({ low })}
-          />
+          <Load name="load" label="Load" value={judged.low} hint={hint} onChange={(low) => put({ low })} />
         )}
         {kind === "between" && (
           <>
@@ -143,7 +150,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
               name="high"
               label="Load at which it broke"
               value={judged.high}
-              hint={units.symbol("force")}
+              hint={unitShown}
               onChange={(high) => put({ high })}
             />
           </>

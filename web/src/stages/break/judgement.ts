@@ -28,12 +28,11 @@ export const needsFace = (kind: Kind): boolean => mayHaveFace(kind) && kind !== 
 
 /** The reading as it stands, or a blank one of the kind that is proposed. */
 export function asStands(row: Row, units: Units, kind: Kind): Judgement {
-  const typed = (v: number | null) => (v === null ? "" : units.typed(v, "force"));
   const standing = (row.kind as Kind | null) ?? kind;
   return {
     kind: standing,
-    low: wantsLoad(standing) ? typed(row.low_n) : "",
-    high: standing === "between" ? typed(row.high_n) : "",
+    low: wantsLoad(standing) ? row.shown_low : "",
+    high: standing === "between" ? row.shown_high : "",
     held: row.held_s === null ? "" : units.typed(row.held_s, "time"),
     mode: row.failure_mode,
     wood: row.wood_failure_pct,

@@ -4,13 +4,12 @@ import type { Schemas } from "../../api/client";
 import { useShop, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 import { ShopUndoBar } from "../../parts/UndoBar";
-import { clock, useUnits } from "../../parts/units";
 import { WorkingHours } from "./WorkingHours";
 import { Boards } from "./Boards";
 import { Climate } from "./Climate";
 import { Bottles } from "./Bottles";
+import { Rig } from "./Rig";
 
 const UNIT_CHOICES: Record<string, readonly string[]> = {
   length: ["mm", "in"],
@@ -107,125 +106,5 @@ function Person({ shop }: { shop: Schemas["ShopView"] }) {
       </p>
       <ProblemNote problem={save.error} />
     </section>
-  );
-}
-
-function Rig({ shop }: { shop: Schemas["ShopView"] }) {
-  const rig = shop.rig?.set_up;
-  const [form, setForm] = useState<Schemas["RigIn"]>({
-    name: rig?.rig ?? "",
-    port: shop.rig?.port ?? "",
-    capacity_n: rig?.capacity_n ?? 5000,
-    resolution_n: rig?.resolution_n ?? 1,
-    working_share: rig?.working_share ?? 0.8,
-    fixture: rig?.fixture ?? "",
-    reason: "",
-  });
-  const save = useWrite(writes.rig);
-  const set = (change: Partial<Schemas["RigIn"]>) => setForm((before) => ({ ...before, ...change }));
-  const text = (key: "name" | "port" | "fixture" | "reason", label: string, hint: string, width: string) => (
-    <input
-      aria-label={label}
-      className={`written ${width}`}
-      placeholder={hint}
-      value={form[key] ?? ""}
-      aria-invalid={save.error?.of(key) ? true : undefined}
-      onChange={(e) => set({ [key]: e.target.value })}
-    />
-  );
-  return (
-    <section aria-labelledby="rig">
-      <h2 id="rig" className="mb-1 text-xl font-bold">
-        Load rig
-      </h2>
-      <p className="leading-10">
-        It is called {text("name", "Name of the rig", "bench press", "w-40")}, reads up to{" "}
-        <QuantityField
-          label="Capacity"
-          dimension="force"
-          needed
-          value={form.capacity_n}
-          onChange={(v) => set({ capacity_n: v ?? 0 })}
-        />{" "}
-        in steps of{" "}
-        <QuantityField
-          label="Step"
-          dimension="force"
-          needed
-          value={form.resolution_n}
-          onChange={(v) => set({ resolution_n: v ?? 0 })}
-        />
-        , is used up to{" "}
-        <QuantityField
-          label="Working share"
-          dimension="share"
-          className="w-20"
-          needed
-          value={100 * (form.working_share ?? 0.8)}
-          onChange={(v) => set({ working_share: (v ?? 0) / 100 })}
-        />{" "}
-        of that, holds the piece with {text("fixture", "Fixture", "shear fixture 1", "w-48")} and is plugged
-        in at {text("port", "Port", "/dev/ttyUSB0, or empty", "w-64 font-mono")}.
-      </p>
-      <p className="leading-10">
-        A change of fixture, load point or zero starts a new set-up:{" "}
-        {text("reason", "What changed", "what changed, if anything", "w-64")}
-      </p>
-      <ProblemNote problem={save.error} />
-      <p className="mt-2 flex flex-wrap items-center gap-4">
-        <Button look="main" onClick={whenRead(() => save.mutate(form))} disabled={save.isPending}>
-          Save and connect
-        </Button>
-        <span role="status" className="text-sm text-faded">
-          {shop.link_message}
-        </span>
-      </p>
-      {rig && (
-        <p className="mt-2 text-sm text-faded">
-          Set-up {rig.id} since {clock(rig.at)}. Readings keep the set-up they were made under.
-        </p>
-      )}
-      <Earlier shop={shop} onTake={(s) => save.mutate(again(s, shop.rig?.port ?? ""))} />
-    </section>
-  );
-}
-
-type SetUp = Schemas["SetUp"];
-
-const again = (s: SetUp, port: string): Schemas["RigIn"] => ({
-  name: s.rig,
-  port,
-  capacity_n: s.capacity_n,
-  resolution_n: s.resolution_n,
-  working_share: s.working_share,
-  fixture: s.fixture,
-  reason: "",
-});
-
-/** Set-ups of before, each with its own range: one takes the rig and fixture up again as they were. */
-function Earlier({ shop, onTake }: { shop: Schemas["ShopView"]; onTake: (s: SetUp) => void }) {
-  const units = useUnits();
-  const others = shop.earlier.filter((s) => s.id !== shop.rig?.set_up.id);
-  if (!others.length) return null;
-  return (
-    <details className="mt-1 text-sm">
-      <summary className="cursor-pointer text-faded">Earlier set-ups ({others.length})</summary>
-      <ul>
-        {others.map((s) => (
-          <li key={s.id} className="flex flex-wrap items-baseline gap-x-3 border-t border-rule py-1">
-            <span>
-              {[s.rig, s.fixture || "no fixture named", `up to ${units.typed(s.capacity_n, "force")}`].join(
-                ", ",
-              )}
-              , since {clock(s.at)}
-              {s.reason && `: ${s.reason}`}
-            </span>
-            <Button look="quiet" onClick={() => onTake(s)}>
-              Take it up again
-            </Button>
-          </li>
-        ))}
-      </ul>
-    </details>
   );
 }

@@ -1,0 +1,56 @@
+"""At the rig in a real browser: instruments of other kinds, weights, and sheets typed afterwards."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import call
+from tests.e2e.server import Server
+from tests.e2e.test_new_ways import joints, locked
+
+
+def row_of(server: Server, batch: int, code: str) -> dict[str, object]:
+    return dict(next(r for r in call(server, "GET", f"/batches/{batch}/break")["rows"] if r["code"] == code))
+
+
+def test_a_cylinder_with_a_gauge_is_set_up_and_read(page: Page, server: Server) -> None:
+    """Pressure times piston; known weights; a check weight; and back to the rig of before."""
+    batch = locked(server, "By a gauge")
+    before = call(server, "GET", "/shop")["rig"]["set_up"]["id"]
+    page.goto(f"{server.url}/shop")
+    page.get_by_label("What it measures").select_option("pressure")
+    page.get_by_label("Name of the rig").fill("Cylinder")
+    for label, text in (("Capacity", "25 MPa"), ("Step", "0.1 MPa"), ("Area of the piston", "800 mm2")):
+        page.get_by_label(label, exact=True).fill(text)
+    page.get_by_label("Port").fill("")
+    page.get_by_text("Calibration", exact=False).first.click()
+    page.get_by_role("button", name="Another known weight").click()
+    page.get_by_label("Known weight 1", exact=True).fill("5000 N")
+    page.get_by_label("Shown for known weight 1").fill("6.25")
+    page.get_by_role("button", name="Save and connect").click()
+    expect(page.get_by_text("pressure on a piston of 800 mm²", exact=False)).to_be_visible()
+    page.get_by_label("Check weight").fill("1000 N")
+    page.get_by_label("What it shows").fill("1.2 MPa")
+    page.get_by_role("button", name="Write down", exact=True).click()
+    expect(page.get_by_text("−4.0 %", exact=False).first).to_be_visible()
+
+    code = joints(server, batch)[0]
+    page.goto(f"{server.url}/batch/{batch}/break")
+    page.get_by_role("button", name=f"Take {code} next").click()
+    page.get_by_role("button", name="Type the load").click()
+    page.get_by_role("textbox", name="Load", exact=True).fill("6.5")
+    page.get_by_text("In the glue", exact=True).first.click()
+    page.get_by_role("button", name="Save and next").click()
+    page.get_by_role("button", name="Save it all the same").click()
+    expect(page.get_by_role("button", name=f"Correct {code}")).to_be_visible()
+    assert row_of(server, batch, code)["low_n"] == pytest.approx(5200)
+    # What is corrected is what the gauge showed.
+    page.get_by_role("button", name=f"Correct {code}").click()
+    expect(page.get_by_role("textbox", name="Load", exact=True)).to_have_value("6.5 MPa")
+
+    page.goto(f"{server.url}/shop")
+    page.get_by_text("Earlier set-ups", exact=False).click()
+    page.get_by_role("button", name="Take it up again").first.click()
+    expect(page.get_by_label("What it measures")).to_have_value("force")
+    assert call(server, "GET", "/shop")["rig"]["set_up"]["id"] == before
