@@ -112,6 +112,21 @@ def test_stopped_by_hand_it_is_a_lower_bound(at_rig: tuple[App, int]) -> None:
     assert not proposal["reading"]["broke"]
 
 
+def test_a_piece_that_held_is_pulled_again_and_keeps_both_readings(at_rig: tuple[App, int]) -> None:
+    app, batch = at_rig
+    code = next_piece(app, batch)
+    app.observe(batch, code, kind="at_least", low="1400 N")
+    assert "already done with" in app.post(f"/batches/{batch}/pulls", {"code": code}, 422)["detail"]
+    number = app.post(f"/batches/{batch}/pulls", {"code": code, "again": True}, 201)["id"]
+    app.post(f"/batches/{batch}/hand", {"do": "pull", "code": code, "seconds": 0.8})
+    wait_for(lambda: app.get(f"/batches/{batch}/break")["loose"], "the break")
+    assert app.get(f"/batches/{batch}/break")["loose"][0]["pull"]["id"] == number
+    app.observe(batch, code, pull_id=number, low="", source="rig", failure_mode="wood-deep")
+    row = next(r for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == code)
+    assert [(x["kind"], x["counts"]) for x in row["loadings"]] == [("at_least", False), ("exact", True)]
+    assert app.get(f"/batches/{batch}/break")["loose"] == []
+
+
 def test_a_saturated_rig_gives_a_lower_bound(tmp_path: Path) -> None:
     with running_rig(capacity_n=3000.0) as rig, open_app(tmp_path, rig.hand_port) as app:
         app.put("/rig", {**RIG, "capacity": 3000.0, "port": rig.url})

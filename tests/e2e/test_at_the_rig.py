@@ -54,3 +54,54 @@ def test_a_cylinder_with_a_gauge_is_set_up_and_read(page: Page, server: Server) 
     page.get_by_role("button", name="Take it up again").first.click()
     expect(page.get_by_label("What it measures")).to_have_value("force")
     assert call(server, "GET", "/shop")["rig"]["set_up"]["id"] == before
+
+
+def test_the_rack_runs_out_and_the_piece_is_hung_again(page: Page, server: Server) -> None:
+    """Weights as buttons: total and both bounds in view; it holds all; hung again beside a larger rack it breaks."""
+    batch = locked(server, "Hung")
+    code = joints(server, batch)[0]
+    page.goto(f"{server.url}/shop")
+    page.get_by_role("button", name="Another weight").click()
+    page.get_by_label("Mass of weight 1").fill("10 kg")
+    page.get_by_label("How many of weight 1").fill("2")
+    page.get_by_label("Hanger and platform").fill("1.4 kg")
+    page.get_by_role("button", name="Save the weights").click()
+    expect(page.get_by_label("Mass of weight 1")).to_have_value("10 kg")
+
+    page.goto(f"{server.url}/batch/{batch}/break")
+    page.get_by_role("button", name=f"Take {code} next").click()
+    page.get_by_role("button", name="Hang weights").click()
+    expect(page.get_by_text("less than this piece is expected to bear", exact=False)).to_be_visible()
+    for total in ("11.4 kg", "21.4 kg"):
+        page.get_by_role("button", name="+ 10 kg").click()
+        expect(page.get_by_label("Total")).to_contain_text(total)
+    expect(page.get_by_text("Borne for sure: 11.4 kg", exact=False)).to_be_visible()
+    expect(page.get_by_text("Everything hangs", exact=False)).to_be_visible()
+    # Reloaded in the middle, what hangs still hangs.
+    page.reload()
+    page.get_by_role("button", name=f"Take {code} next").click()
+    expect(page.get_by_label("Total")).to_contain_text("21.4 kg")
+    page.get_by_role("button", name="It holds all this").click()
+    page.get_by_role("button", name="Save and next").click()
+    page.get_by_role("button", name="Save it all the same").click()
+    expect(page.get_by_role("button", name=f"Correct {code}")).to_be_visible()
+
+    call(server, "PUT", "/rack", {"weights": [{"mass_g": 20000, "count": 4}], "hanger_g": 1400})
+    page.reload()
+    page.get_by_role("button", name=f"Correct {code}").click()
+    page.get_by_role("button", name="It is loaded again").click()
+    for total in ("21.4 kg", "41.4 kg"):
+        page.get_by_role("button", name="+ 20 kg").click()
+        expect(page.get_by_label("Total")).to_contain_text(total)
+    page.get_by_role("button", name="slipped", exact=True).click()
+    page.get_by_role("button", name="It broke as I hung the last one").click()
+    expect(page.get_by_text("It broke between 21.4 kg", exact=False)).to_be_visible()
+    page.get_by_text("In the glue", exact=True).first.click()
+    page.get_by_role("button", name="Save and next").click()
+    page.get_by_role("button", name="Save it all the same").click()
+    page.get_by_role("button", name=f"Correct {code}").click()
+    expect(page.get_by_label(f"Loadings of {code}").get_by_role("listitem")).to_have_count(2)
+    row = row_of(server, batch, code)
+    assert (row["kind"], row["tags"]) == ("between", ["slipped"])
+    assert [row["low_n"], row["high_n"]] == pytest.approx([21.4 * 9.80665, 41.4 * 9.80665])
+    call(server, "PUT", "/rack", {"weights": [], "hanger_g": 0})

@@ -13,10 +13,11 @@ from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict,
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Refusal, refuse
-from adhaero.workflow.breaking import observing, pulling, queue, sent, withdrawals
+from adhaero.workflow.breaking import observing, pulling, queue, sent, tags, weights, withdrawals
 from adhaero.workflow.breaking.live import Live, LivePull
 from adhaero.workflow.breaking.pulling import Curve
 from adhaero.workflow.breaking.queue import BreakView
+from adhaero.workflow.breaking.weights import WeightsView
 from adhaero.workflow.breaking.withdrawals import WithdrawalsView
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.plan import parts
@@ -29,10 +30,11 @@ Confirmed = Annotated[list[Short], Field(max_length=10)]
 
 
 class PullIn(Strict):
-    """The piece to pull."""
+    """The piece to pull; ``again``: one that has a reading already."""
 
     code: Code
     confirmed: Confirmed = Field(default_factory=list)
+    again: bool = False
 
 
 class ReasonIn(Strict):
@@ -43,7 +45,7 @@ class ReasonIn(Strict):
 
 class ObservationIn(Strict):
     """How a piece ended, now or at a time stated. Loads are as typed (``3.2 kN``, ``26 kg``); an empty one is taken
-    from the pull.
+    from the pull, or follows from the weights that hang and how that ended. ``again``: one more loading of the piece.
     """
 
     code: Code
@@ -59,6 +61,8 @@ class ObservationIn(Strict):
     source: Literal["rig", "typed", "weights", "vessel"] = "typed"
     at: When | None = None
     confirmed: Confirmed = Field(default_factory=list)
+    weights: Literal["", "adding", "hanging", "holds", "filled"] = ""
+    again: bool = False
 
 
 class LoadIn(Strict):
@@ -71,6 +75,28 @@ class LoadIn(Strict):
     note: str = Field("", max_length=2000)
     at: When | None = None
     confirmed: Confirmed = Field(default_factory=list)
+
+
+class WeightIn(Strict):
+    """A weight that is hung on a piece, g; negative where it is taken off."""
+
+    mass_g: int = Field(ge=-1_000_000, le=1_000_000)
+
+
+class TagIn(Strict):
+    """What happened to a piece at the rig: a key of the tags, or a few words; now, or at a time told."""
+
+    code: Code
+    what: str = Field(max_length=80)
+    note: str = Field("", max_length=500)
+    at: When | None = None
+
+
+class CountsIn(Strict):
+    """The loading of a piece that counts, and why."""
+
+    loading: int = Field(ge=1, le=100)
+    reason: str = Field(max_length=500)
 
 
 class CorrectionIn(Strict):
@@ -138,7 +164,7 @@ def get_withdrawals(w: Shop, batch_id: int) -> Response:
 
 @router.post("/batches/{batch_id}/pulls", response_model=Id, status_code=201)
 def post_pull(w: Shop, batch_id: int, body: PullIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return pulling.begin_pull(w, batch_id, body.code, person, key, body.confirmed)
+    return pulling.begin_pull(w, batch_id, body.code, person, key, body.confirmed, body.again)
 
 
 @router.post("/batches/{batch_id}/pulls/{pull_id}/discard", response_model=Id)
@@ -160,7 +186,8 @@ def post_observation(w: Shop, batch_id: int, body: ObservationIn, person: Person
     )
     return observing.observe(
         w, batch_id, body.code, observation, pull_id=body.pull_id, source=body.source, person=person, key=key,
-        at=body.at, confirmed=body.confirmed, typed=(body.low, body.high),
+        at=body.at, confirmed=body.confirmed, typed=(body.low, body.high), weights=body.weights,
+        again=body.again,
     )  # fmt: skip
 
 
@@ -170,6 +197,26 @@ def post_load(w: Shop, body: LoadIn, person: Person, key: Key = None) -> dict[st
     return sent.take_load(
         w, body.code, seen, body.load, person=person, key=key, at=body.at, confirmed=body.confirmed
     )  # fmt: skip
+
+
+@router.get("/batches/{batch_id}/weights/{code}", response_model=WeightsView)
+def get_weights(w: Shop, batch_id: int, code: str) -> Response:
+    return answer(weights.view(w, batch_id, code))
+
+
+@router.post("/batches/{batch_id}/weights/{code}", response_model=CodeIn)
+def post_weight(w: Shop, batch_id: int, code: str, body: WeightIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return weights.hang(w, batch_id, code, body.mass_g, person, key)
+
+
+@router.post("/batches/{batch_id}/tags", response_model=CodeIn)
+def post_tag(w: Shop, batch_id: int, body: TagIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return tags.tag(w, batch_id, body.code, body.what, person, key, note=body.note, at=body.at)
+
+
+@router.post("/batches/{batch_id}/loadings/{code}", response_model=CodeIn)
+def post_counts(w: Shop, batch_id: int, code: str, body: CountsIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return observing.choose(w, batch_id, code, body.loading, body.reason, person, key)
 
 
 @router.patch("/batches/{batch_id}/observations/{code}", response_model=Observed)

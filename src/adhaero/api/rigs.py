@@ -9,7 +9,9 @@ from pydantic import Field
 
 from adhaero.api.wire import Id, Key, Person, Shop, Strict, answer
 from adhaero.core.breaking.instrument import Instrument, Measures
+from adhaero.core.breaking.rack import Rack
 from adhaero.workflow import rigs, shop
+from adhaero.workflow.breaking.rack_of_shop import save_rack
 from adhaero.workflow.rigs import Preview
 from adhaero.workflow.shop import ShopView
 
@@ -75,6 +77,27 @@ class PreviewIn(Strict):
     instrument: InstrumentIn = InstrumentIn(unit="N")
     pattern: str = Field("", max_length=200)
     lines: list[str] = Field([], max_length=50)
+
+
+class KindOfWeight(Strict):
+    """So many weights of one mass, g."""
+
+    mass_g: int
+    count: int
+
+
+class RackIn(Strict):
+    """The weights at hand, what hangs with them, and what a vessel holds; g."""
+
+    weights: list[KindOfWeight] = Field(max_length=40)
+    hanger_g: int = 0
+    vessel_g: int = 0
+
+
+@router.put("/rack", response_model=ShopView)
+def put_rack(w: Shop, body: RackIn, key: Key = None) -> Response:
+    save_rack(w, Rack(tuple((x.mass_g, x.count) for x in body.weights), body.hanger_g, body.vessel_g), key)
+    return answer(shop.view(w))
 
 
 @router.put("/rig", response_model=ShopView)

@@ -27,6 +27,15 @@ STAY_TOLERANCE = 0.1
 OUT_OF_BATH_S = 20 * 60
 """How long a wet, hot or frozen piece may wait for its break: afterwards it is on its way to another state."""
 
+TAGS: dict[str, str] = {
+    "slipped": "slipped in the rig",
+    "crushed": "crushed under the rig",
+    "hung up": "hung up in the fixture",
+    "cracked": "cracked before its break",
+    "weight fell": "a weight fell",
+}
+"""What is noted with one tap while a piece is pulled -> what it says of it."""
+
 FLAGS: dict[str, str] = {
     "pressure off": "pressed otherwise than planned",
     "pressure unknown": "clamp force not known",
@@ -67,6 +76,9 @@ FLAGS: dict[str, str] = {
     "over capacity": "load above the rig's range",
     "over working share": "load above the rig's working share",
     "not looked over": "rig not looked over after an overload",
+    "loaded before": "loaded before the reading that counts",
+    **TAGS,
+    "tagged": "noted at the rig",
     "rig drifted": "check weight of the rig read off",
     "nominal area": "not measured: nominal area",
 }
@@ -214,6 +226,14 @@ def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, 
     for kind in ("early", "over capacity", "over working share", "not looked over", "rig drifted"):
         if kind in r.confirmed:
             yield kind, "", "break"
+    if p.earlier:
+        most = max((o.low_n or 0.0 for o in p.earlier), default=0.0)
+        times = f", {len(p.earlier)} times" if len(p.earlier) > 1 else ""
+        yield "loaded before", f"up to {units.text(most, Dimension.FORCE)}{times}", "break"
+    for e in p.events:
+        if e.kind == "tag":
+            what = str(e.value.get("what", ""))
+            yield (what, e.note, "break") if what in TAGS else ("tagged", what, "break")
     loaded = r.observation.low_n is not None and r.observation.low_n > 0
     if loaded and not p.measured and p.dimension is not Dimension.FORCE:
         yield "nominal area", "", "break"

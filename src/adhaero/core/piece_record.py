@@ -102,7 +102,8 @@ class PieceRecord:
     ``crush_across_mpa`` is what its wood bears across the grain, where that is known.
     ``part`` is what it is for now (counts, spare, dummy, trial), ``per_newton`` the figure of merit of one newton on
     it, ``not_run`` why it was left out, ``apart_at`` when it was found apart before any test; ``tolerances`` are those
-    that its plan states, ``protocol`` the steps that it asks for with what was said of them.
+    that its plan states, ``protocol`` the steps that it asks for with what was said of them, ``earlier`` what was
+    observed of it in loadings before the one that counts.
     """
 
     code: str
@@ -134,6 +135,7 @@ class PieceRecord:
     sizes_error: tuple[float, ...] = field(default=(), compare=False)
     tolerances: Mapping[str, float] = field(default_factory=dict, compare=False)
     protocol: tuple[StepMark, ...] = ()
+    earlier: tuple[Observation, ...] = ()
 
     @property
     def kind(self) -> Kind | None:

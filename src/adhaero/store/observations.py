@@ -15,8 +15,8 @@ from adhaero.store import scope
 class Observed:
     """An observation as stored, with where and when it came from.
 
-    ``at`` is when the piece broke, ``person`` who saw it; ``confirmed`` are the questions that were asked about it
-    before it was saved, and answered with yes.
+    ``loading`` counts how often the piece was loaded; ``at`` is when it broke, ``person`` who saw it; ``confirmed`` are
+    the questions that were asked about it before it was saved, and answered with yes.
     """
 
     id: int
@@ -29,22 +29,26 @@ class Observed:
     at: str
     person: str
     confirmed: tuple[str, ...] = ()
+    loading: int = 1
 
 
 def add(conn: sqlite3.Connection, o: Observed, action_id: int) -> int:
-    """Write an observation (its ``id`` is ignored); it replaces the one that stands for the piece, which stays in the
-    file. Returns the id given.
+    """Write an observation (its ``id`` is ignored); it replaces the one that stands for that loading of the piece,
+    which stays in the file. Returns the id given.
     """
-    old = conn.execute("SELECT id FROM current_observation WHERE specimen_id = ?", (o.specimen_id,)).fetchone()
+    old = conn.execute(
+        "SELECT id FROM current_observation WHERE specimen_id = ? AND loading = ?", (o.specimen_id, o.loading)
+    ).fetchone()
     seen = o.observation
     cursor = conn.execute(
         """INSERT INTO observation (specimen_id, pull_id, setup_id, kind, low_n, high_n, held_s, first_crack_n,
-           failure_mode, shares, wood_failure_pct, source, reason, note, confirmed, person, at, replaces_id, action_id)
-           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+           failure_mode, shares, wood_failure_pct, source, reason, note, confirmed, person, at, loading, replaces_id,
+           action_id)
+           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
         (
             o.specimen_id, o.pull_id, o.setup_id, seen.kind.value, seen.low_n, seen.high_n, seen.held_s,
             o.first_crack_n, seen.failure_mode, json.dumps(seen.shares), seen.wood_failure_pct, o.source, seen.reason,
-            seen.note, json.dumps(o.confirmed), o.person, o.at, old["id"] if old else None, action_id,
+            seen.note, json.dumps(o.confirmed), o.person, o.at, o.loading, old["id"] if old else None, action_id,
         ),
     )  # fmt: skip
     return int(cursor.lastrowid or 0)
@@ -61,13 +65,13 @@ def any_standing(conn: sqlite3.Connection, batch_id: int) -> bool:
 
 
 def standing(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | None = None) -> list[Observed]:
-    """The standing observations of a batch (or of ``only`` these pieces of it), oldest first."""
+    """The standing observations of a batch (or of ``only`` these pieces of it), of every loading, in their order."""
     source, parameters = scope.pieces(batch_id, only)
     rows = conn.execute(
         f"""SELECT o.id, o.specimen_id, o.pull_id, o.setup_id, o.kind, o.low_n, o.high_n, o.held_s, o.failure_mode,
                    o.shares, o.wood_failure_pct, o.reason, o.note, o.first_crack_n, o.source, o.at, o.person,
-                   o.confirmed
-            FROM {source} CROSS JOIN current_observation o ON o.specimen_id = s.id ORDER BY o.id""",
+                   o.confirmed, o.loading
+            FROM {source} CROSS JOIN current_observation o ON o.specimen_id = s.id ORDER BY o.loading, o.id""",
         parameters,
     )
     return [_observed(r) for r in rows]
@@ -82,5 +86,5 @@ def _observed(r: sqlite3.Row) -> Observed:
     )  # fmt: skip
     return Observed(
         r["id"], r["specimen_id"], r["pull_id"], r["setup_id"], o, r["first_crack_n"], r["source"], r["at"],
-        r["person"], confirmed,
+        r["person"], confirmed, r["loading"],
     )  # fmt: skip

@@ -81,12 +81,24 @@ def range_of(conn: sqlite3.Connection, pull_id: int) -> tuple[float, float]:
     return float(row["capacity_n"]), float(row["resolution_n"])
 
 
+def is_of_a_loaded_piece(conn: sqlite3.Connection, pull_id: int) -> bool:
+    """Whether its piece had a reading already when a pull began."""
+    row = conn.execute(
+        """SELECT EXISTS (SELECT 1 FROM pull p JOIN current_observation o ON o.specimen_id = p.specimen_id
+           WHERE p.id = ? AND o.action_id < p.action_id) AS found""",
+        (pull_id,),
+    ).fetchone()
+    return bool(row["found"])
+
+
 def loose_pulls(conn: sqlite3.Connection, batch_id: int) -> list[Pull]:
-    """Ended or interrupted pulls whose piece has no standing observation: each still needs a decision."""
+    """Ended or interrupted pulls after which nothing was observed of their piece: each still needs a decision."""
     rows = conn.execute(
         """SELECT p.* FROM pull p JOIN current_specimen s ON s.id = p.specimen_id
            WHERE s.batch_id = ? AND p.state IN ('ended', 'interrupted')
-           AND p.specimen_id NOT IN (SELECT specimen_id FROM current_observation) ORDER BY p.id DESC""",
+           AND NOT EXISTS (SELECT 1 FROM current_observation o
+                           WHERE o.specimen_id = p.specimen_id AND (o.action_id > p.action_id OR o.pull_id = p.id))
+           ORDER BY p.id DESC""",
         (batch_id,),
     )
     return [_pull(r) for r in rows]

@@ -62,6 +62,7 @@ class BatchRecord:
     members: dict[int, Member]
     unclamped: dict[int, Event]
     observed: dict[int, Observed]
+    loadings: dict[int, tuple[Observed, ...]]
     parts: dict[int, Part]
     closed: dict[int, Event]
     conditioned: dict[tuple[int, str], Event]
@@ -104,6 +105,11 @@ class BatchRecord:
     def left_out(self) -> list[Specimen]:
         """The pieces that were planned to count and are not run."""
         return [s for s in self.pieces if self.part(s) == COUNTS and s.id in self.not_run]
+
+    def next_loading(self, piece: Specimen) -> int:
+        """The number that the next loading of a piece has."""
+        all_of_it = self.loadings.get(piece.id) or ((seen,) if (seen := self.observed.get(piece.id)) else ())
+        return max((o.loading for o in all_of_it), default=0) + 1
 
     def finished(self, piece: Specimen) -> bool:
         """Whether nothing more happens to a piece: it has a reading, came apart on its way, or is not run."""

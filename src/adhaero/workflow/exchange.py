@@ -190,6 +190,16 @@ def _confirmed(seen: Observed, r: Reading) -> list[str]:
     return [*seen.confirmed, *([f"{GAP_MARK}{gap_in_words(r.gaps[0])}"] if r.gaps else [])]
 
 
+def _others(record: BatchRecord, s: specimens.Specimen, seen: Observed) -> dict[str, Any]:
+    """The number of the loading that counts, and the readings of the others."""
+    others = [
+        {**asdict(o.observation), "loading": o.loading, "at": o.at, "person": o.person, "source": o.source}
+        for o in record.loadings[s.id]
+        if o.loading != seen.loading
+    ]
+    return {"counts": seen.loading, "others": others}
+
+
 def _reading(record: BatchRecord, s: specimens.Specimen) -> dict[str, Any]:
     p, seen = piece_record(record, s), record.observed.get(s.id)
     d = datum(p, record.plan.target)
@@ -214,5 +224,6 @@ def _reading(record: BatchRecord, s: specimens.Specimen) -> dict[str, Any]:
         "rig": used.rig if used else "", "fixture": used.fixture if used else "",
         "rig_capacity_n": used.capacity_n if used else None, "rig_resolution_n": used.resolution_n if used else None,
         "rig_working_share": used.working_share if used else None,
+        "loadings": _json(_others(record, s, seen)) if s.id in record.loadings else "",
         "rig_instrument": _json(used.instrument.to_json()) if used and not used.instrument.is_plain else "",
     }  # fmt: skip

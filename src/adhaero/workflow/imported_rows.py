@@ -24,6 +24,9 @@ from adhaero.workflow import joint_events
 from adhaero.workflow.context import moment
 from adhaero.workflow.imported_plan import MADE_TO_COUNT
 
+SOURCES = ("typed", "weights", "vessel")
+"""Sources of readings that a file can name; all others are the file itself."""
+
 PARTS = (*MADE_TO_COUNT, design.SPARE, design.DUMMY)
 FIRST = datetime(1970, 1, 1, tzinfo=UTC)
 TIMES = ("glued_at", "glueup_ended_at", "unclamped_at", "mixed_at", "observed_at")
@@ -152,6 +155,26 @@ def _levels(document: Any) -> None:
         Level(**level)
 
 
+def other_loadings(document: Any) -> list[tuple[int, Observation, str, str, str]]:
+    """Readings of loadings besides the one that counts: (number, observation, when, who, source)."""
+    found = []
+    for x in document["others"]:
+        said = dict(x)
+        number, at, person, source = (said.pop(k) for k in ("loading", "at", "person", "source"))
+        shares = tuple((str(k), float(v)) for k, v in said.pop("shares"))
+        o = checked(Observation(**{**said, "kind": Kind(said["kind"]), "shares": shares}))
+        if number == document["counts"] or not 1 <= number <= 100:
+            raise ValueError(number)
+        found.append((int(number), o, str(at), str(person), source if source in SOURCES else "file"))
+    return found
+
+
+def _loadings(document: Any) -> None:
+    if not 1 <= int(document["counts"]) <= 100:
+        raise ValueError
+    other_loadings(document)
+
+
 def _texts(document: Any) -> None:
     if not isinstance(document, list) or not all(isinstance(x, str) for x in document):
         raise TypeError
@@ -159,7 +182,7 @@ def _texts(document: Any) -> None:
 
 _SHAPES: dict[str, Callable[[Any], object]] = {
     "amended": _levels, "confirmed": _texts, "steps": lambda d: [Step(**x) for x in d], "defects": list,
-    "board_places": list, "plan": dict, "shop": dict,
+    "board_places": list, "plan": dict, "shop": dict, "loadings": _loadings,
     "rig_instrument": lambda d: checked_instrument(instrument_from_json(d)),
 }  # fmt: skip
 """What the documents of a table are made of, as far as it can be told before anything is written."""

@@ -40,7 +40,7 @@ from adhaero.workflow import joint_events
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.imported_plan import plan_of_rows
-from adhaero.workflow.imported_rows import check, observation
+from adhaero.workflow.imported_rows import SOURCES, check, observation, other_loadings
 from adhaero.workflow.plan.levels import of_another_shop
 from adhaero.workflow.record_loading import fresh
 
@@ -242,6 +242,8 @@ def _take_facts(
         if o is not None and (seen is None or seen.observation != o):
             observations.add(conn, _observed(conn, w, piece.id, r, o, seen, action_id), action_id)
             readings += 1
+            if seen is None and r.loadings:
+                _add_others(conn, piece.id, r, action_id)
     return sizes, readings
 
 
@@ -265,9 +267,18 @@ def _observed(
         made = rigs.SetUp(0, r.rig, r.fixture, r.rig_capacity_n, r.rig_resolution_n, share, instrument=checked(i))
         set_up = rigs.set_up_id(conn, made, w.stamp(), action_id)
     confirmed = tuple(str(c) for c in json.loads(r.confirmed)) if r.confirmed else ()
-    source = r.source if r.source in ("typed", "weights", "vessel") else "file"
+    loading = int(json.loads(r.loadings)["counts"]) if r.loadings else 1
+    source = r.source if r.source in SOURCES else "file"
     return Observed(0, specimen_id, None, set_up, o, r.first_crack_n, source,
-                    iso(moment(r.observed_at)) if r.observed_at else w.stamp(), r.observed_by, confirmed)  # fmt: skip
+                    iso(moment(r.observed_at)) if r.observed_at else w.stamp(), r.observed_by, confirmed,
+                    loading)  # fmt: skip
+
+
+def _add_others(conn: sqlite3.Connection, specimen_id: int, r: Row, action_id: int) -> None:
+    """The readings of the loadings that do not count."""
+    for number, o, at, person, source in other_loadings(json.loads(r.loadings)):
+        stored = Observed(0, specimen_id, None, None, o, None, source, at, person, loading=number)
+        observations.add(conn, stored, action_id)
 
 
 def _take_pieces(conn: sqlite3.Connection, w: AppContext, batch_id: int, rows: Sequence[Row], action_id: int) -> None:

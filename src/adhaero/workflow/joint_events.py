@@ -16,7 +16,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import iso, moment
 
-TAPS = ("closed", "conditioned", "coat", "spread", "note", "step")
+TAPS = ("closed", "conditioned", "coat", "spread", "note", "step", "weight", "tag", "counts")
 """Kinds of events that are no records of core.glue.joint_records but belong to the joint's story all the same."""
 
 
@@ -52,11 +52,18 @@ def check_cell(text: str, field: str, p: Problems, now: datetime) -> None:
             if p.check(fine, field, f"{str(kind)[:30]!r} is nothing that happens to a joint", "Leave it out."):
                 joint_records.check(kind, value) if kind in joint_records.KINDS else None
             p.check(isinstance(note, str) and len(note) <= 500, field, "has a note that is too long", "Shorten it.")
+            if kind == "weight":
+                mass, own = int(value["mass_g"]), int(value["loading"])
+                p.check(0 < abs(mass) <= 1_000_000 and 0 < own <= 100, field, "hangs an impossible weight", "Mend it.")
+            if kind == "tag":
+                p.check(0 < len(str(value["what"])) <= 80, field, "has an empty tag, or a long one", "Shorten it.")
+            if kind == "counts":
+                p.check(0 < int(value["loading"]) <= 100, field, "counts an impossible loading", "Mend it.")
             if kind == "conditioned":
                 p.check(value.get("way") in ("in", "out"), field, "is neither in nor out", "Write in or out.")
     except Refusal as refusal:
         p.take(refusal, f"{field} ")
-    except (ValueError, TypeError, AttributeError):
+    except (ValueError, TypeError, AttributeError, KeyError):
         p.add(field, "is not a list of events", "Leave the cell as it was written, or empty.")
 
 

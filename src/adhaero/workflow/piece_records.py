@@ -67,6 +67,7 @@ def _piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
         not_run=record.not_run.get(s.id, ""),
         tolerances=record.plan.tolerances,
         protocol=_protocol(record, s),
+        earlier=tuple(o.observation for o in record.loadings.get(s.id, ()) if seen and o.loading < seen.loading),
         sizes_error=tuple(method.relative_error(sizes, CALIPER_MM)),
     )
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple, TypedDict, TypeVar
 
 from adhaero.core.breaking.signal import Gap
+from adhaero.core.observation import Kind
 from adhaero.core.plan.document import Level, method_of
 from adhaero.core.units import Units, units_of
 from adhaero.store import actions, bottles, glueups, observations, parents, pulls, rigs, shop, specimens
@@ -73,6 +74,7 @@ def fresh(conn: sqlite3.Connection, batch_id: int) -> BatchRecord:
         members=about.members,
         unclamped=about.unclamped,
         observed=about.observed,
+        loadings=about.loadings,
         parts=about.parts,
         closed=about.closed,
         conditioned=about.conditioned,
@@ -125,6 +127,7 @@ class _About(NamedTuple):
     members: dict[int, Member]
     unclamped: dict[int, Event]
     observed: dict[int, Observed]
+    loadings: dict[int, tuple[Observed, ...]]
     parts: dict[int, Part]
     closed: dict[int, Event]
     conditioned: dict[tuple[int, str], Event]
@@ -137,6 +140,15 @@ _APART = ("drawn", "unclamped", "part", "closed", "conditioned", "amended", "not
 """Events that are kept apart; all others are what was told of a piece."""
 
 
+def counted(loadings: Sequence[Observed], chosen: int | None) -> Observed:
+    """The reading that counts of a piece that was loaded several times: the one that was chosen, else the last that
+    broke, else the last.
+    """
+    own = next((o for o in loadings if o.loading == chosen), None)
+    broke = (o for o in reversed(loadings) if o.observation.kind not in (Kind.AT_LEAST, Kind.VOID))
+    return own or next(broke, loadings[-1])
+
+
 def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None) -> _About:
     measured: dict[int, dict[str, Measured]] = {}
     for m in specimens.measured(conn, batch_id, only):
@@ -146,11 +158,16 @@ def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None
     for e in events:
         if e.kind not in _APART:
             said.setdefault(e.specimen_id, []).append(e)
+    loadings: dict[int, list[Observed]] = {}
+    for o in observations.standing(conn, batch_id, only):
+        loadings.setdefault(o.specimen_id, []).append(o)
+    chosen = {e.specimen_id: int(e.value["loading"]) for e in events if e.kind == "counts"}
     return _About(
         measured,
         {m.specimen_id: m for m in glueups.members(conn, batch_id, only)},
         {e.specimen_id: e for e in events if e.kind == "unclamped"},
-        {o.specimen_id: o for o in observations.standing(conn, batch_id, only)},
+        {i: counted(own, chosen.get(i)) for i, own in loadings.items()},
+        {i: tuple(own) for i, own in loadings.items() if len(own) > 1},
         {e.specimen_id: Part(**e.value, reason=e.note) for e in events if e.kind == "part"},
         {e.specimen_id: e for e in events if e.kind == "closed"},
         {(e.specimen_id, e.value["way"]): e for e in events if e.kind == "conditioned"},
@@ -190,6 +207,7 @@ def _patched(
         members=merged(old.members, new.members),
         unclamped=merged(old.unclamped, new.unclamped),
         observed=merged(old.observed, new.observed),
+        loadings=merged(old.loadings, new.loadings),
         parts=merged(old.parts, new.parts),
         closed=merged(old.closed, new.closed),
         conditioned={k: e for k, e in old.conditioned.items() if k[0] not in touched} | new.conditioned,

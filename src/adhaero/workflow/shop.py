@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
+from adhaero.core.breaking.rack import Rack
 from adhaero.core.cut.cutlist import SAFE_LENGTH_MM
 from adhaero.core.glue.limits import check_label
 from adhaero.core.materials.bottle import EVENTS, BottleEvent, left_g, state
@@ -18,6 +19,7 @@ from adhaero.store import actions, boards, bottles, rigs, shop
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.rigs import RigUse, SetUp
+from adhaero.workflow.breaking.rack_of_shop import rack
 from adhaero.workflow.context import Act, AppContext, NotFound, iso, moment
 from adhaero.workflow.rigs import RigState
 from adhaero.workflow.rigs import state as state_of
@@ -53,6 +55,7 @@ class ShopView:
     boards: list[StoredBoard]
     rig: RigUse | None
     rig_state: RigState | None
+    rack: Rack
     earlier: list[SetUp]
     systems: dict[str, dict[str, str]]
     link: str
@@ -74,6 +77,7 @@ def view(w: AppContext) -> ShopView:
             boards=boards.boards(conn),
             rig=used,
             rig_state=state_of(conn, used.set_up, units) if used else None,
+            rack=rack(conn),
             earlier=list(rigs.set_ups(conn).values())[::-1],
             systems=SYSTEMS,
             link=link.status,

@@ -102,6 +102,9 @@ function make(catalogue: Schemas["CatalogueView"] | undefined, chosen: Record<st
   };
 }
 
+/** The unit of what hangs: pounds where forces are in pounds. */
+export const unitOfWeights = (units: Units): string => (units.symbol("force") === "lbf" ? "lb" : "kg");
+
 /** A unit of force as people read it on a scale: of a mass that hangs there. */
 export const unitOfMass = (unit: string): string => ({ kgf: "kg", lbf: "lb" })[unit] ?? unit;
 

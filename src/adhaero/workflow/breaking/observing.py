@@ -13,12 +13,13 @@ from adhaero.core.observation import Kind, Observation, checked
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Doubt, Problem, refuse
 from adhaero.core.units import Units
-from adhaero.store import actions, observations, pulls, rigs
+from adhaero.store import actions, glueups, observations, pulls, rigs
 from adhaero.store.observations import Observed
 from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.breaking.queue import next_code, not_ready
+from adhaero.workflow.breaking.weights import weighed
 from adhaero.workflow.context import Act, AppContext, iso
 from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
@@ -124,9 +125,11 @@ def _when(w: AppContext, at: datetime | None) -> datetime:
 def observe(
     w: AppContext, batch_id: int, code: str, o: Observation, *, pull_id: int | None, source: str, person: str,
     key: str | None, at: datetime | None = None, confirmed: Sequence[str] = (), typed: tuple[str, str] = ("", ""),
+    weights: str = "", again: bool = False,
 ) -> dict[str, Any]:  # fmt: skip
     """Write down how a piece ended, now or at a time stated. Its loads are those of ``o``, or follow from what was
-    ``typed`` of the instrument, or else from the pull's signal.
+    ``typed`` of the instrument, from the ``weights`` that hang and how that ended, or else from the pull's signal.
+    ``again``: the piece was loaded once more, and its earlier readings stay beside this one.
 
     Raises ``Doubt`` for a joint that is not due, and for a load beyond the rig. Returns the next piece's code.
     """
@@ -144,13 +147,16 @@ def observe(
             raise refuse("pull_id", "the pull is still going on", "End it first.")
         used = rigs.in_use(conn)
         set_up = record.set_ups.get(pull.setup_id) if pull else used.set_up if used else None
-        seen = _as_typed(o, typed, set_up, record.units)
+        if weights:
+            seen = weighed(conn, record, piece, o, weights, when, typed[0])
+        else:
+            seen = _as_typed(o, typed, set_up, record.units)
         seen, crack = _from_signal(pull, seen, set_up.instrument.tare_n if set_up else 0.0)
         if seen.kind is Kind.FELL_APART:
             seen = replace(seen, low_n=0.0, high_n=0.0)
         _check(record, piece, seen)
         # What the rig itself read is within its range, whatever its last digit: only a typed load is asked about.
-        from_rig = pull is not None and o.low_n is None and o.high_n is None and not any(typed)
+        from_rig = bool(weights) or (pull is not None and o.low_n is None and o.high_n is None and not any(typed))
         noted = _ask_range(record, seen, set_up, [*confirmed, OVER_CAPACITY] if from_rig else confirmed)
         if seen.kind in WITH_LOAD:
             # A pull was asked about when it began.
@@ -161,10 +167,24 @@ def observe(
                 ask_early(record, piece, when, confirmed)
             if not_ready(record, piece, when)[0] is not None:
                 noted.append(EARLY)
+        standing = record.observed.get(piece.id)
+        once_more = again or (pull_id is not None and pulls.is_of_a_loaded_piece(conn, pull_id))
         stored = Observed(
-            0, piece.id, pull_id, set_up.id if set_up else None, seen, crack, source, iso(when), person, tuple(noted)
+            0,
+            piece.id,
+            pull_id,
+            set_up.id if set_up else None,
+            seen,
+            crack,
+            source,
+            iso(when),
+            person,
+            tuple(noted),
+            record.next_loading(piece) if once_more else 1 if standing is None else standing.loading,
         )
         observations.add(conn, stored, action_id)
+        if once_more and standing is not None:
+            actions.say(conn, action_id, f"Loaded {piece.code} again, for the {stored.loading}. time")
         queue = sorted((s for s in record.to_break if not record.finished(s)), key=record.place)
         if piece in queue and piece is not queue[0]:
             # Departures from the random order are allowed, and on record.
@@ -174,8 +194,9 @@ def observe(
         return {"code": piece.code, "next": next_code(record, w.now(), piece)}
 
     act = Act(
-        "break", "observe", f"Broke {code}", batch_id, person, key=key, request=f"{code}{o}{typed}{pull_id}{at}",
-        after={"kind": o.kind.value, "low_n": o.low_n, "typed": list(typed)},
+        "break", "observe", f"Broke {code}", batch_id, person, key=key,
+        request=f"{code}{o}{typed}{weights}{again}{pull_id}{at}",
+        after={"kind": o.kind.value, "low_n": o.low_n, "typed": list(typed), "weights": weights},
     )  # fmt: skip
     answer = w.perform(act, body)
     if pull_id is not None:
@@ -230,6 +251,26 @@ def correct(
         "break", "correct", f"Corrected {code}", batch_id, person, key=key, request=f"{code}{sorted(changes.items())}",
         before=before, after={k: _plain(v) for k, v in changes.items()},
     )  # fmt: skip
+    return w.perform(act, body)
+
+
+def choose(
+    w: AppContext, batch_id: int, code: str, loading: int, reason: str, person: str, key: str | None
+) -> dict[str, Any]:
+    """Say which loading of a piece counts, and why."""
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        record = load(w, conn, batch_id, action_id)
+        piece = find_piece(conn, record, code)
+        if loading not in [o.loading for o in record.loadings.get(piece.id, ())]:
+            raise refuse("loading", f"{piece.code} has no loading {loading}", "Choose one of those on record.")
+        if not reason.strip():
+            raise refuse("reason", "is empty", "Say why that one counts.")
+        glueups.add_events(conn, [piece.id], "counts", w.stamp(), reason.strip(), action_id, {"loading": loading})
+        return {"code": piece.code}
+
+    act = Act("break", "counts", f"Loading {loading} of {code} counts", batch_id, person, reason, key=key,
+              request=f"{code}{loading}{reason}")  # fmt: skip
     return w.perform(act, body)
 
 

@@ -31,9 +31,10 @@ MOST_POINTS = 1500
 
 
 def begin_pull(
-    w: AppContext, batch_id: int, code: str, person: str, key: str | None, confirmed: Sequence[str] = ()
-) -> dict[str, Any]:
-    """Begin to record a pull of a piece. Out of turn is allowed. Returns the pull's id."""
+    w: AppContext, batch_id: int, code: str, person: str, key: str | None, confirmed: Sequence[str] = (),
+    again: bool = False,
+) -> dict[str, Any]:  # fmt: skip
+    """Begin to record a pull of a piece, ``again`` of one that has a reading. Returns the pull's id."""
     earlier = w.answered(key, code)
     if earlier is not None:
         return earlier
@@ -42,7 +43,7 @@ def begin_pull(
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
         piece = find_piece(conn, record, code)
-        if record.finished(piece):
+        if record.finished(piece) and not (again and piece.id in record.observed):
             raise refuse("code", f"{piece.code} is already done with", "Undo its result first, or take the next piece.")
         if record.method.loadless:
             raise refuse("pull", "this method has no load to record", "Say how the piece gave way.")

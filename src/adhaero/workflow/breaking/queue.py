@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from operator import attrgetter
 
+from adhaero.core.flags import TAGS
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.piece_record import Known, datum
 from adhaero.core.quantity import Dimension
@@ -15,6 +16,8 @@ from adhaero.store import pulls, rigs
 from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.breaking.rack_of_shop import rack
+from adhaero.workflow.breaking.tags import TAG
 from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.piece_records import flags, piece_record
 from adhaero.workflow.record_loading import load
@@ -25,13 +28,26 @@ HURRY = timedelta(hours=2)
 
 
 @dataclass(frozen=True)
+class Loading:
+    """One of several loadings of a piece, and whether it is the one that counts; loads in N."""
+
+    number: int
+    kind: str
+    low_n: float | None
+    high_n: float | None
+    held_s: float | None
+    at: str
+    counts: bool
+
+
+@dataclass(frozen=True)
 class BreakRow:
     """A piece in the queue, or broken.
 
     ``kind`` is what was observed, ``known`` what that gives for the plan's question, ``figure_low`` and ``figure_high``
     its figure of merit. A void piece keeps both, to be shown hollow. ``ready`` says why it should not be broken yet;
     ``out_since`` is when a conditioned one came out of what it stood in; ``shown_low`` and ``shown_high`` are what its
-    instrument showed, in its own unit.
+    instrument showed, in its own unit; ``loadings`` are there where it was loaded more than once.
     """
 
     code: str
@@ -69,6 +85,8 @@ class BreakRow:
     out_since: str | None
     shown_low: str
     shown_high: str
+    loadings: list[Loading]
+    tags: list[str]
 
 
 @dataclass(frozen=True)
@@ -105,6 +123,8 @@ class BreakView:
     done: int
     left_out: list[tuple[str, str, str]]
     loose: list[LoosePull]
+    rack: bool
+    tag_words: list[tuple[str, str]]
     failure_modes: list[tuple[str, str]]
     fixture: str
     rig: str
@@ -178,8 +198,19 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         out_since=iso(moment(out.at)) if (out := record.conditioned.get((s.id, "out"))) is not None and not r else None,
         shown_low=_shown(record, s, o.low_n if o else None),
         shown_high=_shown(record, s, o.high_n if o else None),
+        loadings=_loadings(record, s),
+        tags=[str(e.value.get("what", "")) for e in record.joint_records.get(s.id, ()) if e.kind == TAG],
         wetness=str(e.value["state"]) if (e := record.last(s.id, "wetness")) else "",
     )
+
+
+def _loadings(record: BatchRecord, s: Specimen) -> list[Loading]:
+    counts = record.observed[s.id].loading if s.id in record.observed else 0
+    return [
+        Loading(o.loading, o.observation.kind.value, o.observation.low_n, o.observation.high_n, o.observation.held_s,
+                o.at, o.loading == counts)
+        for o in record.loadings.get(s.id, ())
+    ]  # fmt: skip
 
 
 def _shown(record: BatchRecord, s: Specimen, load_n: float | None) -> str:
@@ -231,6 +262,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         used = rigs.in_use(conn)
+        has_rack = bool((own := rack(conn)).weights or own.vessel_g)
         rig_state = state(conn, used.set_up, record.units) if used else None
         code = {s.id: s.code for s in record.pieces}
         loose = [LoosePull(p, code[p.specimen_id]) for p in pulls.loose_pulls(conn, batch_id)]
@@ -260,6 +292,8 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         resolution_n=set_up.resolution_n if set_up else None,
         working_share=set_up.working_share if set_up else 0.8,
         rig_state=rig_state,
+        rack=has_rack,
+        tag_words=list(TAGS.items()),
         simulated=w.hand_port is not None,
         to_measure=bool(record.to_measure),
         loadless=record.method.loadless,

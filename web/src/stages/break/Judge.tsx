@@ -7,15 +7,17 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, DoubtNote, Key, Notice, ProblemNote } from "../../parts/controls";
 import { MarkIcon } from "../../parts/marks";
-import { clock, unitOfMass, useUnits } from "../../parts/units";
+import { clock, unitOfMass, unitOfWeights, useUnits } from "../../parts/units";
 import {
   asCorrection,
   asNew,
   asStands,
+  blank,
   mayHaveFace,
   needsFace,
   wantsLoad,
   type Judgement,
+  type WeightsEnd,
   type Kind,
 } from "./judgement";
 
@@ -42,7 +44,17 @@ interface Props {
    */
   onDone?: () => void;
   onCancel?: () => void;
+  /** The piece has a reading already, and was loaded once more. */
+  again?: boolean;
+  /** How the weights on it ended, and that in words: the load follows from them. */
+  weights?: readonly [WeightsEnd, string];
 }
+const KIND_OF_END: Record<WeightsEnd, Kind> = {
+  adding: "between",
+  hanging: "held",
+  holds: "at_least",
+  filled: "exact",
+};
 
 /** Why the load of a pull is only a bound. */
 const BOUND_BY: Record<string, string> = {
@@ -51,22 +63,28 @@ const BOUND_BY: Record<string, string> = {
   held: "No break was seen in this signal: the load is a lower bound.",
 };
 
-export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
+export function Judge({ batch, row, view, pull, onDone, onCancel, again = false, weights }: Props) {
   const units = useUnits();
   const proposal = pull?.proposal ?? null;
   const reading = proposal?.reading;
-  const proposed = (proposal?.kind as Kind | null | undefined) ?? (view.loadless ? "seen" : "exact");
-  const [before] = useState<Judgement>(() => asStands(row, units, proposed));
+  const proposed = weights
+    ? KIND_OF_END[weights[0]]
+    : ((proposal?.kind as Kind | null | undefined) ?? (view.loadless ? "seen" : "exact"));
+  const isNew = row.kind === null || pull !== null || again;
+  const [before] = useState<Judgement>(() => (isNew ? blank(proposed) : asStands(row, units, proposed)));
   const [judged, setJudged] = useState<Judgement>(before);
   const put = (part: Partial<Judgement>) => setJudged((old) => ({ ...old, ...part }));
   const { kind, mode, wood } = judged;
   const [asked, setAsked] = useState(false);
-  const isCorrection = row.kind !== null && pull === null;
+  const isCorrection = !isNew;
   const save = useWrite(
     (confirmed: string[]) =>
       isCorrection
         ? writes.correct(batch, row.code, asCorrection(judged, before, confirmed))
-        : writes.observe(batch, asNew(row.code, judged, pull?.id ?? null, confirmed)),
+        : writes.observe(
+            batch,
+            asNew(row.code, judged, pull?.id ?? null, confirmed, weights?.[0] ?? "", again),
+          ),
     batch,
   );
   const store = (confirmed: string[]) => save.mutate(confirmed, { onSuccess: () => onDone?.() });
@@ -120,64 +138,79 @@ export function Judge({ batch, row, view, pull, onDone, onCancel }: Props) {
         </Notice>
       )}
       {proposal?.bound_by && <Notice>{BOUND_BY[proposal.bound_by]}</Notice>}
-      <p className="flex flex-wrap items-baseline gap-x-2 text-lg">
-        <select
-          aria-label="Kind of observation"
-          className="written"
-          value={kind}
-          onChange={(e) => put({ kind: e.target.value as Kind })}
-        >
-          {KINDS.filter(
-            ([key]) =>
-              LOADLESS.includes(key) === view.loadless ||
-              key === "void" ||
-              key === "fell_apart" ||
-              key === "seen",
-          ).map(([key, name]) => (
-            <option key={key} value={key}>
-              {key === "seen" && !view.loadless ? "Its load was not read" : name}
-            </option>
-          ))}
-        </select>
-        {wantsLoad(kind) && rig && <span className="text-sm text-faded">where the rig shows</span>}
-        {wantsLoad(kind) && (
-          <Load name="load" label="Load" value={judged.low} hint={hint} onChange={(low) => put({ low })} />
-        )}
-        {kind === "between" && (
-          <>
-            and{" "}
+      {weights ? (
+        <p className="text-lg">
+          {weights[1]}
+          {weights[0] === "filled" && (
             <Load
-              name="high"
-              label="Load at which it broke"
-              value={judged.high}
-              hint={unitShown}
-              onChange={(high) => put({ high })}
+              name="load"
+              label="What the vessel weighs"
+              value={judged.low}
+              hint={unitOfWeights(units)}
+              onChange={(low) => put({ low })}
             />
-          </>
-        )}
-        {kind === "held" && (
-          <>
-            for{" "}
-            <Load
-              name="held"
-              label="Time held"
-              value={judged.held}
-              hint="75 s"
-              onChange={(held) => put({ held })}
+          )}
+        </p>
+      ) : (
+        <p className="flex flex-wrap items-baseline gap-x-2 text-lg">
+          <select
+            aria-label="Kind of observation"
+            className="written"
+            value={kind}
+            onChange={(e) => put({ kind: e.target.value as Kind })}
+          >
+            {KINDS.filter(
+              ([key]) =>
+                LOADLESS.includes(key) === view.loadless ||
+                key === "void" ||
+                key === "fell_apart" ||
+                key === "seen",
+            ).map(([key, name]) => (
+              <option key={key} value={key}>
+                {key === "seen" && !view.loadless ? "Its load was not read" : name}
+              </option>
+            ))}
+          </select>
+          {wantsLoad(kind) && rig && <span className="text-sm text-faded">where the rig shows</span>}
+          {wantsLoad(kind) && (
+            <Load name="load" label="Load" value={judged.low} hint={hint} onChange={(low) => put({ low })} />
+          )}
+          {kind === "between" && (
+            <>
+              and{" "}
+              <Load
+                name="high"
+                label="Load at which it broke"
+                value={judged.high}
+                hint={unitShown}
+                onChange={(high) => put({ high })}
+              />
+            </>
+          )}
+          {kind === "held" && (
+            <>
+              for{" "}
+              <Load
+                name="held"
+                label="Time held"
+                value={judged.held}
+                hint="75 s"
+                onChange={(held) => put({ held })}
+              />
+            </>
+          )}
+          {kind === "void" && (
+            <input
+              type="text"
+              aria-label="Reason"
+              className="written w-72"
+              placeholder="because …"
+              value={judged.reason}
+              onChange={(e) => put({ reason: e.target.value })}
             />
-          </>
-        )}
-        {kind === "void" && (
-          <input
-            type="text"
-            aria-label="Reason"
-            className="written w-72"
-            placeholder="because …"
-            value={judged.reason}
-            onChange={(e) => put({ reason: e.target.value })}
-          />
-        )}
-      </p>
+          )}
+        </p>
+      )}
       {reading?.first_crack_n != null && (
         <p className="text-sm text-faded">First crack at {force(reading.first_crack_n)}.</p>
       )}

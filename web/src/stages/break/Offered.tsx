@@ -8,6 +8,7 @@ import { useNow } from "../../parts/useNow";
 export const BLIND = "break.blind";
 export const GROUPS = "break.groups";
 export const EARLY = "break.early";
+export const WEIGHTS = "break.weights";
 
 /** Pieces are left, and none of them may be broken yet. */
 export function NothingDue({ view }: { view: Schemas["BreakView"] }) {

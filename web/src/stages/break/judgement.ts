@@ -21,12 +21,28 @@ export interface Judgement {
   at: string;
 }
 
+/** How a hanging of weights ended, or that a vessel was filled until it broke. */
+export type WeightsEnd = "adding" | "hanging" | "holds" | "filled";
+
 export const wantsLoad = (kind: Kind): boolean => !["fell_apart", "void", "seen"].includes(kind);
 /** A piece that held shows no face, but may have cracked; one that does not count shows nothing. */
 export const mayHaveFace = (kind: Kind): boolean => kind !== "void";
 export const needsFace = (kind: Kind): boolean => mayHaveFace(kind) && kind !== "at_least";
 
-/** The reading as it stands, or a blank one of the kind that is proposed. */
+/** Nothing said yet, but the kind that is proposed. */
+export const blank = (kind: Kind): Judgement => ({
+  kind,
+  low: "",
+  high: "",
+  held: "",
+  mode: null,
+  wood: null,
+  note: "",
+  reason: "",
+  at: "",
+});
+
+/** The reading as it stands. */
 export function asStands(row: Row, units: Units, kind: Kind): Judgement {
   const standing = (row.kind as Kind | null) ?? kind;
   return {
@@ -49,10 +65,14 @@ export function asNew(
   j: Judgement,
   pull: number | null,
   confirmed: string[],
+  weights: "" | WeightsEnd = "",
+  again = false,
 ): Schemas["ObservationIn"] {
   return {
     code,
     kind: j.kind,
+    weights,
+    again,
     low: wantsLoad(j.kind) ? j.low : "",
     high: j.kind === "between" ? j.high : "",
     held: j.kind === "held" ? j.held : "",
@@ -61,7 +81,7 @@ export function asNew(
     note: j.note,
     reason: j.reason,
     pull_id: pull,
-    source: pull !== null && !j.low ? "rig" : "typed",
+    source: weights === "filled" ? "vessel" : weights ? "weights" : pull !== null && !j.low ? "rig" : "typed",
     at: moment(j.at),
     confirmed,
   };

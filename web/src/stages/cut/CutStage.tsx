@@ -39,6 +39,8 @@ export default function CutStage({ batch }: { batch: number }) {
         reason: `out of tolerance: ${r.question ?? ""}`,
         note: "",
         source: "typed",
+        weights: "",
+        again: false,
         pull_id: null,
         failure_mode: null,
         wood_failure_pct: null,

@@ -9,6 +9,7 @@ import { WorkingHours } from "./WorkingHours";
 import { Boards } from "./Boards";
 import { Climate } from "./Climate";
 import { Bottles } from "./Bottles";
+import { Rack } from "./Rack";
 import { Rig } from "./Rig";
 
 const UNIT_CHOICES: Record<string, readonly string[]> = {
@@ -28,6 +29,7 @@ export default function ShopPage() {
         <ShopUndoBar />
         <Person shop={shop} />
         <Rig shop={shop} key={`${shop.rig?.set_up.id ?? 0} ${shop.rig?.port ?? ""}`} />
+        <Rack shop={shop} key={JSON.stringify(shop.rack)} />
         <WorkingHours />
         <Climate />
       </div>

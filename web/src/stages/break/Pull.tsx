@@ -1,0 +1,105 @@
+/** The pull of a piece: begun, ended, zeroed; or another way to its load. */
+import type { Schemas } from "../../api/client";
+import { useWrite, writes } from "../../api/queries";
+import { Button, DoubtNote, Key, ProblemNote } from "../../parts/controls";
+import { useFocus } from "../../parts/useFocus";
+
+type View = Schemas["BreakView"];
+type Row = Schemas["BreakRow"];
+
+interface PullProps {
+  batch: number;
+  row: Row;
+  view: View;
+  pulling: boolean;
+  live: boolean;
+  /** It has a reading, and is loaded once more. */
+  again: boolean;
+  onType: () => void;
+  onWeights?: () => void;
+}
+
+export function Pull({ batch, row, view, pulling, live, again, onType, onWeights }: PullProps) {
+  const begin = useWrite(
+    (confirmed: string[]) => writes.pull(batch, { code: row.code, confirmed, again }),
+    batch,
+  );
+  const end = useWrite(() => writes.endPull(), batch);
+  const zero = useWrite(() => writes.zero(), batch);
+  const hand = useWrite((code: string) => writes.hand(batch, { do: "pull", code }), batch);
+  const canPump = pulling && view.simulated && !hand.isSuccess;
+  const start = useFocus<HTMLButtonElement>(!pulling && live);
+  const lever = useFocus<HTMLButtonElement>(canPump);
+  const stop = useFocus<HTMLButtonElement>(pulling && !canPump);
+  const problem = end.error ?? zero.error ?? hand.error;
+  return (
+    <div className="space-y-3">
+      <div className="flex flex-wrap gap-3">
+        {pulling ? (
+          <>
+            {canPump && (
+              <Button
+                look="bench"
+                ref={lever}
+                disabled={hand.isPending}
+                onClick={() => hand.mutate(row.code)}
+              >
+                Pull the simulated lever
+              </Button>
+            )}
+            <Button
+              look={view.simulated ? "plain" : "bench"}
+              ref={stop}
+              className="min-h-14 px-5 text-lg"
+              disabled={end.isPending}
+              onClick={() => end.mutate(undefined)}
+            >
+              End the pull
+            </Button>
+          </>
+        ) : (
+          <>
+            <Button
+              look="bench"
+              ref={start}
+              disabled={!live || begin.isPending}
+              onClick={() => begin.mutate([])}
+            >
+              Begin to pull
+              <Key>Enter</Key>
+            </Button>
+            <Button className="min-h-14 px-5 text-lg" onClick={onType}>
+              Type the load
+            </Button>
+            {onWeights && (
+              <Button className="min-h-14 px-5 text-lg" onClick={onWeights}>
+                Hang weights
+              </Button>
+            )}
+            <Button
+              className="min-h-14 px-5 text-lg"
+              disabled={!live || zero.isPending}
+              onClick={() => zero.mutate(undefined)}
+            >
+              Zero
+            </Button>
+          </>
+        )}
+      </div>
+      <p className="min-h-6 text-faded" role="status">
+        {pulling
+          ? "Recording. Load slowly and evenly; the peak is caught, and the break ends the pull."
+          : zero.isSuccess
+            ? "Zero taken."
+            : ""}
+      </p>
+      <DoubtNote
+        problem={begin.error}
+        busy={begin.isPending}
+        act="Pull it"
+        onConfirm={(asked) => begin.mutate(asked)}
+      />
+      <ProblemNote problem={problem} />
+    </div>
+  );
+}

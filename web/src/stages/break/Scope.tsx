@@ -1,0 +1,78 @@
+/** What the rig shows: the load now, and the curve, live or as it was recorded. */
+import { lazy, Suspense } from "react";
+import type { Schemas } from "../../api/client";
+import { useCurve } from "../../api/queries";
+import { Notice } from "../../parts/controls";
+import { useUnits } from "../../parts/units";
+import type { Signal } from "../../parts/useLive";
+
+const Curve = lazy(() => import("../../parts/Curve"));
+type View = Schemas["BreakView"];
+
+export function Scope({
+  signal,
+  view,
+  pulling,
+  recorded,
+}: {
+  signal: Signal;
+  view: View;
+  pulling: boolean;
+  recorded: Schemas["Pull"] | null;
+}) {
+  const units = useUnits();
+  const { live, points, away } = signal;
+  const curve = useCurve(recorded?.id ?? null);
+  const load = live?.force_n ?? null;
+  const limit = view.capacity_n === null ? null : view.capacity_n * view.working_share;
+  const near = load !== null && limit !== null && load > 0.8 * limit;
+  const peak = curve.data?.proposal?.reading.peak_n;
+  const gaps = curve.data?.proposal?.reading.gaps ?? [];
+  const force = (n: number) => units.text(n, "force", view.resolution_n);
+  const showRecorded = recorded !== null && curve.data;
+  return (
+    <section aria-label="Load" className="sheet flex min-w-0 flex-col px-4 pt-3 pb-2">
+      <div className="flex items-end justify-between gap-4">
+        <p className={`text-5xl font-semibold ${near ? "text-alarm" : ""}`} aria-label="Load now">
+          {load === null ? "—" : force(load)}
+        </p>
+        <p className="pb-1 text-right text-sm text-faded">
+          {pulling && live?.pull ? `peak ${force(live.pull.peak_n)}${live.pull.broke ? ", broken" : ""}` : ""}
+          <span className="block">
+            {view.rig}
+            {view.fixture && `, ${view.fixture}`}
+          </span>
+        </p>
+      </div>
+      <Suspense fallback={<div style={{ height: 300 }} />}>
+        {showRecorded ? (
+          <Curve
+            key="recorded"
+            points={curve.data.points as [number, number][]}
+            tick={recorded.id}
+            height={300}
+            marks={peak ? [{ load: peak, text: `peak ${force(peak)}` }] : []}
+            gaps={gaps.map((g) => [g.from_s, g.to_s ?? g.from_s] as const)}
+          />
+        ) : (
+          <Curve key="live" points={points} tick={live?.sequence ?? 0} window={12} height={300} />
+        )}
+      </Suspense>
+      <p role="status" className={`text-sm ${live && live.status !== "live" ? "text-alarm" : "text-faded"}`}>
+        {away
+          ? "Adhaero does not answer. What was received is kept; this goes on when it is back."
+          : (live?.message ?? "…")}
+      </p>
+      {pulling && live?.pull?.gap && (
+        <Notice>
+          No signal: what happens now is not seen. If it breaks, the load so far is a lower bound.
+        </Notice>
+      )}
+      {near && (
+        <Notice>
+          Near the end of what this rig is used for: go on slowly, or stop; “at least” is a result too.
+        </Notice>
+      )}
+    </section>
+  );
+}
