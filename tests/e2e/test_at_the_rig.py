@@ -105,3 +105,27 @@ def test_the_rack_runs_out_and_the_piece_is_hung_again(page: Page, server: Serve
     assert (row["kind"], row["tags"]) == ("between", ["slipped"])
     assert [row["low_n"], row["high_n"]] == pytest.approx([21.4 * 9.80665, 41.4 * 9.80665])
     call(server, "PUT", "/rack", {"weights": [], "hanger_g": 0})
+
+
+def test_a_testing_sheet_is_typed_back(page: Page, server: Server) -> None:
+    """In the printed order, by keyboard; doubts are asked once; what is wrong keeps everything that was typed."""
+    batch = locked(server, "On paper")
+    page.goto(f"{server.url}/batch/{batch}/break")
+    page.get_by_role("link", name="Testing sheet", exact=False).click()
+    rows = call(server, "GET", f"/batches/{batch}/testing-sheet")["rows"]
+    first, second, third = (r["code"] for r in rows[:3])
+    expect(page.get_by_role("region", name="Pieces to break")).to_contain_text(rows[0]["expected"].split(" ")[-1])
+    page.get_by_label(f"load, N {first}").fill("3200")
+    page.get_by_label(f"gave way {first}").fill("2")
+    page.get_by_label(f"load, N {second}").fill("2000 - 2200")
+    page.get_by_label(f"load, N {third}").fill("3 m")
+    page.get_by_role("button", name="Write down what was broken").click()
+    expect(page.get_by_role("alert").first).to_contain_text("not a unit of force")
+    expect(page.get_by_label(f"load, N {first}")).to_have_value("3200")
+    page.get_by_label(f"load, N {third}").fill("> 3000")
+    page.get_by_role("button", name="Write down what was broken").click()
+    page.get_by_role("button", name="Save them all the same").click()
+    expect(page.get_by_text("Written down: 3 pieces.")).to_be_visible()
+    kinds = [row_of(server, batch, code)["kind"] for code in (first, second, third)]
+    assert kinds == ["exact", "between", "at_least"]
+    expect(page.get_by_label(f"load, N {first}")).to_have_count(0)

@@ -14,6 +14,7 @@ const ShopPage = lazy(() => import("./stages/shop/ShopPage"));
 const FindPage = lazy(() => import("./stages/today/FindPage"));
 const Guide = lazy(() => import("./stages/glue/Guide"));
 const Labels = lazy(() => import("./stages/cut/Labels"));
+const TestingSheet = lazy(() => import("./stages/break/TestingSheet"));
 const BenchSheet = lazy(() => import("./stages/glue/BenchSheet"));
 const SCREENS: Record<Stage, React.LazyExoticComponent<React.ComponentType<{ batch: number }>>> = {
   plan: lazy(() => import("./stages/plan/PlanStage")),
@@ -73,6 +74,7 @@ export function App() {
             <Route path="/batch/:id" element={<BatchPage />} />
             <Route path="/batch/:id/labels" element={<Labels />} />
             <Route path="/batch/:id/bench-sheet" element={<BenchSheet />} />
+            <Route path="/batch/:id/testing-sheet" element={<TestingSheet />} />
             <Route path="/batch/:id/bench" element={<Guide />} />
             <Route path="/batch/:id/:stage" element={<BatchPage />} />
             <Route path="*" element={<Lost />} />

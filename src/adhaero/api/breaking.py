@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import json
 import socket
+from datetime import date
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Response
 from pydantic import Field
 
-from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict, When, answer
+from adhaero.api.wire import Code, CodeIn, Done, Id, Key, Person, Shop, Short, Strict, When, answer
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Refusal, refuse
-from adhaero.workflow.breaking import observing, pulling, queue, sent, tags, weights, withdrawals
+from adhaero.workflow.breaking import observing, pulling, queue, sent, tags, testing_sheet, weights, withdrawals
 from adhaero.workflow.breaking.live import Live, LivePull
 from adhaero.workflow.breaking.pulling import Curve
 from adhaero.workflow.breaking.queue import BreakView
+from adhaero.workflow.breaking.testing_sheet import TestingCells, TestingSheet, TypedTesting
 from adhaero.workflow.breaking.weights import WeightsView
 from adhaero.workflow.breaking.withdrawals import WithdrawalsView
 from adhaero.workflow.context import AppContext
@@ -74,6 +76,25 @@ class LoadIn(Strict):
     failure_mode: str | None = Field(None, max_length=40)
     note: str = Field("", max_length=2000)
     at: When | None = None
+    confirmed: Confirmed = Field(default_factory=list)
+
+
+class TestingCellsIn(Strict):
+    """What stands in the blanks of a piece on the testing sheet."""
+
+    code: Code
+    at: str = Field("", max_length=20)
+    load: str = Field("", max_length=100)
+    mode: str = Field("", max_length=60)
+    wood: str = Field("", max_length=20)
+    note: str = Field("", max_length=2000)
+
+
+class TestingSheetIn(Strict):
+    """A testing sheet typed back; times are clock times from ``day`` on."""
+
+    day: date
+    rows: list[TestingCellsIn] = Field(max_length=2000)
     confirmed: Confirmed = Field(default_factory=list)
 
 
@@ -197,6 +218,17 @@ def post_load(w: Shop, body: LoadIn, person: Person, key: Key = None) -> dict[st
     return sent.take_load(
         w, body.code, seen, body.load, person=person, key=key, at=body.at, confirmed=body.confirmed
     )  # fmt: skip
+
+
+@router.get("/batches/{batch_id}/testing-sheet", response_model=TestingSheet)
+def get_testing_sheet(w: Shop, batch_id: int) -> Response:
+    return answer(testing_sheet.view(w, batch_id))
+
+
+@router.post("/batches/{batch_id}/testing-sheet", response_model=Done)
+def post_testing_sheet(w: Shop, batch_id: int, body: TestingSheetIn, person: Person, key: Key = None) -> dict[str, Any]:
+    rows = [TestingCells(**r.model_dump()) for r in body.rows]
+    return testing_sheet.write(w, batch_id, TypedTesting(body.day, rows, body.confirmed), person, key)
 
 
 @router.get("/batches/{batch_id}/weights/{code}", response_model=WeightsView)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -122,14 +122,30 @@ def _when(w: AppContext, at: datetime | None) -> datetime:
     return when
 
 
+@dataclass(frozen=True)
+class Told:
+    """What is told of how a piece ended: its loads are those of ``o``, or follow from what was ``typed`` of the
+    instrument, from the ``weights`` that hang and how that ended, or else from the signal of the ``pull``. ``again``:
+    the piece was loaded once more, and its earlier readings stay beside this one.
+    """
+
+    o: Observation
+    source: str
+    person: str
+    when: datetime
+    pull: Pull | None = None
+    typed: tuple[str, str] = ("", "")
+    weights: str = ""
+    again: bool = False
+    confirmed: Sequence[str] = ()
+
+
 def observe(
     w: AppContext, batch_id: int, code: str, o: Observation, *, pull_id: int | None, source: str, person: str,
     key: str | None, at: datetime | None = None, confirmed: Sequence[str] = (), typed: tuple[str, str] = ("", ""),
     weights: str = "", again: bool = False,
 ) -> dict[str, Any]:  # fmt: skip
-    """Write down how a piece ended, now or at a time stated. Its loads are those of ``o``, or follow from what was
-    ``typed`` of the instrument, from the ``weights`` that hang and how that ended, or else from the pull's signal.
-    ``again``: the piece was loaded once more, and its earlier readings stay beside this one.
+    """Write down how a piece ended (see ``Told``), now or at a time stated.
 
     Raises ``Doubt`` for a joint that is not due, and for a load beyond the rig. Returns the next piece's code.
     """
@@ -138,59 +154,13 @@ def observe(
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
         piece = find_piece(conn, record, code)
-        if piece.id in record.not_run:
-            raise refuse("code", f"{piece.code} was left out of the plan", "Undo that first: under Plan.")
         pull = pulls.pull(conn, pull_id) if pull_id is not None else None
         if pull_id is not None and (pull is None or pull.specimen_id != piece.id):
             raise refuse("pull_id", f"this pull is not one of {piece.code}", "Begin a pull of this piece.")
         if pull is not None and pull.state == "open":
             raise refuse("pull_id", "the pull is still going on", "End it first.")
-        used = rigs.in_use(conn)
-        set_up = record.set_ups.get(pull.setup_id) if pull else used.set_up if used else None
-        if weights:
-            seen = weighed(conn, record, piece, o, weights, when, typed[0])
-        else:
-            seen = _as_typed(o, typed, set_up, record.units)
-        seen, crack = _from_signal(pull, seen, set_up.instrument.tare_n if set_up else 0.0)
-        if seen.kind is Kind.FELL_APART:
-            seen = replace(seen, low_n=0.0, high_n=0.0)
-        _check(record, piece, seen)
-        # What the rig itself read is within its range, whatever its last digit: only a typed load is asked about.
-        from_rig = bool(weights) or (pull is not None and o.low_n is None and o.high_n is None and not any(typed))
-        noted = _ask_range(record, seen, set_up, [*confirmed, OVER_CAPACITY] if from_rig else confirmed)
-        if seen.kind in WITH_LOAD:
-            # A pull was asked about when it began.
-            asked = [*confirmed, NOT_LOOKED_OVER] if pull is not None else confirmed
-            noted += ask_rig(conn, set_up, record.units, asked)
-        if seen.kind in WITH_LOAD or seen.kind is Kind.SEEN:
-            if pull is None:
-                ask_early(record, piece, when, confirmed)
-            if not_ready(record, piece, when)[0] is not None:
-                noted.append(EARLY)
-        standing = record.observed.get(piece.id)
-        once_more = again or (pull_id is not None and pulls.is_of_a_loaded_piece(conn, pull_id))
-        stored = Observed(
-            0,
-            piece.id,
-            pull_id,
-            set_up.id if set_up else None,
-            seen,
-            crack,
-            source,
-            iso(when),
-            person,
-            tuple(noted),
-            record.next_loading(piece) if once_more else 1 if standing is None else standing.loading,
-        )
-        observations.add(conn, stored, action_id)
-        if once_more and standing is not None:
-            actions.say(conn, action_id, f"Loaded {piece.code} again, for the {stored.loading}. time")
-        queue = sorted((s for s in record.to_break if not record.finished(s)), key=record.place)
-        if piece in queue and piece is not queue[0]:
-            # Departures from the random order are allowed, and on record.
-            turn = len(record.observed) + 1
-            note = f"Broke {piece.code} out of turn: planned as number {record.place(piece)}, broken as number {turn}"
-            actions.say(conn, action_id, note)
+        told = Told(o, source, person, when, pull, typed, weights, again, confirmed)
+        write_down(conn, record, piece, told, action_id)
         return {"code": piece.code, "next": next_code(record, w.now(), piece)}
 
     act = Act(
@@ -202,6 +172,59 @@ def observe(
     if pull_id is not None:
         w.rig.forget(pull_id)
     return answer
+
+
+def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t: Told, action_id: int) -> None:
+    """Write how one piece ended, within an action. Raises ``Refusal`` and ``Doubt``."""
+    if piece.id in record.not_run:
+        raise refuse("code", f"{piece.code} was left out of the plan", "Undo that first: under Plan.")
+    used, pull = rigs.in_use(conn), t.pull
+    set_up = record.set_ups.get(pull.setup_id) if pull else used.set_up if used else None
+    if t.weights:
+        seen = weighed(conn, record, piece, t.o, t.weights, t.when, t.typed[0])
+    else:
+        seen = _as_typed(t.o, t.typed, set_up, record.units)
+    seen, crack = _from_signal(pull, seen, set_up.instrument.tare_n if set_up else 0.0)
+    if seen.kind is Kind.FELL_APART:
+        seen = replace(seen, low_n=0.0, high_n=0.0)
+    _check(record, piece, seen)
+    standing = record.observed.get(piece.id)
+    once_more = t.again or (pull is not None and pulls.is_of_a_loaded_piece(conn, pull.id))
+    number = record.next_loading(piece) if once_more else 1 if standing is None else standing.loading
+    noted = _asked(conn, record, piece, t, seen, set_up)
+    stored = Observed(
+        0, piece.id, pull.id if pull else None, set_up.id if set_up else None, seen, crack, t.source, iso(t.when),
+        t.person, tuple(noted), number,
+    )  # fmt: skip
+    observations.add(conn, stored, action_id)
+    if once_more and standing is not None:
+        actions.say(conn, action_id, f"Loaded {piece.code} again, for the {number}. time")
+    queue = sorted((s for s in record.to_break if not record.finished(s)), key=record.place)
+    if piece in queue and piece is not queue[0]:
+        # Departures from the random order are allowed, and on record.
+        turn = len(record.observed) + 1
+        note = f"Broke {piece.code} out of turn: planned as number {record.place(piece)}, broken as number {turn}"
+        actions.say(conn, action_id, note)
+
+
+def _asked(
+    conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t: Told, seen: Observation,
+    set_up: rigs.SetUp | None,
+) -> list[str]:  # fmt: skip
+    """Raise ``Doubt`` for what may be a slip, unless confirmed; returns what is to be flagged of the reading."""
+    # What the rig itself read is within its range, whatever its last digit: only a typed load is asked about.
+    from_rig = bool(t.weights) or (t.pull is not None and t.o.low_n is None and not any(t.typed))
+    noted = _ask_range(record, seen, set_up, [*t.confirmed, OVER_CAPACITY] if from_rig else t.confirmed)
+    if seen.kind in WITH_LOAD:
+        # A pull was asked about when it began.
+        asked = [*t.confirmed, NOT_LOOKED_OVER] if t.pull is not None else t.confirmed
+        noted += ask_rig(conn, set_up, record.units, asked)
+    if seen.kind in WITH_LOAD or seen.kind is Kind.SEEN:
+        if t.pull is None:
+            ask_early(record, piece, t.when, t.confirmed)
+        if not_ready(record, piece, t.when)[0] is not None:
+            noted.append(EARLY)
+    return noted
 
 
 def correct(

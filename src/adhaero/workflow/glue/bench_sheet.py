@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -18,14 +17,13 @@ from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.store import clamps, glueups
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.clock_times import clock_time
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.glue.demand import unglued
 from adhaero.workflow.glue.glueup_entry import NewGlueup, check_new, write_glueup
 from adhaero.workflow.glue.working_hours import working_hours
 from adhaero.workflow.piece_finding import find_unit
 from adhaero.workflow.record_loading import load
-
-_CLOCK = re.compile(r"^(\d{1,2})[:.h]?(\d{2})\s*(am|pm)?$")
 
 
 @dataclass(frozen=True)
@@ -143,10 +141,10 @@ def _read_all(
         try:
             joint = find_unit(conn, record, cells.code, f"rows.{i}.code")[0]
             # The clock goes on from joint to joint: past midnight it is the next day.
-            spread = _clock(cells.spread, after, zone, f"rows.{i}.spread")
-            closed = _clock(cells.closed, spread or after, zone, f"rows.{i}.closed")
+            spread = clock_time(cells.spread, after, zone, f"rows.{i}.spread")
+            closed = clock_time(cells.closed, spread or after, zone, f"rows.{i}.closed")
             assert closed is not None
-            off = _clock(cells.off, closed, zone, f"rows.{i}.off")
+            off = clock_time(cells.off, closed, zone, f"rows.{i}.off")
             force = _force(record, cells.force, f"rows.{i}.force")
             after = spread or closed
             found.append(_Read(cells, joint, spread, closed, off, force))
@@ -165,23 +163,6 @@ def _force(record: BatchRecord, text: str, field: str) -> float | None:
         return parse(text, Dimension.FORCE, record.units.symbol(Dimension.FORCE)).base
     except Refusal as refusal:
         raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal
-
-
-def _clock(text: str, after: datetime, zone: ZoneInfo, field: str) -> datetime | None:
-    """A clock time as the first such moment after another one; empty is none."""
-    clean = text.strip().lower()
-    if not clean:
-        return None
-    match = _CLOCK.match(clean)
-    hour, minute = (int(match[1]), int(match[2])) if match else (99, 99)
-    if match and match[3]:
-        hour = hour % 12 + (12 if match[3] == "pm" else 0)
-    if hour > 23 or minute > 59:
-        raise refuse(field, f"{text[:20]!r} is no time of day", "Write it like 17:42.")
-    local = after.astimezone(zone)
-    at = local.replace(hour=hour, minute=minute, second=0, microsecond=0)
-    # Times are written to the minute: the same minute is no next day.
-    return at if at >= local - timedelta(minutes=1) else at + timedelta(days=1)
 
 
 def _one(

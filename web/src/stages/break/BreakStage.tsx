@@ -154,7 +154,7 @@ export default function BreakStage({ batch }: { batch: number }) {
       <OwnValues batch={batch} when={["at", "after"]} />
       <UndoBar batch={batch} stage="break" />
       {data.left_out.length > 0 && <LeftOut items={data.left_out as [string, string, string][]} />}
-      <Choices />
+      <Choices batch={batch} />
       <Queue
         blind={blind === true}
         view={data}

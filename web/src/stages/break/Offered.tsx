@@ -1,4 +1,5 @@
 /** Which piece is offered next: what waits and why, and the order that is wanted on this device. */
+import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { clock, clockOf, counted } from "../../parts/units";
@@ -38,12 +39,15 @@ const CHOICES = [
 ] as const;
 
 /** How pieces are offered on this device; as it is planned, in random order, unless something is said. */
-export const Choices = () => (
+export const Choices = ({ batch }: { batch: number }) => (
   <fieldset className="no-print flex flex-wrap gap-x-5 gap-y-1 text-sm">
     <legend className="sr-only">How pieces are offered</legend>
     {CHOICES.map(([key, name]) => (
       <Choice key={key} of={key} name={name} />
     ))}
+    <Link className="text-spruce underline underline-offset-4" to={`/batch/${batch}/testing-sheet`}>
+      Testing sheet: print it, or type it back
+    </Link>
   </fieldset>
 );
 
