@@ -129,3 +129,24 @@ def test_a_testing_sheet_is_typed_back(page: Page, server: Server) -> None:
     kinds = [row_of(server, batch, code)["kind"] for code in (first, second, third)]
     assert kinds == ["exact", "between", "at_least"]
     expect(page.get_by_label(f"load, N {first}")).to_have_count(0)
+
+
+def test_a_face_that_gave_way_in_several_places(page: Page, server: Server) -> None:
+    batch = locked(server, "In shares")
+    code = joints(server, batch)[0]
+    page.goto(f"{server.url}/batch/{batch}/break")
+    page.get_by_role("button", name=f"Take {code} next").click()
+    page.get_by_role("button", name="Type the load").click()
+    page.get_by_role("textbox", name="Load", exact=True).fill("3000 N")
+    page.get_by_role("button", name="It gave way in several places").click()
+    page.get_by_label("Share 1, %").fill("60")
+    page.get_by_label("How share 1 gave way").select_option("wood-at-line")
+    page.get_by_label("Member of share 1").select_option("B")
+    expect(page.get_by_text("they must make 100 %", exact=False)).to_be_visible()
+    page.get_by_role("button", name="Another share").click()
+    page.get_by_label("How share 2 gave way").select_option("interface")
+    expect(page.get_by_text("together 100 %", exact=False)).to_be_visible()
+    page.get_by_role("button", name="Save and next").click()
+    page.get_by_role("button", name="Save it all the same").click()
+    expect(page.get_by_text("60 % in the wood at the line of B, 40 % at the interface")).to_be_visible()
+    assert row_of(server, batch, code)["wood_failure_pct"] == 60

@@ -11,6 +11,7 @@ from fastapi import APIRouter, Response
 from pydantic import Field
 
 from adhaero.api.wire import Code, CodeIn, Done, Id, Key, Person, Shop, Short, Strict, When, answer
+from adhaero.core.breaking.shares import Shares, main_mode, together
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Refusal, refuse
@@ -45,6 +46,14 @@ class ReasonIn(Strict):
     reason: str = Field("", max_length=500)
 
 
+class ShareIn(Strict):
+    """A share of the face that gave way in one mode, of one member (A, B, C) or of the joint as a whole, %."""
+
+    mode: str = Field(max_length=40)
+    member: Literal["", "A", "B", "C"] = ""
+    pct: float
+
+
 class ObservationIn(Strict):
     """How a piece ended, now or at a time stated. Loads are as typed (``3.2 kN``, ``26 kg``); an empty one is taken
     from the pull, or follows from the weights that hang and how that ended. ``again``: one more loading of the piece.
@@ -57,6 +66,7 @@ class ObservationIn(Strict):
     held: str = Field("", max_length=200)
     failure_mode: str | None = Field(None, max_length=40)
     wood_failure_pct: float | None = None
+    shares: list[ShareIn] = Field([], max_length=20)
     reason: str = Field("", max_length=500)
     note: str = Field("", max_length=2000)
     pull_id: int | None = None
@@ -129,6 +139,7 @@ class CorrectionIn(Strict):
     held: str | None = Field(None, max_length=200)
     failure_mode: str | None = Field(None, max_length=40)
     wood_failure_pct: float | None = None
+    shares: list[ShareIn] | None = Field(None, max_length=20)
     reason: str | None = Field(None, max_length=500)
     note: str | None = Field(None, max_length=2000)
     at: When | None = None
@@ -197,11 +208,13 @@ def post_discard(
 
 @router.post("/batches/{batch_id}/observations", response_model=Observed)
 def post_observation(w: Shop, batch_id: int, body: ObservationIn, person: Person, key: Key = None) -> dict[str, Any]:
+    shares = _shares(body.shares)
     observation = Observation(
         kind=body.kind,
         held_s=_typed(body.held, Dimension.TIME, "s", "held"),
-        failure_mode=body.failure_mode,
+        failure_mode=body.failure_mode or main_mode(shares),
         wood_failure_pct=body.wood_failure_pct,
+        shares=shares,
         reason=body.reason,
         note=body.note,
     )
@@ -255,11 +268,17 @@ def post_counts(w: Shop, batch_id: int, code: str, body: CountsIn, person: Perso
 def patch_observation(
     w: Shop, batch_id: int, code: str, body: CorrectionIn, person: Person, key: Key = None
 ) -> dict[str, Any]:
-    given = body.model_dump(exclude_unset=True, exclude={"held", "confirmed"})
+    given = body.model_dump(exclude_unset=True, exclude={"held", "confirmed", "shares"})
     changes = {k: v for k, v in given.items() if v is not None or k in ("failure_mode", "wood_failure_pct")}
+    if body.shares is not None:
+        changes["shares"] = _shares(body.shares)
     if body.held is not None:
         changes["held_s"] = _typed(body.held, Dimension.TIME, "s", "held")
     return observing.correct(w, batch_id, code, changes, person, key, body.confirmed)
+
+
+def _shares(given: list[ShareIn]) -> Shares:
+    return together([(s.mode, s.member, s.pct) for s in given])
 
 
 def _typed(text: str, dimension: Dimension, unit: str, field: str) -> float | None:

@@ -7,12 +7,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from adhaero.core.breaking import shares
+from adhaero.core.breaking.shares import Shares
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.refusal import Problems
 
 MAX_LOAD_N = 1_000_000.0
 """No bench rig reaches 1 MN; a larger number is a slip of the unit."""
 
+ROUNDING_PCT = 5.0
+"""Wood failure is judged in steps of 5 %: as far may it be from its shares."""
 WOOD_MODES = frozenset({"wood-at-line", "wood-deep"})
 
 
@@ -74,12 +78,14 @@ def checked(o: Observation) -> Observation:
             f"{o.failure_mode!r} is not a failure mode",
             "Choose one of: " + ", ".join(FAILURE_NAMES) + ".",
         )
-    if o.shares:
+    shares.check(o.shares, p)
+    in_wood = wood_of_shares(o.shares)
+    if in_wood is not None and o.wood_failure_pct is not None:
         p.check(
-            abs(sum(v for _, v in o.shares) - 100) < 1e-6 and all(v >= 0 for _, v in o.shares),
-            "shares",
-            "the shares do not add up to 100 %",
-            "Change a share so that all together make 100 %.",
+            abs(in_wood - o.wood_failure_pct) <= ROUNDING_PCT,
+            "wood_failure_pct",
+            f"the shares make {in_wood:g} % wood failure, not {o.wood_failure_pct:g} %",
+            "Change one of the two, or leave the wood failure to the shares.",
         )
     if o.wood_failure_pct is not None:
         p.check(
@@ -159,5 +165,9 @@ def wood_failure(o: Observation, marked: Mapping[str, float] | None = None) -> f
     """Wood failure in %: as judged, else from the shares of the failure modes, else unknown."""
     if o.wood_failure_pct is not None:
         return o.wood_failure_pct
-    shares = dict(marked or o.shares)
-    return sum(v for k, v in shares.items() if k in WOOD_MODES) if shares else None
+    return wood_of_shares(tuple(marked.items()) if marked else o.shares)
+
+
+def wood_of_shares(own: Shares) -> float | None:
+    """The part of shares that is in the wood, %; ``None`` without any."""
+    return sum(v for k, v in own if shares.mode_of(k) in WOOD_MODES) if own else None

@@ -26,7 +26,7 @@ TEXT = (
     "exception_note", "bottle_state", "events", "steps", "defects", "swapped_with", "board", "board_places",
     "instead_of", "part_reason", "not_run", "amended", "figure_unit", "kind", "known", "failure_mode", "source",
     "observed_at", "observed_by", "reason", "note", "confirmed", "rig", "fixture", "rig_instrument",
-    "loadings", "flags", "plan", "shop",
+    "loadings", "shares", "flags", "plan", "shop",
 )  # fmt: skip
 COUNT = ("parent_number", "replicate", "break_order", "glue_order", "glueup", "clamps")
 NUMBER = (
@@ -136,6 +136,7 @@ class Row:
     rig_working_share: float | None = None
     rig_instrument: str = ""
     loadings: str = ""
+    shares: str = ""
     flags: str = ""
     plan: str = ""
     shop: str = ""

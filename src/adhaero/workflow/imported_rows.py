@@ -9,6 +9,7 @@ from typing import Any
 
 from adhaero.core.breaking.instrument import checked as checked_instrument
 from adhaero.core.breaking.instrument import instrument_from_json
+from adhaero.core.breaking.shares import from_cell
 from adhaero.core.cut.measurements import MEASUREMENTS
 from adhaero.core.glue.pressing import MEANS
 from adhaero.core.observation import Kind, Observation, checked
@@ -42,6 +43,7 @@ def observation(r: Row) -> Observation | None:
         held_s=r.held_s,
         failure_mode=r.failure_mode or None,
         wood_failure_pct=r.wood_failure_pct,
+        shares=from_cell(r.shares),
         reason=r.reason,
         note=r.note,
     )

@@ -236,9 +236,9 @@ def _take_facts(
                 sizes += 1
         o, seen = observation(r), record.observed.get(piece.id)
         if o is not None and seen is not None:
-            # The table has no column for the shares of a mixed failure: they stay as long as the mode does.
+            # A table without the shares of a mixed failure leaves them as they are, as long as the mode stays.
             same = o.failure_mode == seen.observation.failure_mode
-            o = replace(o, shares=seen.observation.shares if same else ())
+            o = replace(o, shares=o.shares or (seen.observation.shares if same else ()))
         if o is not None and (seen is None or seen.observation != o):
             observations.add(conn, _observed(conn, w, piece.id, r, o, seen, action_id), action_id)
             readings += 1

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from operator import attrgetter
 
+from adhaero.core.breaking.shares import in_words
 from adhaero.core.flags import TAGS
 from adhaero.core.method import FAILURE_NAMES
+from adhaero.core.observation import wood_failure
 from adhaero.core.piece_record import Known, datum
 from adhaero.core.quantity import Dimension
 from adhaero.core.tolerances import width_of
@@ -75,6 +77,8 @@ class BreakRow:
     resolution_n: float | None
     failure_mode: str | None
     wood_failure_pct: float | None
+    shares: list[tuple[str, float]]
+    shares_text: str
     note: str
     reason: str
     at: str | None
@@ -188,7 +192,9 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         uncertainty=p.uncertainty(o.low_n) if o and o.low_n else None,
         resolution_n=r.resolution_n if r else None,
         failure_mode=o.failure_mode if o else None,
-        wood_failure_pct=o.wood_failure_pct if o else None,
+        wood_failure_pct=wood_failure(o) if o else None,
+        shares=list(o.shares) if o else [],
+        shares_text=in_words(o.shares) if o else "",
         note=o.note if o else "found apart on its way" if apart else "",
         reason=o.reason if o else "",
         at=iso(r.at) if r else iso(apart) if apart else None,

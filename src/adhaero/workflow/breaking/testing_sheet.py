@@ -93,7 +93,7 @@ def _row(w: AppContext, record: BatchRecord, s: Specimen, loads: dict[str, tuple
     t, units = record.treatments[s.treatment_id], record.units
     low, high = loads.get(t.letter, (None, None))
     said = "" if low is None or high is None else (
-        f"{units.number(low, Dimension.FORCE)} to {units.text(high, Dimension.FORCE)}"
+        f"{units.number(low, Dimension.FORCE, low / 20)} to {units.text(high, Dimension.FORCE, high / 20)}"
     )  # fmt: skip
     waits = not_ready(record, s, w.now())[0] or ""
     return TestingRow(record.place(s), s.code, t.letter, t.label, record.area_mm2(s), said, waits)

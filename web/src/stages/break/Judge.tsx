@@ -8,6 +8,9 @@ import { useWrite, writes } from "../../api/queries";
 import { Button, DoubtNote, Key, Notice, ProblemNote } from "../../parts/controls";
 import { MarkIcon } from "../../parts/marks";
 import { clock, unitOfMass, unitOfWeights, useUnits } from "../../parts/units";
+import { Look } from "./Look";
+import { Shares } from "./Shares";
+import { Trial } from "./Trial";
 import {
   asCorrection,
   asNew,
@@ -244,20 +247,29 @@ export function Judge({ batch, row, view, pull, onDone, onCancel, again = false,
               ))}
             </div>
           </fieldset>
-          <label className="flex items-center gap-3">
-            <span className="head">Wood failure</span>
-            <input
-              type="range"
-              min={0}
-              max={100}
-              step={5}
-              className="h-8 flex-1 accent-wood"
-              value={wood ?? 0}
-              onChange={(e) => put({ wood: Number(e.target.value) })}
-              aria-valuetext={wood === null ? "not judged" : `${wood} %`}
+          {!view.loadless && (
+            <Shares
+              shares={judged.shares}
+              modes={modes}
+              onChange={(shares) => put({ shares, ...(shares.length ? { wood: null, mode: "mixed" } : {}) })}
             />
-            <span className="w-24 text-right text-lg">{wood === null ? "not judged" : `${wood} %`}</span>
-          </label>
+          )}
+          {judged.shares.length === 0 && (
+            <label className="flex items-center gap-3">
+              <span className="head">Wood failure</span>
+              <input
+                type="range"
+                min={0}
+                max={100}
+                step={5}
+                className="h-8 flex-1 accent-wood"
+                value={wood ?? 0}
+                onChange={(e) => put({ wood: Number(e.target.value) })}
+                aria-valuetext={wood === null ? "not judged" : `${wood} %`}
+              />
+              <span className="w-24 text-right text-lg">{wood === null ? "not judged" : `${wood} %`}</span>
+            </label>
+          )}
         </>
       )}
       <input
@@ -335,60 +347,5 @@ function Load({
       placeholder={hint}
       onChange={(e) => onChange(e.target.value)}
     />
-  );
-}
-
-/** Beside the stand-in only: what one would see on the broken faces. */
-function Look({ batch, onSee }: { batch: number; onSee: (mode: string, wood: number) => void }) {
-  const look = useWrite(() => writes.hand(batch, { do: "look", code: "" }), batch);
-  const seen = look.data;
-  return (
-    <p className="text-sm text-faded">
-      {seen?.failure_mode ? (
-        <>The simulated faces were judged for you; change it if you like.</>
-      ) : (
-        <Button
-          disabled={look.isPending}
-          onClick={() =>
-            look.mutate(undefined, {
-              onSuccess: (s) => {
-                if (s.failure_mode) onSee(s.failure_mode, s.wood_failure_pct ?? 0);
-              },
-            })
-          }
-        >
-          Look at the simulated faces
-        </Button>
-      )}
-    </p>
-  );
-}
-
-/** A run that taught the method, not the joint: on record, outside of all statistics. */
-function Trial({ batch, row, onDone }: { batch: number; row: Schemas["BreakRow"]; onDone?: () => void }) {
-  const [why, setWhy] = useState("");
-  const save = useWrite((body: Schemas["TrialIn"]) => writes.trial(batch, body), batch);
-  const trial = row.part !== "trial";
-  return (
-    <div>
-      <p className="flex flex-wrap items-center gap-2 text-sm text-faded">
-        {trial ? "Was it only a trial?" : "It is a trial."}{" "}
-        <input
-          type="text"
-          aria-label="Reason of the trial"
-          className="written w-64 max-w-full"
-          placeholder={trial ? "what was learnt" : "why it counts after all"}
-          value={why}
-          onChange={(e) => setWhy(e.target.value)}
-        />
-        <Button
-          disabled={save.isPending}
-          onClick={() => save.mutate({ code: row.code, trial, reason: why }, { onSuccess: () => onDone?.() })}
-        >
-          {trial ? "Take it out of the results" : "Let it count"}
-        </Button>
-      </p>
-      <ProblemNote problem={save.error} />
-    </div>
   );
 }

@@ -133,7 +133,7 @@ export function Queue({ view, blind, current, onPick, onCorrect }: Props) {
       show: (r) =>
         r.failure_mode && (
           <>
-            <MarkIcon mode={r.failure_mode} /> {MARK_NAMES[r.failure_mode]}
+            <MarkIcon mode={r.failure_mode} /> {r.shares_text || MARK_NAMES[r.failure_mode]}
           </>
         ),
     },

@@ -8,6 +8,13 @@ import type { Units } from "../../parts/units";
 export type Kind = Schemas["Kind"];
 type Row = Schemas["BreakRow"];
 
+/** A part of the face as it is typed. */
+export interface Share {
+  mode: string;
+  member: "" | "A" | "B" | "C";
+  pct: string;
+}
+
 export interface Judgement {
   kind: Kind;
   low: string;
@@ -15,6 +22,7 @@ export interface Judgement {
   held: string;
   mode: string | null;
   wood: number | null;
+  shares: Share[];
   note: string;
   reason: string;
   /** When it broke, as the field for date and time has it; empty for now, or unchanged. */
@@ -37,6 +45,7 @@ export const blank = (kind: Kind): Judgement => ({
   held: "",
   mode: null,
   wood: null,
+  shares: [],
   note: "",
   reason: "",
   at: "",
@@ -51,12 +60,19 @@ export function asStands(row: Row, units: Units, kind: Kind): Judgement {
     high: standing === "between" ? row.shown_high : "",
     held: row.held_s === null ? "" : units.typed(row.held_s, "time"),
     mode: row.failure_mode,
-    wood: row.wood_failure_pct,
+    // With shares the wood failure follows from them.
+    wood: row.shares.length ? null : row.wood_failure_pct,
+    shares: row.shares.map(([what, pct]) => {
+      const [mode = "", member = ""] = what.split("@");
+      return { mode, member: member as Share["member"], pct: String(pct) };
+    }),
     note: row.note,
     reason: row.reason,
     at: "",
   };
 }
+
+const sent = (shares: readonly Share[]) => shares.map((s) => ({ ...s, pct: Number(s.pct) || 0 }));
 
 const moment = (at: string) => (at ? new Date(at).toISOString() : null);
 
@@ -78,6 +94,7 @@ export function asNew(
     held: j.kind === "held" ? j.held : "",
     failure_mode: mayHaveFace(j.kind) ? j.mode : null,
     wood_failure_pct: mayHaveFace(j.kind) ? j.wood : null,
+    shares: mayHaveFace(j.kind) ? sent(j.shares) : [],
     note: j.note,
     reason: j.reason,
     pull_id: pull,
@@ -105,6 +122,7 @@ export function asCorrection(
     ["reason", "reason"],
   ];
   for (const [own, name] of names) if (now[own] !== before[own]) body[name] = now[own];
+  if (JSON.stringify(now.shares) !== JSON.stringify(before.shares)) body["shares"] = sent(now.shares);
   if (now.at) body["at"] = moment(now.at);
   return body as Schemas["CorrectionIn"];
 }
