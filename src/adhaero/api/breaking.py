@@ -15,7 +15,17 @@ from adhaero.core.breaking.shares import Shares, main_mode, together
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Refusal, refuse
-from adhaero.workflow.breaking import observing, pulling, queue, sent, tags, testing_sheet, weights, withdrawals
+from adhaero.workflow.breaking import (
+    checklist,
+    observing,
+    pulling,
+    queue,
+    sent,
+    tags,
+    testing_sheet,
+    weights,
+    withdrawals,
+)
 from adhaero.workflow.breaking.live import Live, LivePull
 from adhaero.workflow.breaking.pulling import Curve
 from adhaero.workflow.breaking.queue import BreakView
@@ -87,6 +97,12 @@ class LoadIn(Strict):
     note: str = Field("", max_length=2000)
     at: When | None = None
     confirmed: Confirmed = Field(default_factory=list)
+
+
+class TicksIn(Strict):
+    """Points of the checklist that are so."""
+
+    keys: list[Short] = Field(max_length=30)
 
 
 class TestingCellsIn(Strict):
@@ -231,6 +247,11 @@ def post_load(w: Shop, body: LoadIn, person: Person, key: Key = None) -> dict[st
     return sent.take_load(
         w, body.code, seen, body.load, person=person, key=key, at=body.at, confirmed=body.confirmed
     )  # fmt: skip
+
+
+@router.post("/batches/{batch_id}/checklist", response_model=Id, status_code=201)
+def post_checklist(w: Shop, batch_id: int, body: TicksIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return checklist.tick(w, batch_id, body.keys, person, key)
 
 
 @router.get("/batches/{batch_id}/testing-sheet", response_model=TestingSheet)

@@ -27,6 +27,8 @@ STAY_TOLERANCE = 0.1
 OUT_OF_BATH_S = 20 * 60
 """How long a wet, hot or frozen piece may wait for its break: afterwards it is on its way to another state."""
 
+UNCHECKED_MARK = "unchecked: "
+"""Begins what a reading keeps of points of the checklist that nobody ticked."""
 TAGS: dict[str, str] = {
     "slipped": "slipped in the rig",
     "crushed": "crushed under the rig",
@@ -79,6 +81,7 @@ FLAGS: dict[str, str] = {
     "loaded before": "loaded before the reading that counts",
     **TAGS,
     "tagged": "noted at the rig",
+    "not checked": "not looked at before the pull",
     "rig drifted": "check weight of the rig read off",
     "nominal area": "not measured: nominal area",
 }
@@ -226,6 +229,9 @@ def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, 
     for kind in ("early", "over capacity", "over working share", "not looked over", "rig drifted"):
         if kind in r.confirmed:
             yield kind, "", "break"
+    for c in r.confirmed:
+        if c.startswith(UNCHECKED_MARK):
+            yield "not checked", c.removeprefix(UNCHECKED_MARK), "break"
     if p.earlier:
         most = max((o.low_n or 0.0 for o in p.earlier), default=0.0)
         times = f", {len(p.earlier)} times" if len(p.earlier) > 1 else ""

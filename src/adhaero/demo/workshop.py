@@ -22,7 +22,7 @@ from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
 from adhaero.store.clamps import StoredClamp
 from adhaero.workflow import rigs, shop
-from adhaero.workflow.breaking import observing, pulling, queue
+from adhaero.workflow.breaking import checklist, observing, pulling, queue
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.cut import boards, cutting
 from adhaero.workflow.cut.cutting import Typed
@@ -32,7 +32,7 @@ from adhaero.workflow.plan import planning
 
 SEED = 20417
 PERSON = "Second maker"
-REVISION = 5
+REVISION = 6
 """Counts up when the demo workshop changes, so that scratch data of an older one are made anew."""
 H, DAY = 3600.0, 86400.0
 
@@ -172,6 +172,9 @@ class _Story:
             step = 250
             o = replace(o, low_n=load // step * step, high_n=load // step * step + step, note=note)
         self.clock.at += timedelta(minutes=4)
+        left = [p.key for p in queue.view(self.w, self.batch_id).checklist if not p.ticked]
+        if left:
+            checklist.tick(self.w, self.batch_id, left, PERSON, None)
         observing.observe(
             self.w,
             self.batch_id,

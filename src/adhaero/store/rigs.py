@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from adhaero.core.breaking.instrument import Instrument, instrument_from_json
@@ -146,6 +147,26 @@ def events(conn: sqlite3.Connection, rig: str, kind: str) -> list[RigEvent]:
         (rig, kind),
     )
     return [RigEvent(**dict(r)) for r in rows]
+
+
+def add_ticks(
+    conn: sqlite3.Connection, batch_id: int, setup_id: int, day: str, keys: Sequence[str], action_id: int
+) -> int:
+    """Points of a checklist were looked at on a day (ISO); returns the id given."""
+    cursor = conn.execute(
+        "INSERT INTO rig_tick (batch_id, setup_id, day, keys, action_id) VALUES (?, ?, ?, ?, ?)",
+        (batch_id, setup_id, day, json.dumps(list(keys)), action_id),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def ticks(conn: sqlite3.Connection, batch_id: int, setup_id: int, day: str) -> frozenset[str]:
+    """Points that were looked at for a batch under a set-up on a day."""
+    rows = conn.execute(
+        "SELECT keys FROM rig_tick WHERE batch_id = ? AND setup_id = ? AND day = ? AND action_id IN standing_action",
+        (batch_id, setup_id, day),
+    )
+    return frozenset(key for r in rows for key in json.loads(r["keys"]))
 
 
 def last_overload(conn: sqlite3.Connection, rig: str) -> tuple[str, str] | None:

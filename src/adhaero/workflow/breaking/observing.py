@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from adhaero.core.breaking.proposal import AT_LEAST, Proposal
+from adhaero.core.flags import UNCHECKED_MARK
 from adhaero.core.observation import Kind, Observation, checked
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Doubt, Problem, refuse
@@ -18,6 +19,7 @@ from adhaero.store.observations import Observed
 from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.breaking import checklist
 from adhaero.workflow.breaking.queue import next_code, not_ready
 from adhaero.workflow.breaking.weights import weighed
 from adhaero.workflow.context import Act, AppContext, iso
@@ -219,6 +221,8 @@ def _asked(
         # A pull was asked about when it began.
         asked = [*t.confirmed, NOT_LOOKED_OVER] if t.pull is not None else t.confirmed
         noted += ask_rig(conn, set_up, record.units, asked)
+        left = [p.key for p in checklist.of_session(conn, record, set_up, t.when) if not p.ticked]
+        noted += [f"{UNCHECKED_MARK}{', '.join(left)}"] if left else []
     if seen.kind in WITH_LOAD or seen.kind is Kind.SEEN:
         if t.pull is None:
             ask_early(record, piece, t.when, t.confirmed)

@@ -18,6 +18,7 @@ from adhaero.store import pulls, rigs
 from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.breaking.checklist import Point, of_session
 from adhaero.workflow.breaking.rack_of_shop import rack
 from adhaero.workflow.breaking.tags import TAG
 from adhaero.workflow.context import AppContext, iso, moment
@@ -136,6 +137,7 @@ class BreakView:
     resolution_n: float | None
     working_share: float
     rig_state: RigState | None
+    checklist: list[Point]
     simulated: bool
     loadless: bool
     to_measure: bool
@@ -268,6 +270,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         used = rigs.in_use(conn)
+        points = of_session(conn, record, used.set_up if used else None, w.now())
         has_rack = bool((own := rack(conn)).weights or own.vessel_g)
         rig_state = state(conn, used.set_up, record.units) if used else None
         code = {s.id: s.code for s in record.pieces}
@@ -298,6 +301,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         resolution_n=set_up.resolution_n if set_up else None,
         working_share=set_up.working_share if set_up else 0.8,
         rig_state=rig_state,
+        checklist=points,
         rack=has_rack,
         tag_words=list(TAGS.items()),
         simulated=w.hand_port is not None,

@@ -15,6 +15,7 @@ import { UndoBar } from "../../parts/UndoBar";
 import { counted } from "../../parts/units";
 import { useDevice } from "../../parts/useDevice";
 import { useLive } from "../../parts/useLive";
+import { Checklist } from "./Checklist";
 import { Hanging } from "./Hanging";
 import { Judge } from "./Judge";
 import { Loadings, Tags } from "./Loadings";
@@ -72,6 +73,7 @@ export default function BreakStage({ batch }: { batch: number }) {
   return (
     <div className="space-y-4">
       <StageCautions batch={batch} stage="break" />
+      {data.done < data.rows.length && <Checklist batch={batch} points={data.checklist} />}
       {row ? (
         <div className="grid items-start gap-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <section aria-label="The piece" className="space-y-3">

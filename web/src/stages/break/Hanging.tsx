@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite } from "../../api/queries";
-import { hang, useWeights } from "../../api/weights";
+import { hang, useWeights } from "../../api/session";
 import { Button, Notice, ProblemNote, Waiting } from "../../parts/controls";
 import { clockOf, unitOfWeights, useUnits } from "../../parts/units";
 import { useNow } from "../../parts/useNow";

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite } from "../../api/queries";
-import { letCount, tag } from "../../api/weights";
+import { letCount, tag } from "../../api/session";
 import { Button, ProblemNote } from "../../parts/controls";
 import { clock, useUnits } from "../../parts/units";
 

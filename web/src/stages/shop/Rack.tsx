@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite } from "../../api/queries";
-import { saveRack } from "../../api/weights";
+import { saveRack } from "../../api/session";
 import { Button, ProblemNote } from "../../parts/controls";
 import { CountField } from "../../parts/CountField";
 import { QuantityField } from "../../parts/QuantityField";

@@ -1,4 +1,4 @@
-/** Weights hung on a piece one after another, and which loading of a piece counts. */
+/** A session at the rig: its checklist, weights hung one after another, tags, and which loading counts. */
 import { useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "./client";
 
@@ -20,5 +20,10 @@ export const letCount = (batch: number, code: string, body: Schemas["CountsIn"])
 
 export const tag = (batch_id: number, body: Schemas["TagIn"]) =>
   take<"CodeIn">(api.POST("/api/batches/{batch_id}/tags", { params: { path: { batch_id } }, body }));
+
+export const tick = (batch_id: number, keys: string[]) =>
+  take<"Id">(
+    api.POST("/api/batches/{batch_id}/checklist", { params: { path: { batch_id } }, body: { keys } }),
+  );
 
 export const saveRack = (body: Schemas["RackIn"]) => take<"ShopView">(api.PUT("/api/rack", { body }));
