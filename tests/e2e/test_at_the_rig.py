@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-import pytest
-from playwright.sync_api import Page, expect
+from pathlib import Path
 
+import pytest
+from playwright.sync_api import Page, Route, expect
+
+from tests.core.test_curve_file import by_hand
 from tests.e2e.conftest import call
 from tests.e2e.server import Server
 from tests.e2e.test_new_ways import joints, locked
@@ -150,3 +153,45 @@ def test_a_face_that_gave_way_in_several_places(page: Page, server: Server) -> N
     page.get_by_role("button", name="Save it all the same").click()
     expect(page.get_by_text("60 % in the wood at the line of B, 40 % at the interface")).to_be_visible()
     assert row_of(server, batch, code)["wood_failure_pct"] == 60
+
+
+def test_fields_read_in_the_same_moment_are_all_kept(page: Page, server: Server) -> None:
+    """Answers to six quantities are held back and come at once: none may write over another."""
+    held: list[Route] = []
+    page.route("**/api/quantities", lambda route: held.append(route))
+    page.goto(f"{server.url}/shop")
+    page.get_by_label("Label of the bottle").fill("Held back")
+    page.get_by_label("Glue family").fill("Casein")
+    page.get_by_role("option", name="Casein").click()
+    typed = {"open for": "6 min", "usable once mixed for": "40 min", "in clamps for at least": "60 min",
+             "pressed with": "0.5 MPa", "to": "1.2 MPa", "no colder than": "12 °C"}  # fmt: skip
+    for name, text in typed.items():
+        page.get_by_label(f"Label: {name}", exact=True).fill(text)
+    page.get_by_label("Label of the bottle").focus()
+    page.wait_for_function("() => true")
+    assert len(held) == 6
+    for route in held:
+        route.continue_()
+    page.get_by_role("button", name="Add the bottle").click()
+    bottle = page.get_by_role("listitem").filter(has_text="Held back")
+    for text in ("open for 6 min", "for 40 min", "at least 60 min", "0.5 MPa to 1.2 MPa", "12 °C"):
+        expect(bottle).to_contain_text(text)
+
+
+def test_a_loggers_curve_is_taken_from_its_file(page: Page, server: Server, tmp_path: Path) -> None:
+    """Columns and units are shown with what follows from them; then it is judged like a pull at the rig."""
+    batch = locked(server, "From a logger")
+    code = joints(server, batch)[0]
+    (tmp_path / "pull.csv").write_text(by_hand(0.1).replace("load [N]", "load [kN]"))
+    page.goto(f"{server.url}/batch/{batch}/break")
+    page.get_by_role("button", name=f"Take {code} next").click()
+    page.get_by_label(f"Curve of {code} from a file").set_input_files(tmp_path / "pull.csv")
+    shown = page.get_by_role("region", name="What the file shows")
+    expect(shown).to_contain_text("10 a second")
+    page.get_by_label("Unit of the load").select_option("N")
+    expect(shown).to_contain_text("first drop at 2900 N")
+    page.get_by_role("button", name=f"Take it as the pull of {code}").click()
+    page.get_by_text("In the glue", exact=True).first.click()
+    page.get_by_role("button", name="Save and next").click()
+    expect(page.get_by_role("button", name=f"Correct {code}")).to_be_visible()
+    assert row_of(server, batch, code)["low_n"] == pytest.approx(3480)

@@ -20,6 +20,7 @@ from adhaero.api import (
     breaking,
     cautions,
     compare,
+    curves,
     cut,
     glue,
     history,
@@ -80,7 +81,21 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
     )
     app.state.context = context
     problems.install(app)
-    for part in (shop, rigs, plan, cut, glue, scheduling, breaking, compare, cautions, history, protocol, photos):
+    for part in (
+        shop,
+        rigs,
+        plan,
+        cut,
+        glue,
+        scheduling,
+        breaking,
+        curves,
+        compare,
+        cautions,
+        history,
+        protocol,
+        photos,
+    ):
         app.include_router(part.router, prefix="/api")
 
     @app.get("/api/{rest:path}", include_in_schema=False)

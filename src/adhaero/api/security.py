@@ -15,6 +15,8 @@ LARGER = {
     "/api/batches/import": 32 * 1024 * 1024,
     "/api/photos": 5 * 1024 * 1024,
     "/api/climate": 24 * 1024 * 1024,
+    "/api/curves": 96 * 1024 * 1024,
+    "/api/curves/look": 96 * 1024 * 1024,
     "/api/batches/from-plan": 4 * 1024 * 1024,
 }
 """Routes that take files: a table of thousands of pieces, a logger of a year at a reading a minute, a plan, a photo."""

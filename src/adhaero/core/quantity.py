@@ -90,6 +90,7 @@ _UNITS = (
     _u("bar", Dimension.STRESS, Fraction(1, 10)),
     _u("kgf/cm²", Dimension.STRESS, _G / 100, "kgf/cm2", "kg/cm2"),
     _u("s", Dimension.TIME, 1, "sec", "second", "seconds"),
+    _u("ms", Dimension.TIME, Fraction(1, 1000), "millisecond", "milliseconds"),
     _u("min", Dimension.TIME, 60, "minute", "minutes"),
     _u("h", Dimension.TIME, 3600, "hr", "hour", "hours"),
     _u("d", Dimension.TIME, 86400, "day", "days"),

@@ -43,6 +43,18 @@ def open_pull(conn: sqlite3.Connection, specimen_id: int, setup_id: int, now: st
     return int(cursor.lastrowid or 0)
 
 
+def add_ended(
+    conn: sqlite3.Connection, specimen_id: int, setup_id: int, now: str, proposal: dict[str, Any], action_id: int
+) -> int:
+    """A pull that was recorded elsewhere; returns its id."""
+    cursor = conn.execute(
+        """INSERT INTO pull (specimen_id, setup_id, number, state, started_at, ended_at, proposal, action_id)
+           VALUES (?1, ?2, (SELECT count(*) + 1 FROM pull WHERE specimen_id = ?1), 'ended', ?3, ?3, ?4, ?5)""",
+        (specimen_id, setup_id, now, json.dumps(proposal), action_id),
+    )
+    return int(cursor.lastrowid or 0)
+
+
 def end_pull(conn: sqlite3.Connection, pull_id: int, state: str, proposal: dict[str, Any] | None, now: str) -> None:
     """Close a pull with what its trace showed."""
     conn.execute(

@@ -2,7 +2,8 @@
  * A quantity with its unit: takes what people write ("3/4 in", "19", "40 lbf"), shows quietly what was
  * understood.
  */
-import { useEffect, useId, useRef, useState } from "react";
+import { useId, useLayoutEffect, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import { Problem } from "../api/client";
 import { parseQuantity } from "../api/queries";
 import { isRead } from "./reading";
@@ -43,7 +44,7 @@ export function QuantityField(props: Props) {
   const complaint = refused ?? props.problem;
   // What was typed elsewhere while this was being read must not be overwritten: the newest handler knows it.
   const newest = useRef(onChange);
-  useEffect(() => {
+  useLayoutEffect(() => {
     newest.current = onChange;
   }, [onChange]);
 
@@ -70,10 +71,13 @@ export function QuantityField(props: Props) {
     }
     try {
       const q = await parseQuantity(draft, dimension, unit);
-      setRefused(null);
-      setOther(q.other);
-      setDraft(null);
-      newest.current(q.value, q.unit);
+      // Drawn at once: of two fields that are read in the same moment the second builds upon the first.
+      flushSync(() => {
+        setRefused(null);
+        setOther(q.other);
+        setDraft(null);
+        newest.current(q.value, q.unit);
+      });
       return true;
     } catch (error) {
       const first = error instanceof Problem ? error.errors[0] : undefined;

@@ -16,7 +16,8 @@ class Proposal:
     """A reading, and what may be said of the piece by it.
 
     ``kind`` is exact or at least; ``None`` where nothing pulled at all. ``bound_by`` says why a load is only a bound:
-    ``gap`` (the signal was away at or before the break), ``range`` (the rig was at its end), ``held`` (no break seen).
+    ``gap`` (the signal was away at or before the break), ``range`` (the rig was at its end), ``held`` (no break seen),
+    ``slow`` (so few samples that the peak may lie between two).
     """
 
     reading: Reading

@@ -86,8 +86,10 @@ def find_zero(t_s: Array, force_n: Array) -> Zero:
     return Zero(mean, spread, len(quiet))
 
 
-def spikes(force_n: Array, noise_n: float) -> NDArray[np.bool_]:
+def spikes(force_n: Array, noise_n: float, *, coarse: bool = False) -> NDArray[np.bool_]:
     """Which samples are spikes of one or two samples (see the module).
+
+    ``coarse``: sampled so slowly that the load climbs by more than its noise from one sample to the next.
 
     Looked for three times over, since a spike beside another one, or beside the break, shows only when that is gone.
     """
@@ -97,14 +99,14 @@ def spikes(force_n: Array, noise_n: float) -> NDArray[np.bool_]:
         rest = np.flatnonzero(~found)
         if len(rest) < 8:
             break
-        fresh = _spikes_once(force_n[rest], edge)
+        fresh = _spikes_once(force_n[rest], edge, coarse)
         if not fresh.any():
             break
         found[rest[fresh]] = True
     return found
 
 
-def _spikes_once(force: Array, edge: float) -> NDArray[np.bool_]:
+def _spikes_once(force: Array, edge: float, coarse: bool) -> NDArray[np.bool_]:
     n = len(force)
     # Before the first sample the signal is mirrored; after the last it stands, so that the last one is never a spike.
     padded = np.concatenate([force[4:0:-1], force, np.repeat(force[-1], 3)])
@@ -114,7 +116,12 @@ def _spikes_once(force: Array, edge: float) -> NDArray[np.bool_]:
     off_left, off_right = force - left, force - right
     stands_off = np.minimum(np.abs(off_left), np.abs(off_right))
     between_alike = np.abs(right - left) < 0.5 * stands_off
-    spike = (np.sign(off_left) == np.sign(off_right)) & (stands_off > edge) & between_alike
+    climbs: Array | float = 0.0
+    if coarse:
+        # Each step of the rise stands off: what it climbs in two samples is no spike. The smaller of two steps on
+        # either side is the rise, a larger one may be another spike.
+        climbs = 2 * np.maximum(*(np.abs(np.diff(side, axis=1)).min(axis=1) for side in (before, after)))
+    spike = (np.sign(off_left) == np.sign(off_right)) & (stands_off > edge + climbs) & between_alike
     # Beside a break left and right are not alike; there a spike still jumps beyond what the slope explains and is
     # above all that follows, while the true peak only continues the rise.
     slope = np.maximum(0.0, np.median(np.diff(np.lib.stride_tricks.sliding_window_view(padded, 4)[:n], axis=1), axis=1))
@@ -141,12 +148,14 @@ class _Course:
 class SignalTracker:
     """Looks at a signal while it comes in.
 
-    ``noise_floor_n`` is the rig's resolution, for a quiet start that shows no noise at all.
+    ``noise_floor_n`` is the rig's resolution, for a quiet start that shows no noise at all; a signal that somebody
+    zeroed brings its ``zero`` along, and needs no quiet start; ``coarse`` as for ``spikes``.
     """
 
-    def __init__(self, noise_floor_n: float = 0.0) -> None:
+    def __init__(self, noise_floor_n: float = 0.0, zero: Zero | None = None, *, coarse: bool = False) -> None:
         self._floor_n = noise_floor_n
-        self._zero: Zero | None = None
+        self._coarse = coarse
+        self._zero = zero
         self._start_s: float | None = None
         self._end_s = 0.0
         self._count = 0
@@ -194,7 +203,7 @@ class SignalTracker:
         """Judge the open samples; those with enough after them for good, the last ones for now."""
         noise = max(zero.noise_n, self._floor_n)
         window = np.concatenate([self._before, self._open])
-        marked = spikes(window[:, 1], noise)[len(self._before) :]
+        marked = spikes(window[:, 1], noise, coarse=self._coarse)[len(self._before) :]
         surely = max(0, len(self._open) - HOLD)
         sure, rest = self._open[:surely], self._open[surely:]
         self._sure = _went(self._sure, sure, marked[:surely], zero, noise, last=False)

@@ -34,6 +34,7 @@ _BOUNDS = {
     "gap": "the signal was away at or before the break: the true peak may be higher",
     "range": "the rig was at the end of its range",
     "held": "no break was seen",
+    "slow": "it was sampled so slowly that the peak may lie between two samples",
 }
 
 
@@ -83,7 +84,7 @@ def _from_signal(pull: Pull | None, o: Observation, tare_n: float) -> tuple[Obse
 
 def _refuse_as_exact(found: Proposal, kind: Kind) -> None:
     """Raise ``Refusal`` where the signal of a pull knows only a bound and its load is to be taken for more."""
-    if kind in (Kind.EXACT, Kind.HELD) and found.kind == AT_LEAST and found.bound_by in ("gap", "range"):
+    if kind in (Kind.EXACT, Kind.HELD) and found.kind == AT_LEAST and found.bound_by in ("gap", "range", "slow"):
         raise refuse(
             "kind",
             f"this pull gives a bound only: {_BOUNDS[found.bound_by]}",

@@ -16,6 +16,7 @@ import { counted } from "../../parts/units";
 import { useDevice } from "../../parts/useDevice";
 import { useLive } from "../../parts/useLive";
 import { Checklist } from "./Checklist";
+import { CurveFile } from "./CurveFile";
 import { Hanging } from "./Hanging";
 import { Judge } from "./Judge";
 import { Loadings, Tags } from "./Loadings";
@@ -125,6 +126,9 @@ export default function BreakStage({ batch }: { batch: number }) {
                 onType={() => setTyping(true)}
                 {...(data.rack ? { onWeights: () => setWeights(true) } : {})}
               />
+            )}
+            {!loose && !pulling && !data.loadless && (row.kind === null || more) && (
+              <CurveFile key={`file ${row.code}`} batch={batch} code={row.code} />
             )}
             {correcting === row.code && row.kind !== null && (
               <Loadings

@@ -64,6 +64,7 @@ const BOUND_BY: Record<string, string> = {
   gap: "The signal was away at the break: the peak may have been higher, so the load is a lower bound.",
   range: "The rig was at the end of its range: the load is only a lower bound.",
   held: "No break was seen in this signal: the load is a lower bound.",
+  slow: "So few samples: the peak may lie between two of them, so the load is a lower bound.",
 };
 
 export function Judge({ batch, row, view, pull, onDone, onCancel, again = false, weights }: Props) {

@@ -64,7 +64,9 @@ export function Rig({ shop }: { shop: Schemas["ShopView"] }) {
   const save = useWrite(saveRig);
   const set = (change: Partial<Form>) => setForm((before) => ({ ...before, ...change }));
   const i = form.instrument ?? blank;
-  const setInstrument = (change: Partial<Instrument>) => set({ instrument: { ...i, ...change } });
+  // Several fields may be read in the same moment: each builds upon what the one before it left.
+  const setInstrument = (change: Partial<Instrument>) =>
+    setForm((before) => ({ ...before, instrument: { ...(before.instrument ?? blank), ...change } }));
   const setMeasures = (change: Partial<Instrument>) =>
     // A range in newtons is none in MPa.
     set({

@@ -1,0 +1,117 @@
+"""Curves that a logger left in a file: looked at first, then taken as a pull of a piece, all or nothing."""
+
+from __future__ import annotations
+
+import sqlite3
+import zlib
+from dataclasses import dataclass, replace
+from typing import Any
+
+from adhaero.core.breaking import curve_file
+from adhaero.core.breaking.curve_file import Columns, Outlook
+from adhaero.core.breaking.instrument import Instrument, Measures
+from adhaero.core.breaking.proposal import AT_LEAST, EXACT, Proposal, propose
+from adhaero.core.plan.codes import read_code
+from adhaero.core.quantity import unit
+from adhaero.core.refusal import Refusal, refuse
+from adhaero.store import curves, pulls, rigs, specimens
+from adhaero.store.rigs import SetUp
+from adhaero.workflow.breaking.live import thin
+from adhaero.workflow.context import Act, AppContext
+from adhaero.workflow.piece_finding import find_piece
+from adhaero.workflow.record_loading import load
+from adhaero.workflow.rigs import need_set_up
+
+SHOWN = 6
+POINTS = 800
+CHUNK = 20_000
+
+
+@dataclass(frozen=True)
+class CurveLook:
+    """A file as it is understood: its heads and first rows, the columns, and what its curve shows, or why it cannot be
+    read (``trouble``). Loads are those on the piece, N.
+    """
+
+    heads: list[str]
+    rows: list[list[str]]
+    count: int
+    columns: Columns
+    trouble: str
+    seconds: float
+    rate_hz: float
+    peak_n: float
+    peak_s: float
+    first_drop_n: float | None
+    broke: bool
+    slow: bool
+    missed_n: float
+    points: list[tuple[float, float]]
+
+
+def look(w: AppContext, text: str, columns: Columns | None) -> CurveLook:
+    """How a file would be read; without ``columns`` as its heads suggest. Writes nothing."""
+    t = curve_file.table(text)
+    with w.db.read() as conn:
+        used = rigs.in_use(conn)
+    i = used.set_up.instrument if used else Instrument()
+    c = columns or _able(curve_file.guess(t), i)
+    shown = CurveLook(list(t.heads), [list(r) for r in t.rows[:SHOWN]], len(t.rows), c, "", 0, 0, 0, 0, None, False,
+                      False, 0, [])  # fmt: skip
+    try:
+        rows = curve_file.read(t, c, i)
+        seen = curve_file.outlook(rows, used.set_up.resolution_n if used else 1.0)
+    except Refusal as refusal:
+        said = "; ".join(f"{p.field}: {p.message}. {p.remedy}" for p in refusal.problems[:3])
+        return replace(shown, trouble=said)
+    r = seen.reading
+    return replace(
+        shown, seconds=r.seconds, rate_hz=seen.rate_hz, peak_n=r.peak_n, peak_s=r.peak_s, broke=r.broke,
+        first_drop_n=r.first_crack_n, slow=seen.is_slow, missed_n=seen.missed_n,
+        points=[(a, b) for a, b in thin(rows[:, :2], POINTS).tolist()],
+    )  # fmt: skip
+
+
+def _able(c: Columns, i: Instrument) -> Columns:
+    """With a unit of load that the instrument knows: its own where the file names none."""
+    try:
+        unit(c.load_unit, i.dimension)
+    except Refusal:
+        return replace(c, load_unit=i.unit)
+    return c
+
+
+def take(w: AppContext, code: str, text: str, c: Columns, person: str, key: str | None) -> dict[str, Any]:
+    """Take a file as a pull of a piece, of any batch; it waits to be judged like one at the rig. Returns its batch."""
+    with w.db.read() as conn:
+        found = specimens.find_code(conn, read_code(code))
+        s = need_set_up(conn).set_up
+    if found is None:
+        raise refuse("code", f"there is no piece {code}", "Read the label again.")
+    if s.instrument.measures is Measures.TRAVEL:
+        raise refuse("rig", f"{s.rig} measures travel: it gives no load", "Use another rig: under Shop.")
+    rows = curve_file.read(curve_file.table(text), c, s.instrument)
+    proposal = _proposal(curve_file.outlook(rows, s.resolution_n), s)
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        record = load(w, conn, found[1], action_id)
+        piece = find_piece(conn, record, code)
+        if record.method.loadless:
+            raise refuse("code", "its method has no load to record", "Say how the piece gave way.")
+        pull_id = pulls.add_ended(conn, piece.id, s.id, w.stamp(), proposal.to_json(), action_id)
+        for n, at in enumerate(range(0, len(rows), CHUNK)):
+            curves.append(conn, pull_id, n, rows[at : at + CHUNK])
+        return {"id": found[1]}
+
+    request = f"{code}{c}{zlib.crc32(text.encode())}"
+    act = Act("break", "curve", f"Took a curve of {code} from a file", found[1], person, key=key, request=request,
+              undoable=False)  # fmt: skip
+    return w.perform(act, body)
+
+
+def _proposal(seen: Outlook, s: SetUp) -> Proposal:
+    proposal = propose(seen.reading, s.capacity_n)
+    assert proposal is not None
+    if proposal.kind == EXACT and seen.is_slow:
+        return replace(proposal, kind=AT_LEAST, bound_by="slow")
+    return proposal
