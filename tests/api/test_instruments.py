@@ -180,7 +180,9 @@ def test_another_make_of_indicator_is_read_by_its_pattern(tmp_path: Path) -> Non
 
 def test_travel_gives_no_load(app: App, batch: int) -> None:
     travel = {"measures": "travel", "unit": "mm"}
-    app.put("/rig", {"name": "Dial", "fixture": "A", "capacity": 50, "step": 0.01, "instrument": travel})
+    dial = {"name": "Dial", "fixture": "A", "capacity": 50, "step": 0.01, "instrument": travel}
+    app.put("/rig", {**dial, "port": "socket://127.0.0.1:9"})
+    assert app.get("/rig/live")["status"] == "off", "there is no load to read"
     code = app.codes(batch, "joint")[0]
     refused = app.post(f"/batches/{batch}/observations", {"code": code, "kind": "exact", "low": "5 N"}, 422)
     assert "gives no load" in str(refused["errors"])

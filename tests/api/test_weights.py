@@ -60,6 +60,16 @@ def test_a_vessel_is_filled_until_it_breaks(app: App, batch: int) -> None:
     assert refused["errors"][0]["field"] == "low"
 
 
+def test_a_rack_changed_in_the_middle_leaves_what_hangs(app: App, batch: int) -> None:
+    code = app.codes(batch, "joint")[0]
+    hang(app, batch, code, 10, 5)
+    app.put("/rack", {"weights": [{"mass_g": 20000, "count": 1}], "hanger_g": 1400})
+    assert hang(app, batch, code, 20)["now"]["mass_g"] == 36400
+    hang(app, batch, code, -5)
+    ends(app, batch, code, "holds")
+    assert read(app, batch, code)["low_n"] == pytest.approx(31.4 * G)
+
+
 def test_undo_takes_one_weight_off_again(app: App, batch: int) -> None:
     code = app.codes(batch, "joint")[0]
     hang(app, batch, code, 10, 5)

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from adhaero.core.breaking.rack import STANDARD_GRAVITY, Rack, Step, checked, ended, hanging, reachable
+from adhaero.core.breaking.rack import STANDARD_GRAVITY, Rack, Step, check_step, checked, ended, hanging, reachable
 from adhaero.core.observation import Kind
 from adhaero.core.refusal import Refusal
 
@@ -95,7 +95,15 @@ def test_a_rack_that_makes_no_sense(rack: Rack, field: str) -> None:
     assert refused.value.problems[0].field == field
 
 
-@pytest.mark.parametrize("wrong", [(10, 10, 10), (-5,), (3,)])
+@pytest.mark.parametrize("wrong", [(10, 10, 10), (-5,), (3,), (5, -5, -5)])
 def test_a_weight_that_is_not_there(wrong: tuple[float, ...]) -> None:
+    *before, last = steps(*wrong)
+    for n, step in enumerate(before):
+        check_step(RACK, before[:n], step.mass_g)
     with pytest.raises(Refusal):
-        hanging(RACK, steps(*wrong))
+        check_step(RACK, before, last.mass_g)
+
+
+def test_what_hangs_hangs_though_the_rack_was_changed() -> None:
+    h = hanging(Rack(((20_000, 1),), hanger_g=1_400), steps(10, 5))
+    assert (h.total_g, h.borne_g, h.left) == (16_400, 11_400, ((20_000, 1),))

@@ -77,7 +77,9 @@ def connect(w: AppContext) -> None:
         used = rigs.in_use(conn)
     if used is not None:
         s = used.set_up
-        w.rig.connect(used.port, s.capacity_n, s.instrument, s.pattern)
+        # A rig that measures travel has no load to read.
+        port = "" if s.instrument.measures is Measures.TRAVEL else used.port
+        w.rig.connect(port, s.capacity_n, s.instrument, s.pattern)
 
 
 def need_set_up(conn: sqlite3.Connection) -> rigs.RigUse:

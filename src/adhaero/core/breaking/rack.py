@@ -77,30 +77,34 @@ def checked(rack: Rack) -> Rack:
 
 
 def hanging(rack: Rack, steps: Sequence[Step]) -> Hanging:
-    """What hangs after these steps, oldest first. Raises ``Refusal`` for a weight that is not there to be hung, or not
-    on it to be taken off.
-    """
+    """What hangs after these steps, oldest first: also weights that the rack no longer has, for they do hang."""
     on: dict[int, int] = {}
     borne = total = 0
     for step in steps:
         mass, change = abs(step.mass_g), 1 if step.mass_g > 0 else -1
         on[mass] = on.get(mass, 0) + change
-        if on[mass] < 0:
-            raise refuse("mass", f"no {mass / 1000:g} kg hangs there", "Take off what does.")
-        if on[mass] > dict(rack.weights).get(mass, 0):
-            raise refuse("mass", f"no {mass / 1000:g} kg is left", "Hang another one, or add to the rack.")
         if change > 0:
             borne = max(borne, total)
         total = rack.hanger_g + sum(m * n for m, n in on.items())
-    left = tuple((m, n - on.get(m, 0)) for m, n in rack.weights)
+    left = tuple((m, max(0, n - on.get(m, 0))) for m, n in rack.weights)
     return Hanging(
         total_g=total,
         borne_g=borne,
         left=left,
         next_g=tuple(sorted(total_of for total_of in reachable(left, total or rack.hanger_g))[:SHOWN]),
-        largest_g=rack.largest_g,
+        largest_g=max(rack.largest_g, total),
         since=steps[-1].at if steps else None,
     )
+
+
+def check_step(rack: Rack, steps: Sequence[Step], mass_g: int) -> None:
+    """Raise ``Refusal`` for a weight that is not there to be hung, or not on it to be taken off (negative)."""
+    mass = abs(mass_g)
+    on = sum((1 if s.mass_g > 0 else -1) for s in steps if abs(s.mass_g) == mass)
+    if mass_g < 0 and on <= 0:
+        raise refuse("mass", f"no {mass / 1000:g} kg hangs there", "Take off what does.")
+    if mass_g >= 0 and on >= dict(rack.weights).get(mass, 0):
+        raise refuse("mass", f"no {mass / 1000:g} kg is left", "Hang another one, or add to the rack.")
 
 
 def reachable(left: Sequence[tuple[int, int]], base_g: int = 0) -> set[int]:

@@ -136,7 +136,7 @@ def hang(w: AppContext, batch_id: int, code: str, mass_g: int, person: str, key:
         piece = find_piece(conn, record, code)
         if piece.id in record.not_run or record.came_apart(piece):
             raise refuse("code", f"{piece.code} is done with", "Take the next piece.")
-        hanging(rack(conn), [*steps_of(record, piece), Step(mass_g, w.now())])
+        racks.check_step(rack(conn), steps_of(record, piece), mass_g)
         value = {"mass_g": mass_g, "loading": record.next_loading(piece)}
         glueups.add_events(conn, [piece.id], WEIGHT, w.stamp(), "", action_id, value)
         return {"code": piece.code}
