@@ -54,6 +54,17 @@ def test_another_day_and_another_set_up_are_looked_at_anew(app: App, batch: int)
     assert not any(points(app, batch).values())
 
 
+def test_a_check_weight_is_its_own_tick_and_none_while_it_is_off(app: App, batch: int) -> None:
+    app.post("/rig/check", {"known": "1000 N", "shown": "1001 N"}, 201)
+    assert points(app, batch)["check weight"] is True
+    app.post("/rig/check", {"known": "1000 N", "shown": "950 N"}, 201)
+    app.post(f"/batches/{batch}/checklist", {"keys": list(points(app, batch))}, 201)
+    now = points(app, batch)
+    assert [k for k, ticked in now.items() if not ticked] == ["check weight"]
+    app.post("/rig/check", {"known": "1000 N", "shown": "1000 N"}, 201)
+    assert all(points(app, batch).values())
+
+
 def test_points_follow_the_method(app: App) -> None:
     app.put("/rig", RIG)
     pried = app.locked("pva-damp", "casein", method="pry")

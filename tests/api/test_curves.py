@@ -61,6 +61,13 @@ def test_lever_and_tare_are_in_the_load_of_a_file(app: App, batch: int) -> None:
     assert read(app, batch, code)["low_n"] == pytest.approx(4 * 25 * 9.80665 + 12, abs=0.01)
 
 
+def test_a_file_that_was_not_zeroed_is_pointed_out(app: App, batch: int) -> None:
+    text = "\n".join(f"{n / 10},{v + 60}" for n, v in enumerate([0, 500, 1000, 1500, 1600, 0, 0, 0, 0]))
+    look = send(app, "/look", text, 200)
+    assert (look["start_n"], look["off"]) == (60, True)
+    assert send(app, "/look", by_hand(0.1), 200)["off"] is False
+
+
 def test_what_is_wrong_is_said_before_and_nothing_is_written(app: App, batch: int) -> None:
     code = app.codes(batch, "joint")[0]
     bad = by_hand(0.1).replace("3480.0", "x3480")

@@ -67,7 +67,8 @@ def test_a_rack_changed_in_the_middle_leaves_what_hangs(app: App, batch: int) ->
     assert hang(app, batch, code, 20)["now"]["mass_g"] == 36400
     hang(app, batch, code, -5)
     ends(app, batch, code, "holds")
-    assert read(app, batch, code)["low_n"] == pytest.approx(31.4 * G)
+    # 5 kg were taken off a piece that was whole under 36.4 kg.
+    assert read(app, batch, code)["low_n"] == pytest.approx(36.4 * G)
 
 
 def test_undo_takes_one_weight_off_again(app: App, batch: int) -> None:
@@ -129,6 +130,20 @@ def test_all_loadings_and_tags_travel(app: App, batch: int, tmp_path: Path) -> N
     broken = text.replace('""counts"":2', '""counts"":1')
     with open_app(tmp_path / "third") as third:
         assert "loadings" in str(bring(third, broken, 422)["errors"])
+
+
+def test_a_tag_is_of_its_loading(app: App, batch: int) -> None:
+    """What happened while the piece was first loaded is no flag of the reading that counts now."""
+    code = app.codes(batch, "joint")[0]
+    app.post(f"/batches/{batch}/tags", {"code": code, "what": "slipped"})
+    app.observe(batch, code, kind="at_least", low="1400 N")
+    assert "slipped" in str(read(app, batch, code)["flags"])
+    app.post(f"/batches/{batch}/tags", {"code": code, "what": "crushed", "again": True})
+    assert "crushed" not in str(read(app, batch, code)["flags"])
+    app.observe(batch, code, low="2000 N", failure_mode="in-glue", again=True)
+    flags = str(read(app, batch, code)["flags"])
+    assert ("slipped" in flags, "crushed" in flags) == (False, True)
+    assert read(app, batch, code)["tags"] == ["slipped", "crushed"], "both stay on record"
 
 
 def test_a_tag_is_a_flag_and_a_filter(app: App, batch: int) -> None:

@@ -43,6 +43,8 @@ def test_samples_of_two_seconds_may_miss_the_peak() -> None:
         ("t;F (kN)\n0,0;0,5\n0,1;1,5\n0,2;2,5\n0,3;2,6\n0,4;0,1", Columns(1, 2, 0, "s", "kN")),
         ("force [N]\ttime [ms]\n500\t0\n1500\t100\n2500\t200\n2600\t300\n100\t400", Columns(2, 1, 0, "ms", "N")),
         ("# logger\n0 500\n0.1 1500\n0.2 2500\n0.3 2600\n0.4 100", Columns()),
+        ('"time","F"\n"0","500"\n"0.1","1500"\n"0.2","2500"\n"0.3","2600"\n"0.4","100"', Columns()),
+        ("channel;t;F\nA;0;500\nA;0,1;1500\nA;0,2;2500\nA;0,3;2600\nA;0,4;100", Columns(2, 3)),
         ("time,travel [mm],load\n0,0,500\n.1,.2,1500\n.2,.4,2500\n.3,.5,2600\n.4,.6,100", Columns(1, 3, 2)),
     ],
 )
@@ -68,6 +70,7 @@ def test_a_pressure_becomes_its_load() -> None:
         ("0,1\n1,2", Columns(), "file"),
         ("t,F\n0,1\n1,x\n2,3\n3,4\n4,5\n5,6", Columns(), "row 3: load"),
         ("t,F\n0,1\n1\n2,3\n3,4\n4,5\n5,6", Columns(), "row 3: load"),
+        ("# made by\n\nt,F\n0,1\n\n1,x\n2,3\n3,4\n4,5\n5,6", Columns(), "row 6: load"),
         ("0,1\n1,2\n0.5,3\n3,4\n4,5\n5,6", Columns(), "row 3: time"),
         ("0,1\n1,2\n2,3\n3,4\n4,5", Columns(load=7), "row 1: load"),
         ("0,1\n1,2\n2,3\n3,4\n4,5", Columns(load_unit="m"), "unit"),

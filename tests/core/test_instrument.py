@@ -71,6 +71,11 @@ def test_a_line_that_does_not_go_through_zero() -> None:
     slope, start = np.polyfit(read, known, 1)
     assert (line.factor, line.offset_n) == (pytest.approx(float(slope)), pytest.approx(float(start)))
     assert sum(line.residuals_n) == pytest.approx(0, abs=1e-9)
+    # Prediction from a straight line, by hand: s sqrt(1 + 1/n + (x - mean)^2 / S).
+    left, about = known - slope * read - start, read - read.mean()
+    spread = float(np.sqrt(left @ left / 3))
+    wanted = spread * float(np.sqrt(1 + 1 / 5 + (700 - read.mean()) ** 2 / (about @ about)))
+    assert line.error_n(float(slope * 700 + start)) == pytest.approx(wanted)
 
 
 def test_drift_is_told_without_what_hangs_there_anyhow() -> None:

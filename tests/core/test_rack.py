@@ -9,13 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from adhaero.core.breaking.rack import STANDARD_GRAVITY, Rack, Step, check_step, checked, ended, hanging, reachable
+from adhaero.core.breaking.rack import NEWTONS_PER_G, Rack, Step, check_step, checked, ended, hanging, reachable
 from adhaero.core.observation import Kind
 from adhaero.core.refusal import Refusal
 
 START = datetime(2026, 11, 26, 10, tzinfo=UTC)
 RACK = Rack(((10_000, 2), (5_000, 2), (2_000, 3)), hanger_g=1_400)
-G = STANDARD_GRAVITY / 1000
+G = 9.80665 / 1000
 
 
 def steps(*masses_kg: float) -> list[Step]:
@@ -37,7 +37,15 @@ def test_a_log_of_steps_by_hand() -> None:
     rack = Rack(((10_000, 2), (5_000, 1), (2_500, 1)), hanger_g=1_400)
     h = hanging(rack, steps(10, 10, -10, 5, 2.5))
     assert h.total_g == 18_900
-    assert h.borne_g == 16_400, "21.4 kg hung, but whether it was borne shows only with the next weight hung on it"
+    assert h.borne_g == 21_400, "10 kg were taken off a piece that was whole under 21.4 kg"
+    broke = ended(h, "adding", START + timedelta(seconds=40), G, 0.0)
+    assert (broke.kind, broke.low_n) == (Kind.HELD, pytest.approx(21.4 * 9.80665)), (
+        "it broke under less than it had borne"
+    )
+
+
+def test_the_weight_of_a_gram() -> None:
+    assert pytest.approx(9.80665 / 1000, rel=1e-15) == NEWTONS_PER_G
 
 
 def test_held_18_7_broke_on_21_2_by_hand() -> None:

@@ -137,6 +137,7 @@ class TagIn(Strict):
     what: str = Field(max_length=80)
     note: str = Field("", max_length=500)
     at: When | None = None
+    again: bool = False
 
 
 class CountsIn(Strict):
@@ -277,7 +278,7 @@ def post_weight(w: Shop, batch_id: int, code: str, body: WeightIn, person: Perso
 
 @router.post("/batches/{batch_id}/tags", response_model=CodeIn)
 def post_tag(w: Shop, batch_id: int, body: TagIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return tags.tag(w, batch_id, body.code, body.what, person, key, note=body.note, at=body.at)
+    return tags.tag(w, batch_id, body.code, body.what, person, key, note=body.note, at=body.at, again=body.again)
 
 
 @router.post("/batches/{batch_id}/loadings/{code}", response_model=CodeIn)

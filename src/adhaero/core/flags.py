@@ -237,7 +237,7 @@ def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, 
         times = f", {len(p.earlier)} times" if len(p.earlier) > 1 else ""
         yield "loaded before", f"up to {units.text(most, Dimension.FORCE)}{times}", "break"
     for e in p.events:
-        if e.kind == "tag":
+        if e.kind == "tag" and e.value.get("loading", r.loading) == r.loading:
             what = str(e.value.get("what", ""))
             yield (what, e.note, "break") if what in TAGS else ("tagged", what, "break")
     loaded = r.observation.low_n is not None and r.observation.low_n > 0

@@ -90,6 +90,7 @@ class Reading:
     capacity_n: float | None = None
     resolution_n: float | None = None
     instrument: Instrument = field(default_factory=Instrument)
+    loading: int = 1
     gaps: tuple[Gap, ...] = ()
     gap_note: str = ""
     confirmed: tuple[str, ...] = ()

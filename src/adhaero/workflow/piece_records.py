@@ -134,6 +134,7 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
         capacity_n=set_up.capacity_n if set_up else None,
         resolution_n=set_up.resolution_n if set_up else None,
         instrument=set_up.instrument if set_up else Instrument(),
+        loading=o.loading,
         gaps=record.gaps.get(o.pull_id, ()) if o.pull_id is not None and o.source == "rig" else (),
         gap_note=next((c.removeprefix(GAP_MARK) for c in o.confirmed if c.startswith(GAP_MARK)), ""),
         confirmed=o.confirmed,

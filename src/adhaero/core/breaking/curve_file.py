@@ -6,6 +6,7 @@ first number are heads. Nothing is guessed in silence: a cell that is no number 
 
 from __future__ import annotations
 
+import csv
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -24,6 +25,8 @@ MOST_ROWS = 3_000_000
 MOST_PROBLEMS = 20
 SLOW_SHARE = 0.05
 """A rise between two samples before the peak beyond this share of it: the peak itself may have come between them."""
+OFF_SHARE = 0.01
+"""A first sample beyond this share of the peak is no zero."""
 STEEP = 5
 NOISE_ROWS = 64
 COARSE_HZ = 50.0
@@ -44,34 +47,37 @@ class Columns:
 
 @dataclass(frozen=True)
 class Table:
-    """The cells of a file: its ``heads`` (empty without any) and its rows, with the number of the first one."""
+    """The cells of a file: its ``heads`` (empty without any) and its rows, with the ``lines`` of the file on which they
+    stand.
+    """
 
     heads: tuple[str, ...]
     rows: Sequence[Sequence[str]]
-    first: int
+    lines: Sequence[int]
 
 
 def table(text: str) -> Table:
     """Cells of a text. Raises ``Refusal`` for one without rows of numbers."""
-    lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip() and not line.startswith("#")]
-    if not lines:
+    numbered = [
+        (n, line)
+        for n, line in enumerate(text.lstrip("\ufeff").splitlines(), 1)
+        if line.strip() and not line.startswith("#")
+    ]
+    if not numbered:
         raise refuse("file", "is empty", "Choose the file that the logger wrote.")
-    sample = lines[min(len(lines) - 1, 20)]
-    separator = next((s for s in ("\t", ";", ",") if s in sample), None)
-    point = separator != ","
-
-    def cells(line: str) -> tuple[str, ...]:
-        parts = line.split(separator) if separator else line.split()
-        return tuple(p.strip().replace(",", ".") if point else p.strip() for p in parts)
-
-    split = [cells(line) for line in lines[: MOST_ROWS + 1]]
-    if len(split) > MOST_ROWS:
+    if len(numbered) > MOST_ROWS:
         raise refuse("file", f"has more than {MOST_ROWS} rows", "Thin it, or send the piece that has the break.")
-    first = next((i for i, row in enumerate(split) if all(_number(c) is not None for c in row[:2] if c)), None)
+    sample = numbered[min(len(numbered) - 1, 20)][1]
+    separator = next((s for s in ("\t", ";", ",") if s in sample), None)
+    lines = [line for _, line in numbered]
+    split: list[list[str]] = list(csv.reader(lines, delimiter=separator)) if separator else [x.split() for x in lines]
+    if len(split) != len(lines):
+        raise refuse("file", "has a quote that is left open", "Save it as text again.")
+    cells = [tuple(p.strip() if separator == "," else p.strip().replace(",", ".") for p in row) for row in split]
+    first = next((i for i, row in enumerate(cells) if sum(_number(c) is not None for c in row) >= 2), None)
     if first is None:
         raise refuse("file", "has no row of numbers", "Save it as text with a column of time and one of load.")
-    heads = split[first - 1] if first else ()
-    return Table(heads, split[first:], first + 1)
+    return Table(cells[first - 1] if first else (), cells[first:], [n for n, _ in numbered[first:]])
 
 
 def _number(cell: str) -> float | None:
@@ -91,7 +97,7 @@ def read(t: Table, c: Columns, i: Instrument) -> Array:
         float(unit(c.travel_unit, Dimension.LENGTH).factor),
     )
     found: list[tuple[float, float, float]] = []
-    for n, row in enumerate(t.rows, t.first):
+    for n, row in zip(t.lines, t.rows, strict=True):
         values = [_cell(row, column, name, n, p) for column, name in ((c.time, "time"), (c.load, "load"))]
         values.append(_cell(row, c.travel, "travel", n, p) if c.travel else math.nan)
         found.append((values[0] * scale[0], values[1] * scale[1], values[2] * scale[2]))
@@ -103,7 +109,7 @@ def read(t: Table, c: Columns, i: Instrument) -> Array:
         raise refuse("file", f"has {len(rows)} rows", f"A curve needs {LEAST_ROWS} at least; type the peak instead.")
     back = np.flatnonzero(np.diff(rows[:, 0]) < 0)
     if len(back):
-        number = int(back[0]) + t.first + 1
+        number = t.lines[int(back[0]) + 1]
         raise refuse(
             f"row {number}: time", "goes back", "Choose the column of the time, or take one pull out of the file."
         )
@@ -123,11 +129,19 @@ def _cell(row: Sequence[str], column: int, name: str, n: int, p: Problems) -> fl
 
 @dataclass(frozen=True)
 class Outlook:
-    """What a curve shows: its reading, samples a second, and how much of a peak may lie between two samples (N)."""
+    """What a curve shows: its reading, samples a second, how much of a peak may lie between two samples, and what
+    it shows at its first one (N).
+    """
 
     reading: Reading
     rate_hz: float
     missed_n: float
+    start_n: float
+
+    @property
+    def is_off(self) -> bool:
+        """Whether it shows a load before there can be one: whoever wrote it did not zero it."""
+        return abs(self.start_n) > OFF_SHARE * self.reading.peak_n
 
     @property
     def is_slow(self) -> bool:
@@ -149,7 +163,7 @@ def outlook(rows: Array, step_n: float) -> Outlook:
         raise refuse("file", "is too short to say anything", "Type the peak instead.")
     top = int(np.argmax(rows[:, 1]))
     rises = np.diff(rows[max(0, top - STEEP) : top + 1, 1])
-    return Outlook(found, rate, float(max(0.0, rises.max(initial=0.0))))
+    return Outlook(found, rate, float(max(0.0, rises.max(initial=0.0))), float(rows[0, 1]))
 
 
 def _noise(force: Array) -> float:

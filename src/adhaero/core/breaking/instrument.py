@@ -76,10 +76,18 @@ class Line:
     residuals_n: tuple[float, ...]
     scatter_n: float | None
     factor_error: float | None
+    centre_n: float = 0.0
+    points: int = 0
 
     def error_n(self, load_n: float) -> float:
-        """Standard uncertainty of a load that was read under this line, N."""
-        return math.hypot((self.factor_error or 0.0) * load_n, self.scatter_n or 0.0)
+        """Standard uncertainty of a load that was read under this line, N: that of a further point (scatter, and of a
+        line with an offset its height), and of the slope from ``centre_n`` on, about which the line turns (any
+        textbook of regression: prediction from a straight line).
+        """
+        if self.scatter_n is None or self.factor_error is None:
+            return 0.0
+        height = 1 / self.points if self.offset_n else 0.0
+        return math.hypot(self.factor_error * (load_n - self.centre_n), self.scatter_n * math.sqrt(1 + height))
 
 
 def fit(points: tuple[tuple[float, float], ...]) -> Line:
@@ -87,7 +95,7 @@ def fit(points: tuple[tuple[float, float], ...]) -> Line:
     n = len(points)
     known, read = [k for k, _ in points], [r for _, r in points]
     squares = sum(r * r for r in read)
-    factor, offset, left = sum(k * r for k, r in points) / squares, 0.0, n - 1
+    factor, offset, left, centre = sum(k * r for k, r in points) / squares, 0.0, n - 1, 0.0
     if n >= LEAST_FOR_INTERCEPT:
         mean_k, mean_r = sum(known) / n, sum(read) / n
         spread = sum((r - mean_r) ** 2 for r in read)
@@ -95,10 +103,11 @@ def fit(points: tuple[tuple[float, float], ...]) -> Line:
         start = mean_k - slope * mean_r
         error = math.sqrt(sum((k - start - slope * r) ** 2 for k, r in points) / (n - 2))
         if abs(start) > BEYOND_SE * error * math.sqrt(1 / n + mean_r**2 / spread):
-            factor, offset, left, squares = slope, start, n - 2, spread
+            factor, offset, left, squares, centre = slope, start, n - 2, spread, mean_k
     residuals = tuple(k - factor * r - offset for k, r in points)
     scatter = math.sqrt(sum(e * e for e in residuals) / left) if left else None
-    return Line(factor, offset, residuals, scatter, None if scatter is None else scatter / math.sqrt(squares) / factor)
+    slope_error = None if scatter is None else scatter / math.sqrt(squares) / factor
+    return Line(factor, offset, residuals, scatter, slope_error, centre, n)
 
 
 @dataclass(frozen=True)

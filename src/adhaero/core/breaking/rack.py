@@ -10,10 +10,11 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from adhaero.core.observation import Kind, Observation
+from adhaero.core.quantity import Dimension, unit
 from adhaero.core.refusal import Problems, refuse
 
-STANDARD_GRAVITY = 9.80665
-"""m/s2, ISO 80000-3."""
+NEWTONS_PER_G = float(unit("kgf", Dimension.FORCE).factor) / 1000
+"""Weight of a gram, N."""
 MOST_SUMS = 200_000
 SHOWN = 8
 
@@ -44,8 +45,9 @@ class Step:
 
 @dataclass(frozen=True)
 class Hanging:
-    """What hangs now: the total with the hanger, the most that was borne for sure (before the last weight was hung),
-    what is left on the rack, the totals that one more weight or several of them reach, and since when it hangs so.
+    """What hangs now: the total with the hanger, the most that was borne for sure (before the last step: whoever hangs
+    a weight on, or takes one off, finds the piece whole), what is left on the rack, the totals that one more weight or
+    several of them reach, and since when it hangs so.
     """
 
     total_g: int
@@ -83,8 +85,7 @@ def hanging(rack: Rack, steps: Sequence[Step]) -> Hanging:
     for step in steps:
         mass, change = abs(step.mass_g), 1 if step.mass_g > 0 else -1
         on[mass] = on.get(mass, 0) + change
-        if change > 0:
-            borne = max(borne, total)
+        borne = max(borne, total)
         total = rack.hanger_g + sum(m * n for m, n in on.items())
     left = tuple((m, max(0, n - on.get(m, 0))) for m, n in rack.weights)
     return Hanging(
@@ -141,11 +142,13 @@ def ended(
     if h.since is None or h.total_g <= 0:
         raise refuse("weights", "nothing hangs", "Hang a weight first; for one that came apart choose 'fell apart'.")
     total, borne = (m * newtons_per_g + tare_n if m else 0.0 for m in (h.total_g, h.borne_g))
+    most = max(total, borne)
     match how:
-        case "adding":
+        case "adding" if borne < total:
             return Observation(Kind.BETWEEN, borne, total)
-        case "hanging":
-            return Observation(Kind.HELD, total, held_s=max(0.0, (at - h.since).total_seconds()))
+        case "adding" | "hanging":
+            # It had borne as much or more before: that it broke under less is a break in the holding.
+            return Observation(Kind.HELD, most, held_s=max(0.0, (at - h.since).total_seconds()))
         case "holds":
-            return Observation(Kind.AT_LEAST, total)
+            return Observation(Kind.AT_LEAST, most)
     raise refuse("how", f"{how!r} is no end of a hanging", "Choose one of: " + ", ".join(ENDS) + ".")

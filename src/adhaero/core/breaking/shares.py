@@ -7,13 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from adhaero.core.method import FAILURE_NAMES
+from adhaero.core.method import FAILURE_NAMES, MIXED
 from adhaero.core.refusal import Problems, refuse
 
 Shares = tuple[tuple[str, float], ...]
 MEMBERS = ("A", "B", "C")
 """Members of a joint as its drawing names them; none where the share is of the joint as a whole."""
-MIXED = "mixed"
 
 
 def mode_of(what: str) -> str:

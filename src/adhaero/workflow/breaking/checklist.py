@@ -8,15 +8,15 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from adhaero.core.breaking.checklist import points
+from adhaero.core.breaking.checklist import CHECKED, points
 from adhaero.core.refusal import refuse
 from adhaero.store import rigs
 from adhaero.store.rigs import SetUp
 from adhaero.workflow.batch_record import BatchRecord
-from adhaero.workflow.context import Act, AppContext
+from adhaero.workflow.context import Act, AppContext, moment
 from adhaero.workflow.glue.working_hours import day_in_shop
 from adhaero.workflow.record_loading import load
-from adhaero.workflow.rigs import need_set_up
+from adhaero.workflow.rigs import need_set_up, state
 
 
 @dataclass(frozen=True)
@@ -29,10 +29,16 @@ class Point:
 
 
 def of_session(conn: sqlite3.Connection, record: BatchRecord, s: SetUp | None, at: datetime) -> list[Point]:
-    """The points of a batch under a set-up on the day of a moment; none without a rig."""
+    """The points of a batch under a set-up on the day of a moment; none without a rig. A check weight that was written
+    down on that day is its own tick, or none while it is read off.
+    """
     if s is None:
         return []
-    done = rigs.ticks(conn, record.batch.id, s.id, day_in_shop(conn, at).isoformat())
+    day = day_in_shop(conn, at)
+    now = state(conn, s, record.units)
+    read = now.checked_at is not None and day_in_shop(conn, moment(now.checked_at)) == day
+    done = rigs.ticks(conn, record.batch.id, s.id, day.isoformat())
+    done = (done - {CHECKED} if now.drifted else done | {CHECKED}) if read or now.drifted else done
     own = points(record.method.key, loadless=record.method.loadless)
     return [Point(key, text, key in done) for key, text in own.items()]
 

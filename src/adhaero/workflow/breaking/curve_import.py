@@ -46,6 +46,8 @@ class CurveLook:
     broke: bool
     slow: bool
     missed_n: float
+    start_n: float
+    off: bool
     points: list[tuple[float, float]]
 
 
@@ -57,7 +59,7 @@ def look(w: AppContext, text: str, columns: Columns | None) -> CurveLook:
     i = used.set_up.instrument if used else Instrument()
     c = columns or _able(curve_file.guess(t), i)
     shown = CurveLook(list(t.heads), [list(r) for r in t.rows[:SHOWN]], len(t.rows), c, "", 0, 0, 0, 0, None, False,
-                      False, 0, [])  # fmt: skip
+                      False, 0, 0, False, [])  # fmt: skip
     try:
         rows = curve_file.read(t, c, i)
         seen = curve_file.outlook(rows, used.set_up.resolution_n if used else 1.0)
@@ -67,7 +69,8 @@ def look(w: AppContext, text: str, columns: Columns | None) -> CurveLook:
     r = seen.reading
     return replace(
         shown, seconds=r.seconds, rate_hz=seen.rate_hz, peak_n=r.peak_n, peak_s=r.peak_s, broke=r.broke,
-        first_drop_n=r.first_crack_n, slow=seen.is_slow, missed_n=seen.missed_n,
+        first_drop_n=r.first_crack_n, slow=seen.is_slow, missed_n=seen.missed_n, start_n=seen.start_n,
+        off=seen.is_off,
         points=[(a, b) for a, b in thin(rows[:, :2], POINTS).tolist()],
     )  # fmt: skip
 

@@ -18,9 +18,11 @@ TAG = "tag"
 
 def tag(
     w: AppContext, batch_id: int, code: str, what: str, person: str, key: str | None, *, note: str = "",
-    at: datetime | None = None,
+    at: datetime | None = None, again: bool = False,
 ) -> dict[str, Any]:  # fmt: skip
-    """Note of a piece what happens to it now (or when told): a key of ``TAGS``, or words of one's own."""
+    """Note of a piece what happens to it now (or when told): a key of ``TAGS``, or words of one's own. It belongs to
+    the loading that the piece has had last, or to the one that goes on (``again``).
+    """
     words = what.strip()
     if not 1 <= len(words) <= 80:
         raise refuse("what", "is empty, or longer than 80 characters", "Say in a few words what happened.")
@@ -28,10 +30,11 @@ def tag(
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
         piece = find_piece(conn, record, code)
-        value = {"what": words, "loading": max(1, record.next_loading(piece) - (piece.id in record.observed))}
+        coming = record.next_loading(piece)
+        value = {"what": words, "loading": coming if again else max(1, coming - 1)}
         glueups.add_events(conn, [piece.id], TAG, iso(at or w.now()), note.strip(), action_id, value)
         return {"code": piece.code}
 
     said = f"Noted of {code}: {TAGS.get(words, words)}"
-    return w.perform(Act("break", "tag", said, batch_id, person, note, key=key, request=f"{code}{what}{note}{at}"),
-                     body)  # fmt: skip
+    request = f"{code}{what}{note}{at}{again}"
+    return w.perform(Act("break", "tag", said, batch_id, person, note, key=key, request=request), body)

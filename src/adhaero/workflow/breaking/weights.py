@@ -10,7 +10,7 @@ from typing import Any
 
 from adhaero.core.breaking import rack as racks
 from adhaero.core.breaking.instrument import Instrument
-from adhaero.core.breaking.rack import STANDARD_GRAVITY, Rack, Step, hanging
+from adhaero.core.breaking.rack import NEWTONS_PER_G, Rack, Step, hanging
 from adhaero.core.observation import Observation
 from adhaero.core.plan.forecast import expected
 from adhaero.core.quantity import Dimension, parse
@@ -115,7 +115,7 @@ def _short(record: BatchRecord, own: Rack, largest: Total, vessel: Total, expect
 
 def on_piece(i: Instrument) -> tuple[float, float]:
     """Newtons on the piece for one gram hung, and what is on it anyhow: by the lever and the tare of the set-up."""
-    return STANDARD_GRAVITY / 1000 * i.lever, i.tare_n
+    return NEWTONS_PER_G * i.lever, i.tare_n
 
 
 def steps_of(record: BatchRecord, piece: Specimen) -> list[Step]:

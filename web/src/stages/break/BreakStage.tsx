@@ -140,7 +140,7 @@ export default function BreakStage({ batch }: { batch: number }) {
                 }}
               />
             )}
-            {!data.loadless && <Tags batch={batch} row={row} words={data.tag_words} />}
+            {!data.loadless && <Tags batch={batch} row={row} words={data.tag_words} again={more} />}
             <Photos kind="piece" name={row.code} batch={batch} />
           </section>
           {!data.loadless && (

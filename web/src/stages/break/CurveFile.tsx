@@ -97,6 +97,12 @@ export function CurveFile({ batch, code }: { batch: number; code: string }) {
                 {data.first_drop_n !== null && `, first drop at ${force(data.first_drop_n)}`}
                 {data.broke ? "" : "; no break is seen"}.
               </p>
+              {data.off && (
+                <Notice>
+                  It begins with {force(data.start_n)}: a file is taken as zeroed, so this much is in the
+                  peak. Zero the logger, or mend the file.
+                </Notice>
+              )}
               {data.slow && (
                 <Notice>
                   Sampled slowly: up to {force(data.missed_n)} may lie between two samples, so that the peak

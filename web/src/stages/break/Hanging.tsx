@@ -146,6 +146,9 @@ function inWords(
 ): string {
   const load = (t: Schemas["Total"]) => `${kilos(t.mass_g)} (${text(t.load_n, "force")})`;
   if (end === "filled") return "It broke under the vessel, which weighs with all that is in it";
+  const before = v.borne.mass_g >= v.now.mass_g;
+  if (before && end === "holds") return `It holds ${load(v.now)}, and has borne ${load(v.borne)}.`;
+  if (before) return `It broke while ${load(v.now)} hung, after it had borne ${load(v.borne)}.`;
   if (end === "adding") return `It broke between ${load(v.borne)} and ${load(v.now)}.`;
   return end === "hanging" ? `It broke while ${load(v.now)} hung.` : `It holds ${load(v.now)}.`;
 }

@@ -65,13 +65,19 @@ export function Tags({
   batch,
   row,
   words,
+  again,
 }: {
   batch: number;
   row: Row;
   words: readonly (readonly string[])[];
+  /** Of the loading that goes on, not of the one that has its reading. */
+  again: boolean;
 }) {
   const [own, setOwn] = useState("");
-  const save = useWrite((what: string) => tag(batch, { code: row.code, what, note: "", at: null }), batch);
+  const save = useWrite(
+    (what: string) => tag(batch, { code: row.code, what, note: "", at: null, again }),
+    batch,
+  );
   return (
     <form
       className="flex flex-wrap items-baseline gap-2 text-sm no-print"

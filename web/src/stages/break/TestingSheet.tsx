@@ -6,7 +6,7 @@ import { useWrite } from "../../api/queries";
 import { typeBack, useTestingSheet } from "../../api/testing";
 import { Button, Code, DoubtNote, ProblemNote, Waiting } from "../../parts/controls";
 import { SCROLLS } from "../../parts/faces";
-import { useUnits } from "../../parts/units";
+import { counted, useUnits } from "../../parts/units";
 import { useDevice } from "../../parts/useDevice";
 import { BLIND } from "./Offered";
 
@@ -61,7 +61,7 @@ export default function TestingSheet() {
           </Link>
         </span>
       </div>
-      {save.isSuccess && <p role="status">Written down: {save.data.pieces} pieces.</p>}
+      {save.isSuccess && <p role="status">Written down: {counted(save.data.pieces, "piece")}.</p>}
       {data.rows.length === 0 ? (
         <p className="sheet px-4 py-6 text-xl">Every piece is broken.</p>
       ) : (

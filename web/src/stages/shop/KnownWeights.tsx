@@ -48,7 +48,8 @@ export function KnownWeights({ shop, unit, rows, onChange }: Props) {
             {calibration.person && `; by ${calibration.person}`}.{" "}
             <Button look="quiet" onClick={() => onChange([])}>
               take it off
-            </Button>
+            </Button>{" "}
+            Another lever, piston or arm takes it off too: hang the weights again.
           </p>
         </>
       )}
