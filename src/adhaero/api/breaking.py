@@ -1,16 +1,14 @@
-"""The break stage over HTTP: queue, pulls, observations, and the live signal."""
+"""The break stage over HTTP: queue, observations, and what belongs to them."""
 
 from __future__ import annotations
 
-import json
-import socket
 from datetime import date
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
 from fastapi import APIRouter, Response
 from pydantic import Field
 
-from adhaero.api.wire import Code, CodeIn, Done, Id, Key, Person, Shop, Short, Strict, When, answer
+from adhaero.api.wire import Code, CodeIn, Confirmed, Done, Id, Key, Person, Shop, Short, Strict, When, answer
 from adhaero.core.breaking.shares import Shares, main_mode, together
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
@@ -18,7 +16,6 @@ from adhaero.core.refusal import Refusal, refuse
 from adhaero.workflow.breaking import (
     checklist,
     observing,
-    pulling,
     queue,
     sent,
     tags,
@@ -26,34 +23,13 @@ from adhaero.workflow.breaking import (
     weights,
     withdrawals,
 )
-from adhaero.workflow.breaking.live import Live, LivePull
-from adhaero.workflow.breaking.pulling import Curve
 from adhaero.workflow.breaking.queue import BreakView
 from adhaero.workflow.breaking.testing_sheet import TestingCells, TestingSheet, TypedTesting
 from adhaero.workflow.breaking.weights import WeightsView
 from adhaero.workflow.breaking.withdrawals import WithdrawalsView
-from adhaero.workflow.context import AppContext
 from adhaero.workflow.plan import parts
 
 router = APIRouter(tags=["break"])
-
-
-Confirmed = Annotated[list[Short], Field(max_length=10)]
-"""Doubts that were shown and answered with yes."""
-
-
-class PullIn(Strict):
-    """The piece to pull; ``again``: one that has a reading already."""
-
-    code: Code
-    confirmed: Confirmed = Field(default_factory=list)
-    again: bool = False
-
-
-class ReasonIn(Strict):
-    """Why a pull is set aside."""
-
-    reason: str = Field("", max_length=500)
 
 
 class ShareIn(Strict):
@@ -178,29 +154,6 @@ class TrialIn(Strict):
     reason: str = Field(max_length=1000)
 
 
-class HandIn(Strict):
-    """An order to the stand-in's hand: what a person does at a real rig."""
-
-    do: Literal["pull", "look"]
-    code: Code = ""
-    seconds: float | None = Field(None, ge=0.2, le=60)
-
-
-class HandOut(Strict):
-    """What the hand saw."""
-
-    ok: bool
-    why: str = ""
-    failure_mode: str | None = None
-    wood_failure_pct: float | None = None
-
-
-class Zeroed(Strict):
-    """The zero that was taken, N."""
-
-    zero_n: float
-
-
 @router.get("/batches/{batch_id}/break", response_model=BreakView)
 def get_break(w: Shop, batch_id: int, groups: bool = False, early: bool = False) -> Response:
     return answer(queue.view(w, batch_id, groups=groups, early=early))
@@ -209,18 +162,6 @@ def get_break(w: Shop, batch_id: int, groups: bool = False, early: bool = False)
 @router.get("/batches/{batch_id}/withdrawals", response_model=WithdrawalsView)
 def get_withdrawals(w: Shop, batch_id: int) -> Response:
     return answer(withdrawals.view(w, batch_id))
-
-
-@router.post("/batches/{batch_id}/pulls", response_model=Id, status_code=201)
-def post_pull(w: Shop, batch_id: int, body: PullIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return pulling.begin_pull(w, batch_id, body.code, person, key, body.confirmed, body.again)
-
-
-@router.post("/batches/{batch_id}/pulls/{pull_id}/discard", response_model=Id)
-def post_discard(
-    w: Shop, batch_id: int, pull_id: int, body: ReasonIn, person: Person, key: Key = None
-) -> dict[str, Any]:
-    return pulling.discard_pull(w, batch_id, pull_id, body.reason, person, key)
 
 
 @router.post("/batches/{batch_id}/observations", response_model=Observed)
@@ -310,53 +251,6 @@ def _typed(text: str, dimension: Dimension, unit: str, field: str) -> float | No
         return parse(text, dimension, unit).base
     except Refusal as refusal:
         raise refuse(field, refusal.problems[0].message, refusal.problems[0].remedy) from refusal
-
-
-@router.get("/pulls/{pull_id}", response_model=Curve)
-def get_curve(w: Shop, pull_id: int) -> Response:
-    return answer(pulling.curve(w, pull_id))
-
-
-@router.post("/rig/zero", response_model=Zeroed)
-def post_zero(w: Shop) -> dict[str, float]:
-    return {"zero_n": w.rig.zero()}
-
-
-@router.post("/rig/end", response_model=LivePull)
-def post_end(w: Shop) -> Response:
-    return answer(w.rig.end())
-
-
-@router.get("/rig/live", response_model=Live)
-def get_live(w: Shop, since: int = 0, connection: int = 0) -> Response:
-    """The live signal since a sample: asked for many times a second, so that many tabs share few connections."""
-    return answer(w.rig.live(since, connection))
-
-
-@router.post("/batches/{batch_id}/hand", response_model=HandOut)
-def post_hand(w: Shop, batch_id: int, body: HandIn) -> dict[str, Any]:
-    """Ask the stand-in's hand to seat and pull a piece, or to look at its faces. Only beside the simulated rig."""
-    if w.hand_port is None:
-        raise refuse("hand", "there is no simulated rig", "Pull the lever yourself.")
-    try:
-        return _hand(w, batch_id, body, w.hand_port)
-    except (OSError, ValueError) as error:
-        raise refuse("hand", "the simulated rig does not answer", "Start the demo again, or type the load.") from error
-
-
-def _hand(w: AppContext, batch_id: int, body: HandIn, port: int) -> dict[str, Any]:
-    with socket.create_connection(("127.0.0.1", port), timeout=3) as link, link.makefile("rw") as hand:
-
-        def order(what: dict[str, Any]) -> dict[str, Any]:
-            hand.write(json.dumps(what) + "\n")
-            hand.flush()
-            return dict(json.loads(hand.readline()))
-
-        if body.do == "look":
-            return order({"do": "look"})
-        piece = pulling.piece_for_stand_in(w, batch_id, body.code)
-        order({"do": "seat", "piece": vars(piece)})
-        return order({"do": "pump"} if body.seconds is None else {"do": "pump", "seconds": body.seconds})
 
 
 @router.post("/batches/{batch_id}/trial", response_model=CodeIn)

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from adhaero.api.wire import Short, Strict
+from adhaero.core.breaking.trace import PEAK
 
 
 class BatchIn(Strict):
@@ -137,6 +138,14 @@ class BlocksIn(Strict):
     count: int
 
 
+class PaceIn(Strict):
+    """How quickly pieces are to be loaded: see core.breaking.pace."""
+
+    kind: Literal["time", "force", "travel"]
+    low: float
+    high: float
+
+
 class ParentsIn(Strict):
     """How pieces are made together: see core.parents."""
 
@@ -200,6 +209,8 @@ class PlanDocument(Strict):
     protocol: list[ProtocolStepIn] = Field([], max_length=40)
     properties: list[PropertyIn] = Field([], max_length=40)
     blocks: BlocksIn | None = None
+    strength: str = Field(PEAK, max_length=20)
+    pace: PaceIn | None = None
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

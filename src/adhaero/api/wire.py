@@ -51,6 +51,10 @@ Code = Annotated[str, Field(max_length=40)]
 Codes = Annotated[list[Code], Field(max_length=5000)]
 
 
+Confirmed = Annotated[list[Short], Field(max_length=10)]
+"""Doubts that were shown and answered with yes."""
+
+
 class Id(Strict):
     """The id of something new."""
 

@@ -82,6 +82,8 @@ FLAGS: dict[str, str] = {
     **TAGS,
     "tagged": "noted at the rig",
     "not checked": "not looked at before the pull",
+    "pace missed": "loaded at another pace than planned",
+    "marks moved": "marks of its curve moved by hand",
     "rig drifted": "check weight of the rig read off",
     "nominal area": "not measured: nominal area",
 }
@@ -226,6 +228,10 @@ def _stayed(s: Stay, r: Reading) -> Iterator[tuple[str, str, str]]:
 def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, str]]:
     if r.gaps or r.gap_note:
         yield "gap", r.gap_note or gap_in_words(r.gaps[0]), "break"
+    if r.figures is not None and p.pace is not None and (missed := p.pace.missed(r.figures)):
+        yield "pace missed", f"{missed}: {p.pace.shown(r.figures, units)}", "break"
+    if r.by_hand:
+        yield "marks moved", ", ".join(r.by_hand), "break"
     for kind in ("early", "over capacity", "over working share", "not looked over", "rig drifted"):
         if kind in r.confirmed:
             yield kind, "", "break"

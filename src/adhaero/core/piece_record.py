@@ -8,14 +8,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
 from adhaero.core.breaking.instrument import Instrument
+from adhaero.core.breaking.pace import Pace
 from adhaero.core.breaking.signal import Gap
+from adhaero.core.breaking.trace import PEAK, STRENGTHS, Figures
 from adhaero.core.glue.exposure import Path
 from adhaero.core.glue.joint_records import came_apart
 from adhaero.core.glue.limits import Limits
@@ -77,7 +79,9 @@ class Reading:
     """What was observed of a piece, with where and when: ``at`` is when it broke.
 
     The range is that of the rig as it was then; ``gaps`` are holes in the signal up to the break (``gap_note`` what a
-    file said of them), ``confirmed`` the doubts that were answered with yes before it was saved.
+    file said of them), ``marks`` what it bore (N) where its curve has a mark, ``figures`` what follows from the curve
+    (``by_hand``: marks that a person moved);
+    ``confirmed`` the doubts that were answered with yes before it was saved.
     """
 
     observation: Observation
@@ -85,6 +89,9 @@ class Reading:
     source: str = "typed"
     person: str = ""
     first_crack_n: float | None = None
+    marks: Mapping[str, float] = field(default_factory=dict)
+    figures: Figures | None = None
+    by_hand: tuple[str, ...] = ()
     pull_id: int | None = None
     set_up_id: int | None = None
     capacity_n: float | None = None
@@ -104,7 +111,8 @@ class PieceRecord:
     ``part`` is what it is for now (counts, spare, dummy, trial), ``per_newton`` the figure of merit of one newton on
     it, ``not_run`` why it was left out, ``apart_at`` when it was found apart before any test; ``tolerances`` are those
     that its plan states, ``protocol`` the steps that it asks for with what was said of them, ``earlier`` what was
-    observed of it in loadings before the one that counts.
+    observed of it in loadings before the one that counts; ``strength`` is the mark of a curve whose load is its
+    strength, ``pace`` how quickly it was to be loaded.
     """
 
     code: str
@@ -137,6 +145,8 @@ class PieceRecord:
     tolerances: Mapping[str, float] = field(default_factory=dict, compare=False)
     protocol: tuple[StepMark, ...] = ()
     earlier: tuple[Observation, ...] = ()
+    strength: str = PEAK
+    pace: Pace | None = None
 
     @property
     def kind(self) -> Kind | None:
@@ -228,7 +238,9 @@ def datum(p: PieceRecord, target: str, *, load: bool = False) -> Datum:
         if p.apart_at is not None:
             return Datum(Known.BELOW, 0.0, 0.0, "found apart before the test")
         return Datum(Known.NONE, math.nan, math.nan, "not broken yet")
-    o, scale = p.reading.observation, 1.0 if load else p.per_newton
+    o, scale = _as_marked(p, p.reading), 1.0 if load else p.per_newton
+    if o is None:
+        return Datum(Known.NONE, math.nan, math.nan, f"without a curve {STRENGTHS[p.strength]} is not known")
     low = math.nan if o.low_n is None else o.low_n * scale
     high = math.inf if o.high_n is None else o.high_n * scale
     match o.kind:
@@ -247,3 +259,18 @@ def datum(p: PieceRecord, target: str, *, load: bool = False) -> Datum:
     if o.kind is Kind.BETWEEN:
         return Datum(Known.BETWEEN, low, high)
     return Datum(Known.EXACT, low, low)
+
+
+def _as_marked(p: PieceRecord, r: Reading) -> Observation | None:
+    """The observation with the load of the mark that is its strength; ``None`` where its curve was not recorded.
+
+    A mark that lies before the end of what was seen is known exactly, whatever came of the piece afterwards.
+    """
+    o = r.observation
+    if p.strength == PEAK or o.kind in (Kind.VOID, Kind.SEEN, Kind.FELL_APART):
+        return o
+    marked = r.marks.get(p.strength)
+    if marked is not None:
+        return replace(o, kind=Kind.EXACT, low_n=marked, high_n=marked)
+    # Nothing of the kind up to where it held: that load is a bound of it, too.
+    return o if r.marks and o.kind is Kind.AT_LEAST else None

@@ -23,6 +23,8 @@ MAX_PATTERN = 120
 _PATTERN_REMEDY = (
     "Type the number of the column with the load, like 2, or an expression with a group for it, like load=([-0-9.]+)."
 )
+BELIEVED = 40
+"""So many lines in a row that are not as those before are no errors: a counter that began anew, lines without one."""
 _COUNTER_WRAP_MS = 2.0**32
 _LONGEST_STEP_MS = 5_000.0
 _KEY = re.compile(r"(\w+)=(\S+)")
@@ -140,11 +142,15 @@ def _by_expression(expression: re.Pattern[str]) -> Callable[[str], Line | None]:
 class SteadyClock:
     """Seconds that only go forward, from a device counter that may stand, jump back, wrap, restart or be missing.
 
-    A plausible step of the counter is believed; otherwise the time that passed on this computer is taken.
+    A plausible step of the counter is believed; otherwise the time that passed on this computer is taken. A counter
+    that jumped and goes on from there is believed again; one that jumps to and fro was only wrong in between.
     """
 
     def __init__(self) -> None:
         self._ms: float | None = None
+        self._ms_at_s = 0.0
+        self._odd_ms: float | None = None
+        self._odd = 0
         self._host_s: float | None = None
         self._now_s = 0.0
 
@@ -156,16 +162,28 @@ class SteadyClock:
     def at(self, ms: float | None, host_s: float) -> float:
         """Time of a sample with this counter, received at ``host_s`` (any monotonic clock)."""
         passed = 0.0 if self._host_s is None else max(0.0, host_s - self._host_s)
-        step: float | None = None
-        if ms is not None and self._ms is not None:
-            step = ms - self._ms
-            if step < 0 and self._ms > _COUNTER_WRAP_MS - _LONGEST_STEP_MS and ms < _LONGEST_STEP_MS:
-                step += _COUNTER_WRAP_MS
-            if not 0 < step <= _LONGEST_STEP_MS:
-                step = None
-        self._now_s += passed if step is None else step / 1000
-        self._ms, self._host_s = ms, host_s
+        step, jumped = _step(self._ms, ms), _step(self._odd_ms, ms)
+        if step is not None:
+            self._now_s = max(self._now_s, self._ms_at_s + step / 1000)
+        else:
+            self._now_s += passed if jumped is None else jumped / 1000
+        self._odd = 0 if step is not None else self._odd + 1
+        if self._ms is not None and 0 < self._odd < BELIEVED:
+            self._odd_ms = ms
+        else:
+            self._ms, self._ms_at_s, self._odd_ms, self._odd = ms, self._now_s, None, 0
+        self._host_s = host_s
         return self._now_s
+
+
+def _step(last: float | None, ms: float | None) -> float | None:
+    """A plausible step of a counter, in ms; ``None`` for any other."""
+    if ms is None or last is None:
+        return None
+    step = ms - last
+    if step < 0 and last > _COUNTER_WRAP_MS - _LONGEST_STEP_MS and ms < _LONGEST_STEP_MS:
+        step += _COUNTER_WRAP_MS
+    return step if 0 < step <= _LONGEST_STEP_MS else None
 
 
 class LineSplitter:

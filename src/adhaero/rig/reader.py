@@ -17,7 +17,7 @@ import serial
 
 from adhaero.core.breaking.instrument import Instrument, Measures
 from adhaero.core.quantity import Dimension, unit
-from adhaero.rig.protocol import Identity, Line, LineSplitter, SteadyClock, line_reader, parse_identity
+from adhaero.rig.protocol import BELIEVED, Identity, Line, LineSplitter, SteadyClock, line_reader, parse_identity
 
 SILENT_AFTER_S = 1.5
 RETRY_S = 0.5
@@ -112,6 +112,8 @@ class Reader:
         self._recent_bad = 0.0
         self._last_sample_s = self._last_bytes_s = clock()
         self._steady = SteadyClock()
+        self._splitter = LineSplitter()
+        self._stamped = 0
 
     def start(self) -> None:
         """Begin reading."""
@@ -163,7 +165,7 @@ class Reader:
                 self._listener.lost()
 
     def _read(self, link: _Link) -> None:
-        splitter = LineSplitter()
+        self._splitter.reset()
         while not self._stop.is_set():
             data = bytearray()
             try:
@@ -173,7 +175,7 @@ class Reader:
                     self._drain(link, data)
             finally:
                 # Also when the cable was just pulled: what came in before counts.
-                self._hand_on(splitter.feed(bytes(data)), bool(data))
+                self.take(bytes(data))
 
     def _drain(self, link: _Link, data: bytearray) -> None:
         """All that lies ready. A read that waits for more would lose what it holds when the cable comes out."""
@@ -187,11 +189,14 @@ class Reader:
         else:
             data += link.read(min(MOST_BYTES, link.in_waiting))
 
-    def _hand_on(self, lines: list[str], heard: bool) -> None:
+    def take(self, data: bytes) -> None:
+        """Understand bytes as they came in, half lines and garbage among them, and hand the samples on."""
         now = self._clock()
-        if heard:
+        if data:
             self._last_bytes_s = now
-        understood = [line for text in lines if text and (line := self._understand(text)) is not None]
+        understood = [
+            line for text in self._splitter.feed(data) if text and (line := self._understand(text)) is not None
+        ]
         if not understood:
             return
         self._last_sample_s = now
@@ -223,6 +228,12 @@ class Reader:
         line = self._parse(text)
         if line is not None and abs(line.force * self._factor()) > IMPOSSIBLE_N:
             line = None
+        if line is not None and line.ms is None and self._stamped > 0:
+            # The rest of a line whose time got lost is no load; a rig that sends no time any more is believed in turn.
+            self._stamped -= 1
+            line = None
+        elif line is not None and line.ms is not None:
+            self._stamped = BELIEVED
         self._recent_bad += 0.02 * ((line is None) - self._recent_bad)
         self._garbage += line is None
         return line

@@ -1,8 +1,8 @@
 """The simulated load rig: a process of its own that speaks the rig's protocol over TCP.
 
 One port carries the signal, exactly as hardware would send it. A second one is the hand at the lever: it takes one
-JSON object a line (``seat``, ``pump``, ``fault``, ``look``), so that a demo or a test can do what a person does at a
-real rig. The
+JSON object a line (``seat``, ``pump``, ``hang``, ``fill``, ``release``, ``fault``, ``look``), so that a demo or a test
+can do what a person does at a real rig. The
 application reads only the signal; what was drawn for a piece never leaves this process before it is broken.
 """
 
@@ -16,7 +16,16 @@ import time
 from dataclasses import dataclass, field
 from typing import Any
 
+from adhaero.core.quantity import Dimension, unit
+from adhaero.rig.behaviour import LEFT, Behaviour, behaviour
 from adhaero.rig.strength_model import Fate, Piece, draw
+
+N_PER_G = unit("kgf", Dimension.FORCE).to_base(0.001)
+RELEASE_S = 0.6
+STAYS = 0.06
+"""Share of the way that does not spring back after a release."""
+AFTER_HANG_S = 1.5
+"""How long a piece stands a weight that is too much for it."""
 
 
 @dataclass
@@ -33,9 +42,17 @@ class Simulator:
     pump_s: float = 3.0
     offset_n: float = 37.0
     noise_n: float = 3.0
+    drift_n_s: float = 0.0
+    travel: bool = True
     fate: Fate | None = None
+    behaviour: Behaviour | None = None
     broken: Fate | None = None
     pumped_at: float | None = None
+    released: tuple[float, float] | None = None
+    hung_n: float = 0.0
+    hung_at: float | None = None
+    flow_n_s: float = 0.0
+    stays_mm: float = 0.0
     faults: dict[str, float] = field(default_factory=dict)
     faults_from: dict[str, tuple[float, float]] = field(default_factory=dict)
     paused: bool = False
@@ -50,29 +67,60 @@ class Simulator:
 
     # The signal ------------------------------------------------------------------------------------------------------
 
-    def _load(self, now: float) -> float:
-        """True force on the piece: toe of the seating, straight rise, perhaps a crack, break."""
-        if self.pumped_at is None or self.fate is None:
-            return 0.0
-        x = (now - self.pumped_at) / self.pump_s
-        peak = self.fate.load_n
-        toe = 0.08
-        force = peak * (x * x / (2 * toe) if x < toe else x - toe / 2) / (1 - toe / 2)
-        crack = self.fate.crack_n
-        if crack is not None and crack < force < 1.06 * crack:
-            force = 0.9 * crack
-        if x >= 1:
-            self.broken, self.fate, self.pumped_at = self.fate, None, None
-            return 0.01 * peak
-        return min(force, peak)
+    def _way(self, now: float) -> float:
+        """How far the hand has moved, in ways to the peak."""
+        if self.released is not None:
+            at, way = self.released
+            return max(0.0, way * (1 - (now - at) / RELEASE_S))
+        return (now - self.pumped_at) / self.pump_s if self.pumped_at is not None else 0.0
 
-    def _line(self, now: float) -> bytes:
+    def _load(self, now: float) -> float:
+        """True force on the piece."""
+        if self.fate is None or self.behaviour is None:
+            return 0.0
+        if self.hung_at is not None:
+            return self._weights(now, self.hung_at)
+        x = self._way(now)
+        if self.released is None and x >= self.behaviour.end:
+            peak = self.fate.load_n
+            self._breaks()
+            return LEFT * peak
+        force = self.fate.load_n * self.behaviour.share(x)
+        crack = self.fate.crack_n
+        if crack is not None and crack < force < 1.06 * crack and x < 1:
+            # It gives a tenth, and is back on its way a little later.
+            force = 0.9 * crack + (0.16 / 0.06) * (force - crack)
+        return force
+
+    def _weights(self, now: float, since: float) -> float:
+        """What hangs, or what a vessel weighs that is being filled."""
+        assert self.fate is not None
+        load = self.hung_n + self.flow_n_s * (now - since)
+        waited = now - since >= AFTER_HANG_S
+        if load >= self.fate.load_n and (waited or self.flow_n_s):
+            self._breaks()
+            return 0.0
+        return load
+
+    def _breaks(self) -> None:
+        self.broken, self.fate, self.behaviour, self.pumped_at = self.fate, None, None, None
+        self.hung_n, self.hung_at, self.flow_n_s, self.stays_mm = 0.0, None, 0.0, 0.0
+
+    def _travel_mm(self, now: float) -> float:
+        if self.behaviour is None:
+            return 0.0
+        return self.stays_mm + self._way(now) * (self.behaviour.travel_mm - self.stays_mm)
+
+    def line(self, now: float) -> bytes:
+        """What the rig sends at a moment of its clock."""
+        travel = self._travel_mm(now)
         load = self._load(now)
         for name, (from_n, seconds) in tuple(self.faults_from.items()):
             if load >= from_n:
                 del self.faults_from[name]
                 self._begin(name, now + seconds)
-        force = load + self.offset_n + self._rng.gauss(0, self.noise_n)
+        drifted = self.drift_n_s * (now - self._started)
+        force = load + self.offset_n + drifted + self._rng.gauss(0, self.noise_n)
         if self._fault("spike", now) and self._rng.random() < 0.02:
             force += self._rng.choice((-1, 1)) * 0.3 * self.capacity_n
         force = min(force, self.capacity_n)
@@ -84,11 +132,22 @@ class Simulator:
             return bytes(self._rng.randrange(128) for _ in range(9)) + b"\n"
         if self._fault("backward", now) and self._rng.random() < 0.1:
             ms -= 500
-        return f"{ms},{shown:g}\n".encode()
+        if self._fault("wrong", now) and self._rng.random() < 0.2:
+            return self._rng.choice((b"12,nan\n", b"1e400,5\n", b"13,1e308\n", b"14,-\n", b",,,\n"))
+        if self._fault("half", now) and self._rng.random() < 0.2:
+            return f"{ms},{shown:g}\n".encode()[: self._rng.randrange(1, 5)] + b"\n"
+        if self._fault("stand", now):
+            ms = 4711
+        if self._fault("nostamp", now):
+            return f"{shown:g}\n".encode()
+        moved = f",{travel + self._rng.gauss(0, 0.002):.3f}" if self.travel else ""
+        return f"{ms},{shown:g}{moved}\n".encode()
 
     def _begin(self, name: str, until: float) -> None:
         self.faults[name] = until
-        if name == "drop":
+        if name == "restart":
+            self._started = time.monotonic()
+        if name in ("drop", "restart"):
             for writer in tuple(self.clients):
                 writer.close()
 
@@ -116,7 +175,7 @@ class Simulator:
                 now = time.monotonic()
                 if not self.paused and not self._fault("silence", now):
                     # Sampled on time even where the line goes out late, as a controller with a buffer does.
-                    writer.write(self._line(due))
+                    writer.write(self.line(due))
                 await writer.drain()
                 due = max(due + 1 / self.rate_hz, now - 0.5)
                 await asyncio.sleep(max(0.0, due - time.monotonic()))
@@ -150,12 +209,18 @@ class Simulator:
         match order.get("do"):
             case "seat":
                 self.fate = draw(Piece(**order["piece"]), self._fates)
-                self.pumped_at, self.broken = None, None
+                self.behaviour = behaviour(self.fate, str(order.get("manner", "")))
+                self.pumped_at = self.broken = self.released = self.hung_at = None
+                self.hung_n, self.flow_n_s, self.stays_mm = 0.0, 0.0, 0.0
             case "pump":
                 if self.fate is None:
                     return {"ok": False, "why": "nothing is seated"}
                 self.pump_s = max(0.2, float(order.get("seconds", self.pump_s)))
-                self.pumped_at = now
+                self.pumped_at, self.released = now, None
+            case "release" | "hang" | "fill":
+                if self.behaviour is None:
+                    return {"ok": False, "why": "nothing is seated"}
+                self._handles(order, now, self.behaviour)
             case "fault":
                 name, seconds = str(order["name"]), float(order.get("seconds", 2.0))
                 if "from_n" in order:
@@ -173,6 +238,18 @@ class Simulator:
             case other:
                 return {"ok": False, "why": f"cannot do {other!r}"}
         return {"ok": True}
+
+    def _handles(self, order: dict[str, Any], now: float, b: Behaviour) -> None:
+        """Let go of the lever, hang a weight, or open the tap over a vessel."""
+        match order["do"]:
+            case "release":
+                way = self._way(now)
+                self.released, self.stays_mm = (now, way), STAYS * way * b.travel_mm
+            case "hang":
+                self.hung_n += float(order["mass_g"]) * N_PER_G
+                self.hung_at = now
+            case _:
+                self.flow_n_s, self.hung_at = float(order["g_per_s"]) * N_PER_G, now
 
     async def hand(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         """Serve one hand: a JSON object a line, answered by one."""

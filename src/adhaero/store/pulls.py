@@ -24,21 +24,25 @@ class Pull:
     started_at: str
     ended_at: str | None
     proposal: Proposal | None
+    in_cycles: bool = False
 
 
 def _pull(r: sqlite3.Row) -> Pull:
     proposal = proposal_from_json(json.loads(r["proposal"])) if r["proposal"] else None
     return Pull(
-        r["id"], r["specimen_id"], r["setup_id"], r["number"], r["state"], r["started_at"], r["ended_at"], proposal
-    )
+        r["id"], r["specimen_id"], r["setup_id"], r["number"], r["state"], r["started_at"], r["ended_at"], proposal,
+        bool(r["in_cycles"]),
+    )  # fmt: skip
 
 
-def open_pull(conn: sqlite3.Connection, specimen_id: int, setup_id: int, now: str, action_id: int) -> int:
+def open_pull(
+    conn: sqlite3.Connection, specimen_id: int, setup_id: int, now: str, action_id: int, *, in_cycles: bool = False
+) -> int:
     """Begin a pull; returns its id. The schema allows one open pull at a time: there is one rig."""
     cursor = conn.execute(
-        """INSERT INTO pull (specimen_id, setup_id, number, state, started_at, action_id)
-           VALUES (?, ?, (SELECT count(*) + 1 FROM pull WHERE specimen_id = ?), 'open', ?, ?)""",
-        (specimen_id, setup_id, specimen_id, now, action_id),
+        """INSERT INTO pull (specimen_id, setup_id, number, state, started_at, in_cycles, action_id)
+           VALUES (?, ?, (SELECT count(*) + 1 FROM pull WHERE specimen_id = ?), 'open', ?, ?, ?)""",
+        (specimen_id, setup_id, specimen_id, now, in_cycles, action_id),
     )
     return int(cursor.lastrowid or 0)
 
@@ -82,6 +86,23 @@ def proposals(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | N
 def open_pulls(conn: sqlite3.Connection) -> list[Pull]:
     """Pulls still marked as going on; after a restart these were interrupted."""
     return [_pull(r) for r in conn.execute("SELECT * FROM pull WHERE state = 'open'")]
+
+
+def without_course(conn: sqlite3.Connection) -> list[Pull]:
+    """Pulls that ended before curves were read as a whole."""
+    rows = conn.execute(
+        """SELECT * FROM pull WHERE state IN ('ended', 'interrupted') AND json_extract(proposal, '$.loaded') = 1
+           AND json_extract(proposal, '$.course') IS NULL"""
+    )
+    return [_pull(r) for r in rows]
+
+
+def batch_of(conn: sqlite3.Connection, pull_id: int) -> int | None:
+    """The batch that the piece of a pull belongs to."""
+    row = conn.execute(
+        "SELECT s.batch_id FROM pull p JOIN specimen s ON s.id = p.specimen_id WHERE p.id = ?", (pull_id,)
+    ).fetchone()
+    return int(row["batch_id"]) if row else None
 
 
 def range_of(conn: sqlite3.Connection, pull_id: int) -> tuple[float, float]:

@@ -8,7 +8,8 @@ from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Any, TypeVar
 
-from adhaero.core.breaking.signal import Gap
+from adhaero.core.breaking.proposal import Proposal
+from adhaero.core.breaking.trace import Course, course_from_json
 from adhaero.core.glue import joint_records
 from adhaero.core.glue.clamping import pressure_mpa
 from adhaero.core.glue.exposure import Path, path_of
@@ -32,6 +33,8 @@ from adhaero.store.rigs import SetUp
 from adhaero.store.specimens import Measured, Specimen, StoredTreatment
 from adhaero.workflow.context import moment
 
+MARKS_EVENT = "marks"
+"""That marks of a curve were put elsewhere."""
 CALIPER_MM = 0.05
 """Uncertainty of one size read with a caliper on wood: half of the last tenth."""
 T = TypeVar("T")
@@ -70,7 +73,7 @@ class BatchRecord:
     joint_records: dict[int, list[Event]]
     mixes: dict[int, Mix]
     not_run: dict[int, str]
-    gaps: dict[int, tuple[Gap, ...]]
+    shown: dict[int, Proposal]
     bottles: dict[str, tuple[Bottle, tuple[StoredEvent, ...]]]
     set_ups: dict[int, SetUp]
     units: Units
@@ -105,6 +108,21 @@ class BatchRecord:
     def left_out(self) -> list[Specimen]:
         """The pieces that were planned to count and are not run."""
         return [s for s in self.pieces if self.part(s) == COUNTS and s.id in self.not_run]
+
+    def course_of(self, pull_id: int) -> Course | None:
+        """What the curve of a pull shows, with its marks where they were put last."""
+        return self._courses.get(pull_id) or (found.course if (found := self.shown.get(pull_id)) else None)
+
+    def moved_by_hand(self, pull_id: int) -> list[str]:
+        """The marks of a curve that do not lie where the machine put them."""
+        stands, proposal = self._courses.get(pull_id), self.shown.get(pull_id)
+        proposed = proposal.course.marks if proposal is not None and proposal.course is not None else {}
+        return [k for k, m in stands.marks.items() if proposed.get(k) != m] if stands is not None else []
+
+    @cached_property
+    def _courses(self) -> dict[int, Course]:
+        told = (e for own in self.joint_records.values() for e in own if e.kind == MARKS_EVENT)
+        return {int(e.value["pull"]): course_from_json(e.value["course"]) for e in told}
 
     def next_loading(self, piece: Specimen) -> int:
         """The number that the next loading of a piece has."""

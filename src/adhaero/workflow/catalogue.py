@@ -7,6 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.glue.joint_records import KINDS
 from adhaero.core.joint import ORIENTATIONS
 from adhaero.core.joint_forms import FORMS
@@ -155,6 +156,7 @@ class CatalogueView:
     bottle_events: dict[str, str]
     claims: dict[str, str]
     tolerated: list[ToleratedView]
+    strengths: dict[str, str]
 
 
 @lru_cache(maxsize=1)
@@ -197,6 +199,7 @@ def view() -> CatalogueView:
         ],
         bottle_events=dict(EVENTS),
         claims=dict(SAYS),
+        strengths=STRENGTHS,
         tolerated=[ToleratedView(key, watched.share is not None) for key, watched in WATCHED.items()],
     )  # fmt: skip
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from adhaero.core.breaking.instrument import Instrument
+from adhaero.core.breaking.trace import MARKS
 from adhaero.core.flags import Flag, flags_of
 from adhaero.core.glue.limits import limits
 from adhaero.core.materials.bottle import BottleEvent, state
@@ -68,6 +69,8 @@ def _piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
         tolerances=record.plan.tolerances,
         protocol=_protocol(record, s),
         earlier=tuple(o.observation for o in record.loadings.get(s.id, ()) if seen and o.loading < seen.loading),
+        strength=record.plan.strength,
+        pace=record.plan.pace,
         sizes_error=tuple(method.relative_error(sizes, CALIPER_MM)),
     )
 
@@ -123,6 +126,10 @@ def _stay(record: BatchRecord, s: Specimen) -> Stay | None:
 
 def _reading(record: BatchRecord, o: Observed) -> Reading:
     set_up = record.set_ups.get(o.setup_id) if o.setup_id is not None else None
+    instrument = set_up.instrument if set_up else Instrument()
+    # What was typed over a curve says nothing of where its marks are.
+    shown = record.shown.get(o.pull_id) if o.pull_id is not None and o.source == "rig" else None
+    curve = record.course_of(o.pull_id) if o.pull_id is not None and shown is not None else None
     return Reading(
         observation=o.observation,
         at=moment(o.at),
@@ -133,9 +140,12 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
         set_up_id=o.setup_id,
         capacity_n=set_up.capacity_n if set_up else None,
         resolution_n=set_up.resolution_n if set_up else None,
-        instrument=set_up.instrument if set_up else Instrument(),
+        instrument=instrument,
+        marks={k: m.load_n + instrument.tare_n for k, m in curve.marks.items()} if curve else {},
+        figures=curve.figures if curve else None,
+        by_hand=tuple(MARKS[k] for k in record.moved_by_hand(o.pull_id)) if o.pull_id is not None and curve else (),
         loading=o.loading,
-        gaps=record.gaps.get(o.pull_id, ()) if o.pull_id is not None and o.source == "rig" else (),
+        gaps=shown.reading.gaps if shown is not None else (),
         gap_note=next((c.removeprefix(GAP_MARK) for c in o.confirmed if c.startswith(GAP_MARK)), ""),
         confirmed=o.confirmed,
     )

@@ -7,7 +7,7 @@ from collections.abc import Hashable, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple, TypedDict, TypeVar
 
-from adhaero.core.breaking.signal import Gap
+from adhaero.core.breaking.proposal import Proposal
 from adhaero.core.observation import Kind
 from adhaero.core.plan.document import Level, method_of
 from adhaero.core.units import Units, units_of
@@ -82,7 +82,7 @@ def fresh(conn: sqlite3.Connection, batch_id: int) -> BatchRecord:
         joint_records=about.joint_records,
         mixes=glueups.mixes(conn, batch_id),
         not_run=about.not_run,
-        gaps=about.gaps,
+        shown=about.shown,
         **_shared(conn),
     )
 
@@ -133,7 +133,7 @@ class _About(NamedTuple):
     conditioned: dict[tuple[int, str], Event]
     joint_records: dict[int, list[Event]]
     not_run: dict[int, str]
-    gaps: dict[int, tuple[Gap, ...]]
+    shown: dict[int, Proposal]
 
 
 _APART = ("drawn", "unclamped", "part", "closed", "conditioned", "amended", "not run")
@@ -173,7 +173,7 @@ def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None
         {(e.specimen_id, e.value["way"]): e for e in events if e.kind == "conditioned"},
         said,
         {e.specimen_id: e.note for e in events if e.kind == "not run"},
-        {i: p.reading.gaps for i, p in pulls.proposals(conn, batch_id, only).items()},
+        pulls.proposals(conn, batch_id, only),
     )
 
 
@@ -215,7 +215,7 @@ def _patched(
         glueups={g.id: g for g in glueups.glueups(conn, batch_id)},
         mixes=glueups.mixes(conn, batch_id),
         not_run=merged(old.not_run, new.not_run),
-        gaps={**old.gaps, **new.gaps},
+        shown={**old.shown, **new.shown},
         **shared,
         # What a row says may depend on a bottle or a unit: of another one, all rows are made anew.
         rows={view: merged(known, {}) for view, known in old.rows.items()} if same else {},

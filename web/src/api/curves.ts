@@ -1,4 +1,4 @@
-/** Curves that a logger left in a file: looked at, then taken as a pull. */
+/** Curves: of a pull, with marks to move; and those that a logger left in a file. */
 import { useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "./client";
 
@@ -22,5 +22,21 @@ export const takeCurve = (body: { code: string; text: string; columns: Schemas["
     api.POST("/api/curves", {
       params: { query: { code: body.code, ...body.columns } },
       ...asText(body.text),
+    }),
+  );
+
+export const useCurve = (batch: number, pull: number | null) =>
+  useQuery({
+    queryKey: ["batch", batch, "pull", pull],
+    enabled: pull !== null,
+    queryFn: () =>
+      take<"Curve">(api.GET("/api/pulls/{pull_id}", { params: { path: { pull_id: pull ?? 0 } } })),
+  });
+
+export const moveMark = (pull_id: number, mark: string, s: number) =>
+  take<"CodeIn">(
+    api.POST("/api/pulls/{pull_id}/marks", {
+      params: { path: { pull_id } },
+      body: { marks: { [mark]: s } },
     }),
   );

@@ -207,14 +207,6 @@ export const useAgainst = (id: number, other: number | null) =>
       ),
   });
 
-export const useCurve = (pull: number | null) =>
-  useQuery({
-    queryKey: ["pull", pull],
-    enabled: pull !== null,
-    queryFn: () =>
-      take<"Curve">(api.GET("/api/pulls/{pull_id}", { params: { path: { pull_id: pull ?? 0 } } })),
-  });
-
 /** A write; afterwards everything of the batch, and home, is read again. */
 export function useWrite<In, Out>(write: (input: In) => Promise<Out>, batch?: number) {
   const client = useQueryClient();

@@ -1,5 +1,5 @@
 /** A load curve over time, live or recorded. */
-import { useEffect, useRef, type RefObject } from "react";
+import { useEffect, useRef, useState, type RefObject } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { grouped, useUnits } from "./units";
@@ -16,14 +16,35 @@ interface Props {
   marks?: readonly { load: number; text: string }[];
   /** Stretches (s) without a signal. */
   gaps?: readonly (readonly [number, number])[];
+  /** Marks that can be moved along the curve, the one that is chosen drawn with its words. */
+  handles?: readonly Handle[];
+  onMove?: (key: string, s: number) => void;
   height: number;
+}
+
+export interface Handle {
+  key: string;
+  name: string;
+  s: number;
+  load: number;
 }
 
 function token(name: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(`--color-${name}`).trim();
 }
 
-export default function Curve({ points, tick, window: seconds, marks = [], gaps = [], height }: Props) {
+const NONE: readonly Handle[] = [];
+
+export default function Curve({
+  points,
+  tick,
+  window: seconds,
+  marks = [],
+  gaps = [],
+  handles = NONE,
+  onMove,
+  height,
+}: Props) {
   const holder = useRef<HTMLDivElement>(null);
   const plot = useRef<uPlot | null>(null);
   const units = useUnits();
@@ -31,6 +52,7 @@ export default function Curve({ points, tick, window: seconds, marks = [], gaps 
   const scale = units.convert(1, "force");
   const lines = useRef(marks);
   const holes = useRef(gaps);
+  const [drawn, setDrawn] = useState<uPlot | null>(null);
 
   useEffect(() => {
     lines.current = marks;
@@ -98,12 +120,14 @@ export default function Curve({ points, tick, window: seconds, marks = [], gaps 
       element,
     );
     plot.current = made;
+    setDrawn(made);
     const watch = new ResizeObserver(() => made.setSize({ width: element.clientWidth, height }));
     watch.observe(element);
     return () => {
       watch.disconnect();
       made.destroy();
       plot.current = null;
+      setDrawn(null);
     };
   }, [height, symbol, scale]);
 
@@ -118,12 +142,98 @@ export default function Curve({ points, tick, window: seconds, marks = [], gaps 
   }, [points, tick, seconds, scale]);
 
   return (
-    <div
-      ref={holder}
-      className="w-full overflow-hidden"
-      style={{ height }}
-      role="img"
-      aria-label={`Load over time, ${symbol}`}
-    />
+    <div className="relative">
+      <div
+        ref={holder}
+        className="w-full overflow-hidden"
+        style={{ height }}
+        role="img"
+        aria-label={`Load over time, ${symbol}`}
+      />
+      {drawn && onMove && handles.length > 0 && (
+        <Handles plot={drawn} handles={handles} scale={scale} onMove={onMove} tick={tick} />
+      )}
+    </div>
+  );
+}
+
+interface HandlesProps {
+  plot: uPlot;
+  handles: readonly Handle[];
+  scale: number;
+  tick: number;
+  onMove: (key: string, s: number) => void;
+}
+
+/** Marks over the curve: dragged by pointer, or moved by the arrow keys; let go, they are where they are. */
+function Handles({ plot, handles, scale, tick, onMove }: HandlesProps) {
+  const [, setSize] = useState(0);
+  const [held, setHeld] = useState<{ key: string; s: number } | null>(null);
+  // The scales are known only once the plot has been drawn, and change with its size.
+  useEffect(() => {
+    const again = () => setSize((n) => n + 1);
+    const timer = setTimeout(again, 60);
+    const watch = new ResizeObserver(again);
+    watch.observe(plot.root);
+    return () => {
+      clearTimeout(timer);
+      watch.disconnect();
+    };
+  }, [plot, tick, handles]);
+  const left = plot.over.offsetLeft;
+  const top = plot.over.offsetTop;
+  const [low, high] = [plot.scales["x"]?.min ?? 0, plot.scales["x"]?.max ?? 0];
+  if (!(high > low)) return null;
+  const within = (s: number) => Math.min(high, Math.max(low, s));
+  const at = (clientX: number) =>
+    within(plot.posToVal(clientX - plot.over.getBoundingClientRect().left, "x"));
+  return (
+    <>
+      {handles.map((h, i) => {
+        const s = held?.key === h.key ? held.s : h.s;
+        const x = left + plot.valToPos(s, "x");
+        const y = top + plot.valToPos(h.load * scale, "y");
+        return (
+          <button
+            key={h.key}
+            type="button"
+            role="slider"
+            aria-label={h.name}
+            aria-valuemin={low}
+            aria-valuemax={high}
+            aria-valuenow={s}
+            aria-valuetext={`${s.toFixed(2)} s`}
+            title={h.name}
+            className="group absolute size-7 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize touch-none"
+            style={{ left: x, top: y }}
+            onPointerDown={(e) => {
+              e.currentTarget.setPointerCapture(e.pointerId);
+              setHeld({ key: h.key, s });
+            }}
+            onPointerMove={(e) => held?.key === h.key && setHeld({ key: h.key, s: at(e.clientX) })}
+            onPointerUp={() => {
+              if (held && held.s !== h.s) onMove(h.key, held.s);
+              setHeld(null);
+            }}
+            onKeyDown={(e) => {
+              const step = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
+              if (step === undefined) return;
+              e.preventDefault();
+              onMove(h.key, within(h.s + (step * (high - low)) / (e.shiftKey ? 40 : 400)));
+            }}
+          >
+            <span className="mx-auto block size-3 rounded-full border-2 border-wood bg-paper" aria-hidden />
+            <span
+              className={`pointer-events-none absolute bg-paper/90 px-1 text-xs whitespace-nowrap
+                ${x > 0.6 * (left + plot.over.clientWidth) ? "right-6" : "left-6"}
+                ${held?.key === h.key ? "" : "invisible group-hover:visible group-focus-visible:visible"}`}
+              style={{ top: i % 2 ? 14 : -8 }}
+            >
+              {h.name}, {s.toFixed(2)} s
+            </span>
+          </button>
+        );
+      })}
+    </>
   );
 }

@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from adhaero.core.breaking.signal import SATURATED, Gap, Reading, Zero
+from adhaero.core.breaking.trace import Course, course_from_json
 
 EXACT, AT_LEAST = "exact", "at_least"
 
@@ -17,12 +18,14 @@ class Proposal:
 
     ``kind`` is exact or at least; ``None`` where nothing pulled at all. ``bound_by`` says why a load is only a bound:
     ``gap`` (the signal was away at or before the break), ``range`` (the rig was at its end), ``held`` (no break seen),
-    ``slow`` (so few samples that the peak may lie between two).
+    ``slow`` (so few samples that the peak may lie between two), ``cycles`` (loaded and released on purpose: whether the
+    last fall was a break only who stood there knows). ``course`` is what the whole curve shows, once it is over.
     """
 
     reading: Reading
     kind: str | None
     bound_by: str | None
+    course: Course | None = None
 
     @property
     def zero_n(self) -> float:
@@ -31,10 +34,11 @@ class Proposal:
 
     def to_json(self) -> dict[str, Any]:
         """As plain JSON values."""
-        return {**asdict(self.reading), "kind": self.kind, "bound_by": self.bound_by}
+        shown = {"course": self.course.to_json()} if self.course is not None else {}
+        return {**asdict(self.reading), "kind": self.kind, "bound_by": self.bound_by, **shown}
 
 
-def propose(reading: Reading | None, capacity_n: float | None) -> Proposal | None:
+def propose(reading: Reading | None, capacity_n: float | None, *, in_cycles: bool = False) -> Proposal | None:
     """What a reading suggests; ``None`` for a signal too short to say anything.
 
     A pull without a break, with a hole in its signal up to the break, or whose raw signal reached the end of the rig's
@@ -48,6 +52,8 @@ def propose(reading: Reading | None, capacity_n: float | None) -> Proposal | Non
         return Proposal(reading, AT_LEAST, "range")
     if reading.gaps:
         return Proposal(reading, AT_LEAST, "gap")
+    if in_cycles:
+        return Proposal(reading, AT_LEAST, "cycles")
     return Proposal(reading, EXACT, None) if reading.broke else Proposal(reading, AT_LEAST, "held")
 
 
@@ -70,4 +76,5 @@ def proposal_from_json(document: Mapping[str, Any]) -> Proposal:
         highest_raw_n=d.get("highest_raw_n", d["peak_n"] + d["zero"]["mean_n"]),
         loaded=d.get("loaded", True),
     )
-    return Proposal(reading, kind, bound or ("held" if kind == AT_LEAST else None))
+    shown = course_from_json(d["course"]) if d.get("course") else None
+    return Proposal(reading, kind, bound or ("held" if kind == AT_LEAST else None), shown)

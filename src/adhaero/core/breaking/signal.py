@@ -159,7 +159,6 @@ class SignalTracker:
         self._start_s: float | None = None
         self._end_s = 0.0
         self._count = 0
-        self._highest = -np.inf
         self._gaps: list[Gap] = []
         self._step_s = 0.0
         # Samples before those that are open, and the open ones: not yet judged for good.
@@ -179,7 +178,6 @@ class SignalTracker:
         self._find_gaps(t)
         self._end_s = float(t[-1])
         self._count += len(t)
-        self._highest = max(self._highest, float(f.max()))
         self._open = np.concatenate([self._open, np.column_stack([t, f])])
         if self._zero is None and self._end_s - self._start_s < QUIET_S:
             return
@@ -254,7 +252,7 @@ class SignalTracker:
             samples=self._count,
             seconds=self.end_s,
             gaps=tuple(self._under_load(gaps, broke)),
-            highest_raw_n=self._highest,
+            highest_raw_n=now.peak_n + self._zero.mean_n,
             loaded=now.loaded_s is not None,
         )
 

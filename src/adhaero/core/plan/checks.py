@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from adhaero.core.breaking.pace import PACES
+from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.glue.exposure import path_of
 from adhaero.core.glue.limits import check_label
 from adhaero.core.joint_forms import FORMS
@@ -81,6 +83,7 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     _check_products(plan, p)
     _check_woods(plan, p)
     check_blocks(plan, p)
+    _check_rig(plan, p)
     _check_protocol(plan, p)
     _check_properties(plan, p)
     for key, width in plan.tolerances.items():
@@ -340,3 +343,12 @@ def _check_times(plan: Plan, p: Problems) -> None:
                 "Cure time runs from closing to breaking: make it longer.",
             )
             return
+
+
+def _check_rig(plan: Plan, p: Problems) -> None:
+    known = "Use one of: " + ", ".join(STRENGTHS) + "."
+    p.check(plan.strength in STRENGTHS, "strength", f"{plan.strength!r} is no mark of a curve", known)
+    pace = plan.pace
+    if pace is not None and p.check(pace.kind in PACES, "pace.kind", "is no pace", f"Use one of: {', '.join(PACES)}."):
+        p.check(0 < pace.low <= pace.high < 1e9, "pace.high", "must be above the lower end, and that above 0",
+                "Type from the smaller to the larger.")  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
+from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.parents import KINDS
@@ -39,6 +40,9 @@ def _method(a: Plan, b: Plan) -> Iterator[Difference]:
     targets = {"joint": "the joint", "adhesive": "the adhesive"}
     yield Difference("What is tested", targets[a.target], targets[b.target], True)
     policies = {"same-for-all": "same for all", "by-label": "each by its label"}
+    yield Difference("Strength", STRENGTHS[a.strength], STRENGTHS[b.strength], True)
+    paces = [p.pace.in_words() if p.pace else _NOT for p in (a, b)]
+    yield Difference("Pace of loading", paces[0], paces[1], True)
     yield Difference("Policy", policies[a.policy], policies[b.policy], True)
     known = {s.key: s for m in METHODS.values() for s in m.sizes_for(m.forms)}
     for key in {**a.sizes, **b.sizes}:

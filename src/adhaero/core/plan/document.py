@@ -11,6 +11,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any, TypeVar
 
+from adhaero.core.breaking.pace import Pace
+from adhaero.core.breaking.trace import PEAK
 from adhaero.core.glue.pressing import PRESSED
 from adhaero.core.method import Method, nominal_sizes
 from adhaero.core.method_catalogue import METHODS
@@ -215,7 +217,8 @@ class Plan:
     says what woods bear that are not listed, by name; ``parents`` which pieces are made as one, ``blank_sizes`` the
     length (along the grain), width and thickness in mm that halves are cut to where the user wants them otherwise,
     ``protocol`` the steps that joints go through before they are closed, ``properties`` what the plan judges besides,
-    ``blocks`` the days, sessions or set-ups over which treatments are spread.
+    ``blocks`` the days, sessions or set-ups over which treatments are spread, ``strength`` which mark of a curve is the
+    strength of a piece (core.breaking.trace), ``pace`` how quickly pieces are to be loaded.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -252,6 +255,8 @@ class Plan:
     properties: tuple[Property, ...] = ()
     blocks: Blocks | None = None
     area_source: str = ""
+    strength: str = PEAK
+    pace: Pace | None = None
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from adhaero.core.breaking.pace import Pace
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.parents import Parents
 from adhaero.core.plan.design import treatments
@@ -108,6 +109,7 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     rest["blank_sizes"] = {str(k): float(v) for k, v in d.get("blank_sizes", {}).items()}
     rest["protocol"] = tuple(_step(s) for s in d.get("protocol", ()))
     rest["properties"] = tuple(Property(**{**p, "grades": tuple(p.get("grades", ()))}) for p in d.get("properties", ()))
+    rest["pace"] = Pace(**d["pace"]) if d.get("pace") else None
     rest["blocks"] = Blocks(**d["blocks"]) if d.get("blocks") else None
     together = d.get("parents")
     rest["parents"] = Parents(**{**together, "within": tuple(together["within"])}) if together else None

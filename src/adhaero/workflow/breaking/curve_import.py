@@ -11,12 +11,12 @@ from adhaero.core.breaking import curve_file
 from adhaero.core.breaking.curve_file import Columns, Outlook
 from adhaero.core.breaking.instrument import Instrument, Measures
 from adhaero.core.breaking.proposal import AT_LEAST, EXACT, Proposal, propose
+from adhaero.core.breaking.trace import course, thin
 from adhaero.core.plan.codes import read_code
 from adhaero.core.quantity import unit
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import curves, pulls, rigs, specimens
 from adhaero.store.rigs import SetUp
-from adhaero.workflow.breaking.live import thin
 from adhaero.workflow.context import Act, AppContext
 from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
@@ -95,6 +95,7 @@ def take(w: AppContext, code: str, text: str, c: Columns, person: str, key: str 
         raise refuse("rig", f"{s.rig} measures travel: it gives no load", "Use another rig: under Shop.")
     rows = curve_file.read(curve_file.table(text), c, s.instrument)
     proposal = _proposal(curve_file.outlook(rows, s.resolution_n), s)
+    proposal = replace(proposal, course=course(rows, proposal.reading))
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, found[1], action_id)

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.breaking.proposal import Proposal, propose
 from adhaero.core.breaking.signal import GAP_S, GAP_SAMPLES, SignalTracker
+from adhaero.core.breaking.trace import thin
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import refuse
 from adhaero.core.units import METRIC, Units
@@ -27,7 +28,7 @@ from adhaero.rig.protocol import Identity
 from adhaero.rig.reader import LinkState, Reader, Sample
 from adhaero.store import curves, pulls
 from adhaero.store.database import Database
-from adhaero.workflow.breaking.recorder import Recorder
+from adhaero.workflow.breaking.recorder import Recorder, understood
 
 SETTLE_S = 0.4
 """How long a load must stay down before a pull counts as over; that it broke is seen earlier."""
@@ -83,6 +84,7 @@ class _Recording:
     start_s: float
     capacity_n: float | None
     tracker: SignalTracker
+    in_cycles: bool = False
     broke_at: float | None = None
     heard_at: float = 0.0
 
@@ -114,8 +116,11 @@ class RigSession:
         found = [(p.id, _recovered(parts, *limits)) for p, limits, parts in left]
         with db.write() as conn:
             for pull_id, proposal in found:
-                stored = proposal.to_json() if proposal else None
-                pulls.end_pull(conn, pull_id, "interrupted", stored, stamp())
+                whole = understood(conn, pull_id, proposal)
+                pulls.end_pull(conn, pull_id, "interrupted", whole.to_json() if whole else None, stamp())
+            for old in pulls.without_course(conn):
+                whole = understood(conn, old.id, old.proposal)
+                pulls.end_pull(conn, old.id, old.state, whole.to_json() if whole else None, stamp())
         self._recorder = Recorder(db, self.tick)
         self._recorder.start()
 
@@ -189,7 +194,7 @@ class RigSession:
             r.broke_at = None
             return
         r.broke_at = r.broke_at or r.heard_at
-        if r.tracker.end_s - broke >= SETTLE_S:
+        if r.tracker.end_s - broke >= SETTLE_S and not r.in_cycles:
             self._finish("ended")
 
     def lost(self) -> None:
@@ -201,7 +206,12 @@ class RigSession:
         """A pull that broke is over also when nothing more is sent; called by the recorder."""
         with self._lock:
             r = self._recording
-            if r is not None and r.broke_at is not None and time.monotonic() - r.heard_at > SETTLE_S:
+            if (
+                r is not None
+                and not r.in_cycles
+                and r.broke_at is not None
+                and time.monotonic() - r.heard_at > SETTLE_S
+            ):
                 self._finish("ended")
 
     def _finish(self, state: str, *, cut_off: bool = False) -> None:
@@ -209,7 +219,8 @@ class RigSession:
         assert r is not None
         assert self._recorder is not None
         silent = cut_off or time.monotonic() - r.heard_at > STALE_S
-        proposal = propose(r.tracker.reading(ended_by_silence=silent), r.capacity_n)
+        reading = r.tracker.reading(ended_by_silence=silent)
+        proposal = propose(reading, r.capacity_n, in_cycles=r.in_cycles)
         self._recorder.finish(r.pull_id, state, proposal, self._stamp())
         self._last, self._recording = (r, state), None
 
@@ -274,8 +285,11 @@ class RigSession:
         if stale:
             raise refuse("rig", "nothing has come from the rig for a moment", "Wait until the signal goes on.")
 
-    def begin(self, pull_id: int, code: str, capacity_n: float | None, resolution_n: float) -> None:
-        """Record from now on into this pull, half a second of quiet from before included (its zero).
+    def begin(
+        self, pull_id: int, code: str, capacity_n: float | None, resolution_n: float, *, in_cycles: bool = False
+    ) -> None:
+        """Record from now on into this pull, half a second of quiet from before included (its zero). One ``in_cycles``
+        ends by hand only.
 
         Should the signal have gone since the place was reserved, the pull begins with what comes.
         """
@@ -283,7 +297,7 @@ class RigSession:
             since, self._reserved_s = self._reserved_s, None
             first = [(t, f, math.nan) for t, f in self._recent if since is None or t >= since]
             start = first[0][0] if first else 0.0
-            r = _Recording(pull_id, code, start, capacity_n, SignalTracker(resolution_n))
+            r = _Recording(pull_id, code, start, capacity_n, SignalTracker(resolution_n), in_cycles)
             self._recording, self._last = r, None
             r.heard_at = time.monotonic()
             if first:
@@ -364,21 +378,3 @@ def _recovered(parts: Sequence[NDArray[np.float64]], capacity_n: float | None, r
     for rows in parts:
         tracker.feed(rows[:, 0], rows[:, 1])
     return propose(tracker.reading(ended_by_silence=True), capacity_n)
-
-
-def thin(points: NDArray[np.float64], most: int) -> NDArray[np.float64]:
-    """At most about ``most`` of the points (s, N): of each stretch its lowest and highest, in order, so that no peak is
-    lost.
-    """
-    if len(points) <= most:
-        return points
-    step = math.ceil(2 * len(points) / most)
-    whole = len(points) // step * step
-    stretches = points[:whole, 1].reshape(-1, step)
-    first = np.arange(0, whole, step)
-    chosen = np.concatenate([first + stretches.argmin(axis=1), first + stretches.argmax(axis=1)])
-    if whole < len(points):
-        rest = points[whole:, 1]
-        chosen = np.concatenate([chosen, [whole + rest.argmin(), whole + rest.argmax()]])
-    thinned: NDArray[np.float64] = points[np.unique(chosen)]
-    return thinned

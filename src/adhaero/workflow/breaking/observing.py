@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from adhaero.core.breaking.proposal import AT_LEAST, Proposal
+from adhaero.core.breaking.trace import PEAK
 from adhaero.core.flags import UNCHECKED_MARK
 from adhaero.core.observation import Kind, Observation, checked
 from adhaero.core.quantity import Dimension
@@ -34,6 +35,7 @@ _BOUNDS = {
     "gap": "the signal was away at or before the break: the true peak may be higher",
     "range": "the rig was at the end of its range",
     "held": "no break was seen",
+    "cycles": "it was loaded in cycles, and whether the last fall was a break is not in the curve",
     "slow": "it was sampled so slowly that the peak may lie between two samples",
 }
 
@@ -69,14 +71,18 @@ def _as_typed(o: Observation, typed: tuple[str, str], s: rigs.SetUp | None, unit
     return replace(o, high_n=o.low_n) if o.kind is Kind.EXACT and o.high_n is None else o
 
 
-def _from_signal(pull: Pull | None, o: Observation, tare_n: float) -> tuple[Observation, float | None]:
+def _from_signal(
+    record: BatchRecord, pull: Pull | None, o: Observation, tare_n: float
+) -> tuple[Observation, float | None]:
     """Fill in from the signal what was not typed, with what hangs there anyhow; returns the first crack too."""
     found = pull.proposal if pull else None
     if found is None:
         return o, None
     if o.low_n is None and o.kind in (Kind.EXACT, Kind.AT_LEAST, Kind.HELD):
         _refuse_as_exact(found, o.kind)
-        peak = round(found.reading.peak_n + tare_n, 3)
+        course = record.course_of(pull.id) if pull else None
+        highest = course.marks[PEAK].load_n if course else found.reading.peak_n
+        peak = round(highest + tare_n, 3)
         o = replace(o, low_n=peak, high_n=peak if o.kind is Kind.EXACT else None)
     crack = found.reading.first_crack_n
     return o, None if crack is None else crack + tare_n
@@ -187,7 +193,7 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
         seen = weighed(conn, record, piece, t.o, t.weights, t.when, t.typed[0])
     else:
         seen = _as_typed(t.o, t.typed, set_up, record.units)
-    seen, crack = _from_signal(pull, seen, set_up.instrument.tare_n if set_up else 0.0)
+    seen, crack = _from_signal(record, pull, seen, set_up.instrument.tare_n if set_up else 0.0)
     if seen.kind is Kind.FELL_APART:
         seen = replace(seen, low_n=0.0, high_n=0.0)
     _check(record, piece, seen)

@@ -1,16 +1,12 @@
-"""Pulls at the rig: begun, set aside, and looked at afterwards; and what the simulated rig is told of a piece."""
+"""Pulls at the rig: begun and set aside; and what the simulated rig is told of a piece."""
 
 from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
 from adhaero.core.breaking.instrument import Measures
-from adhaero.core.breaking.proposal import Proposal
 from adhaero.core.grain import ACROSS
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.document import Level
@@ -18,8 +14,7 @@ from adhaero.core.plan.woods import wood_of
 from adhaero.core.refusal import refuse
 from adhaero.core.units import units_of
 from adhaero.rig import strength_model
-from adhaero.store import curves, pulls, rigs, shop
-from adhaero.workflow.breaking.live import thin
+from adhaero.store import pulls, rigs, shop
 from adhaero.workflow.breaking.observing import ask_early
 from adhaero.workflow.context import Act, AppContext, NotFound, need_batch
 from adhaero.workflow.piece_finding import find_piece
@@ -27,14 +22,14 @@ from adhaero.workflow.record_loading import load
 from adhaero.workflow.rigs import ask as ask_rig
 from adhaero.workflow.rigs import need_set_up
 
-MOST_POINTS = 1500
-
 
 def begin_pull(
     w: AppContext, batch_id: int, code: str, person: str, key: str | None, confirmed: Sequence[str] = (),
-    again: bool = False,
+    again: bool = False, *, in_cycles: bool = False,
 ) -> dict[str, Any]:  # fmt: skip
-    """Begin to record a pull of a piece, ``again`` of one that has a reading. Returns the pull's id."""
+    """Begin to record a pull of a piece, ``again`` of one that has a reading; ``in_cycles`` where it is to be loaded
+    and released several times. Returns the pull's id.
+    """
     earlier = w.answered(key, code)
     if earlier is not None:
         return earlier
@@ -52,7 +47,7 @@ def begin_pull(
         if used.set_up.instrument.measures is Measures.TRAVEL:
             raise refuse("rig", f"{used.set_up.rig} measures travel: it gives no load", "Use another rig: under Shop.")
         ask_rig(conn, used.set_up, record.units, confirmed)
-        pull_id = pulls.open_pull(conn, piece.id, used.set_up.id, w.stamp(), action_id)
+        pull_id = pulls.open_pull(conn, piece.id, used.set_up.id, w.stamp(), action_id, in_cycles=in_cycles)
         begun.append((pull_id, piece.code, used.set_up))
         return {"id": pull_id}
 
@@ -69,7 +64,7 @@ def begin_pull(
         raise
     if begun:
         pull_id, piece_code, set_up = begun[0]
-        w.rig.begin(pull_id, piece_code, set_up.capacity_n, set_up.resolution_n)
+        w.rig.begin(pull_id, piece_code, set_up.capacity_n, set_up.resolution_n, in_cycles=in_cycles)
     else:
         w.rig.release()
     return answer
@@ -96,30 +91,6 @@ def discard_pull(
     answer = w.perform(act, body)
     w.rig.forget(pull_id)
     return answer
-
-
-@dataclass(frozen=True)
-class Curve:
-    """A pull's curve, zero-corrected: (s, N), with its marks in the proposal."""
-
-    pull_id: int
-    state: str
-    points: list[tuple[float, float]]
-    proposal: Proposal | None
-
-
-def curve(w: AppContext, pull_id: int) -> Curve:
-    """The curve of a pull, thinned for drawing so that no peak is lost."""
-    with w.db.read() as conn:
-        found = pulls.pull(conn, pull_id)
-        if found is None:
-            raise NotFound(f"There is no pull {pull_id}.")
-        # A long pull is thinned piece by piece: it need not fit into memory as a whole.
-        parts = [thin(rows[:, :2], MOST_POINTS // 4) for rows in curves.chunks(conn, pull_id)]
-    rows = thin(np.concatenate(parts), MOST_POINTS) if parts else np.empty((0, 2))
-    zero = found.proposal.zero_n if found.proposal else 0.0
-    points = [(round(t, 4), round(f - zero, 3)) for t, f in rows.tolist()]
-    return Curve(pull_id, found.state, points, found.proposal)
 
 
 def piece_for_stand_in(w: AppContext, batch_id: int, code: str) -> strength_model.Piece:

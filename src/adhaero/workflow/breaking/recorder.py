@@ -10,13 +10,13 @@ import sqlite3
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from adhaero.core.breaking.proposal import Proposal
+from adhaero.core.breaking.trace import course
 from adhaero.store import curves, pulls
 from adhaero.store.database import Database
 
@@ -108,7 +108,9 @@ class Recorder:
                     if rows:
                         curves.append(conn, pull_id, p.sequence, np.concatenate(rows))
                     if end is not None:
-                        pulls.end_pull(conn, pull_id, *_as_stored(*end))
+                        state, proposal, now = end
+                        whole = understood(conn, pull_id, proposal)
+                        pulls.end_pull(conn, pull_id, state, whole.to_json() if whole else None, now)
         except (sqlite3.Error, OSError) as error:
             self.trouble = (
                 f"The curve cannot be saved ({_why(error)}). Nothing is lost: it is kept in memory and tried again."
@@ -124,8 +126,12 @@ class Recorder:
                     del self._pulls[pull_id]
 
 
-def _as_stored(state: str, proposal: Proposal | None, now: str) -> tuple[str, dict[str, Any] | None, str]:
-    return state, proposal.to_json() if proposal else None, now
+def understood(conn: sqlite3.Connection, pull_id: int, proposal: Proposal | None) -> Proposal | None:
+    """A proposal with what the whole curve of its pull shows, all of it being on disk."""
+    if proposal is None:
+        return None
+    in_cycles = proposal.bound_by == "cycles"
+    return replace(proposal, course=course(curves.curve(conn, pull_id), proposal.reading, in_cycles=in_cycles))
 
 
 def _why(error: Exception) -> str:

@@ -10,6 +10,7 @@ import { StageCautions } from "../../parts/StageCautions";
 import { ProblemNote, Waiting } from "../../parts/controls";
 import { OwnValues } from "../../parts/OwnValues";
 import { Photos } from "../../parts/Photos";
+import { PullCurve } from "../../parts/PullCurve";
 import { RigState } from "../../parts/RigState";
 import { UndoBar } from "../../parts/UndoBar";
 import { counted } from "../../parts/units";
@@ -60,6 +61,7 @@ export default function BreakStage({ batch }: { batch: number }) {
   const chosen = data.rows.find((r) => r.code === picked && r.kind === null)?.code;
   const code = mine?.code ?? loose?.code ?? correcting ?? again ?? chosen ?? data.next;
   const row = data.rows.find((r) => r.code === code);
+  const shown = loose?.pull.id ?? (correcting === row?.code ? (row?.pull_id ?? null) : null);
   const back = () => {
     setTyping(false);
     setWeights(false);
@@ -144,7 +146,16 @@ export default function BreakStage({ batch }: { batch: number }) {
             <Photos kind="piece" name={row.code} batch={batch} />
           </section>
           {!data.loadless && (
-            <Scope signal={signal} view={data} pulling={pulling} recorded={loose?.pull ?? null} />
+            <Scope
+              signal={signal}
+              view={data}
+              pulling={pulling}
+              recorded={
+                shown !== null && !pulling ? (
+                  <PullCurve key={shown} batch={batch} pull={shown} resolution={data.resolution_n} />
+                ) : null
+              }
+            />
           )}
         </div>
       ) : data.done < data.rows.length ? (

@@ -63,6 +63,7 @@ const KIND_OF_END: Record<WeightsEnd, Kind> = {
 const BOUND_BY: Record<string, string> = {
   gap: "The signal was away at the break: the peak may have been higher, so the load is a lower bound.",
   range: "The rig was at the end of its range: the load is only a lower bound.",
+  cycles: "Loaded in cycles: say whether the last fall was its break, or you let go.",
   held: "No break was seen in this signal: the load is a lower bound.",
   slow: "So few samples: the peak may lie between two of them, so the load is a lower bound.",
 };

@@ -1,4 +1,5 @@
 /** The pull of a piece: begun, ended, zeroed; or another way to its load. */
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, DoubtNote, Key, ProblemNote } from "../../parts/controls";
@@ -19,9 +20,20 @@ interface PullProps {
   onWeights?: () => void;
 }
 
+/** Loaded and released on purpose before the break: a fall does not end it. */
+function InCycles({ on, onChange }: { on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <label className="flex items-center gap-2 text-sm text-faded">
+      <input type="checkbox" className="size-6" checked={on} onChange={(e) => onChange(e.target.checked)} />
+      in cycles: loaded and let go several times; you end the pull
+    </label>
+  );
+}
+
 export function Pull({ batch, row, view, pulling, live, again, onType, onWeights }: PullProps) {
+  const [inCycles, setInCycles] = useState(false);
   const begin = useWrite(
-    (confirmed: string[]) => writes.pull(batch, { code: row.code, confirmed, again }),
+    (confirmed: string[]) => writes.pull(batch, { code: row.code, confirmed, again, in_cycles: inCycles }),
     batch,
   );
   const end = useWrite(() => writes.endPull(), batch);
@@ -86,6 +98,7 @@ export function Pull({ batch, row, view, pulling, live, again, onType, onWeights
           </>
         )}
       </div>
+      {!pulling && live && <InCycles on={inCycles} onChange={setInCycles} />}
       <p className="min-h-6 text-faded" role="status">
         {pulling
           ? "Recording. Load slowly and evenly; the peak is caught, and the break ends the pull."

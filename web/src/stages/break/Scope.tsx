@@ -1,7 +1,6 @@
 /** What the rig shows: the load now, and the curve, live or as it was recorded. */
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, type ReactNode } from "react";
 import type { Schemas } from "../../api/client";
-import { useCurve } from "../../api/queries";
 import { Notice } from "../../parts/controls";
 import { useUnits } from "../../parts/units";
 import type { Signal } from "../../parts/useLive";
@@ -18,18 +17,15 @@ export function Scope({
   signal: Signal;
   view: View;
   pulling: boolean;
-  recorded: Schemas["Pull"] | null;
+  /** The curve that was recorded, in place of the live one. */
+  recorded: ReactNode;
 }) {
   const units = useUnits();
   const { live, points, away } = signal;
-  const curve = useCurve(recorded?.id ?? null);
   const load = live?.force_n ?? null;
   const limit = view.capacity_n === null ? null : view.capacity_n * view.working_share;
   const near = load !== null && limit !== null && load > 0.8 * limit;
-  const peak = curve.data?.proposal?.reading.peak_n;
-  const gaps = curve.data?.proposal?.reading.gaps ?? [];
   const force = (n: number) => units.text(n, "force", view.resolution_n);
-  const showRecorded = recorded !== null && curve.data;
   return (
     <section aria-label="Load" className="sheet flex min-w-0 flex-col px-4 pt-3 pb-2">
       <div className="flex items-end justify-between gap-4">
@@ -45,18 +41,7 @@ export function Scope({
         </p>
       </div>
       <Suspense fallback={<div style={{ height: 300 }} />}>
-        {showRecorded ? (
-          <Curve
-            key="recorded"
-            points={curve.data.points as [number, number][]}
-            tick={recorded.id}
-            height={300}
-            marks={peak ? [{ load: peak, text: `peak ${force(peak)}` }] : []}
-            gaps={gaps.map((g) => [g.from_s, g.to_s ?? g.from_s] as const)}
-          />
-        ) : (
-          <Curve key="live" points={points} tick={live?.sequence ?? 0} window={12} height={300} />
-        )}
+        {recorded ?? <Curve key="live" points={points} tick={live?.sequence ?? 0} window={12} height={300} />}
       </Suspense>
       <p role="status" className={`text-sm ${live && live.status !== "live" ? "text-alarm" : "text-faded"}`}>
         {away

@@ -5,6 +5,7 @@
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
+import { AtTheRig } from "./AtTheRig";
 import { Line, type PlanProps } from "./common";
 import { usualUnit, type Document } from "./draft";
 import { OwnProperties } from "./OwnProperties";
@@ -55,6 +56,7 @@ export function Rules(props: PlanProps) {
       />
       <ProtocolSteps {...props} />
       <OwnProperties {...props} />
+      <AtTheRig {...props} />
       <Tolerances {...props} />
       <Takes {...props} />
     </details>
