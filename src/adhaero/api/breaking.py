@@ -9,10 +9,12 @@ from fastapi import APIRouter, Response
 from pydantic import Field
 
 from adhaero.api.wire import Code, CodeIn, Confirmed, Done, Id, Key, Person, Shop, Short, Strict, When, answer
+from adhaero.core.breaking.details import Details
 from adhaero.core.breaking.shares import Shares, main_mode, together
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension, parse
 from adhaero.core.refusal import Refusal, refuse
+from adhaero.store import shop
 from adhaero.workflow.breaking import (
     checklist,
     observing,
@@ -27,6 +29,7 @@ from adhaero.workflow.breaking.queue import BreakView
 from adhaero.workflow.breaking.testing_sheet import TestingCells, TestingSheet, TypedTesting
 from adhaero.workflow.breaking.weights import WeightsView
 from adhaero.workflow.breaking.withdrawals import WithdrawalsView
+from adhaero.workflow.context import AppContext
 from adhaero.workflow.plan import parts
 
 router = APIRouter(tags=["break"])
@@ -40,9 +43,30 @@ class ShareIn(Strict):
     pct: float
 
 
+class StageIn(Strict):
+    """One stage in which a piece gave way: what happened, and its load as typed, if known."""
+
+    what: str = Field(max_length=80)
+    load: str = Field("", max_length=100)
+
+
+class DetailsIn(Strict):
+    """What else is told of a reading: see core.breaking.details."""
+
+    how: str = Field("", max_length=20)
+    ended: Literal["", "held", "failed"] = ""
+    stages: list[StageIn] = Field([], max_length=12)
+    direction: Literal["", "opening", "closing"] = ""
+    off_line: str = Field("", max_length=100)
+    side: str = Field("", max_length=80)
+    tool: str = Field("", max_length=80)
+    outcome: str = Field("", max_length=80)
+
+
 class ObservationIn(Strict):
     """How a piece ended, now or at a time stated. Loads are as typed (``3.2 kN``, ``26 kg``); an empty one is taken
-    from the pull, or follows from the weights that hang and how that ended. ``again``: one more loading of the piece.
+    from the pull, or follows from the weights that hang and how that ended. ``again``: one more loading of the piece;
+    ``beside``: another reading of the break that it has.
     """
 
     code: Code
@@ -61,6 +85,8 @@ class ObservationIn(Strict):
     confirmed: Confirmed = Field(default_factory=list)
     weights: Literal["", "adding", "hanging", "holds", "filled"] = ""
     again: bool = False
+    beside: bool = False
+    details: DetailsIn = Field(default_factory=lambda: DetailsIn.model_validate({}))
 
 
 class LoadIn(Strict):
@@ -133,6 +159,7 @@ class CorrectionIn(Strict):
     failure_mode: str | None = Field(None, max_length=40)
     wood_failure_pct: float | None = None
     shares: list[ShareIn] | None = Field(None, max_length=20)
+    details: DetailsIn | None = None
     reason: str | None = Field(None, max_length=500)
     note: str | None = Field(None, max_length=2000)
     at: When | None = None
@@ -175,11 +202,12 @@ def post_observation(w: Shop, batch_id: int, body: ObservationIn, person: Person
         shares=shares,
         reason=body.reason,
         note=body.note,
+        details=_details(w, body.details),
     )
     return observing.observe(
         w, batch_id, body.code, observation, pull_id=body.pull_id, source=body.source, person=person, key=key,
         at=body.at, confirmed=body.confirmed, typed=(body.low, body.high), weights=body.weights,
-        again=body.again,
+        again=body.again, beside=body.beside,
     )  # fmt: skip
 
 
@@ -231,10 +259,12 @@ def post_counts(w: Shop, batch_id: int, code: str, body: CountsIn, person: Perso
 def patch_observation(
     w: Shop, batch_id: int, code: str, body: CorrectionIn, person: Person, key: Key = None
 ) -> dict[str, Any]:
-    given = body.model_dump(exclude_unset=True, exclude={"held", "confirmed", "shares"})
+    given = body.model_dump(exclude_unset=True, exclude={"held", "confirmed", "shares", "details"})
     changes = {k: v for k, v in given.items() if v is not None or k in ("failure_mode", "wood_failure_pct")}
     if body.shares is not None:
         changes["shares"] = _shares(body.shares)
+    if body.details is not None:
+        changes["details"] = _details(w, body.details)
     if body.held is not None:
         changes["held_s"] = _typed(body.held, Dimension.TIME, "s", "held")
     return observing.correct(w, batch_id, code, changes, person, key, body.confirmed)
@@ -242,6 +272,16 @@ def patch_observation(
 
 def _shares(given: list[ShareIn]) -> Shares:
     return together([(s.mode, s.member, s.pct) for s in given])
+
+
+def _details(w: AppContext, d: DetailsIn) -> Details:
+    with w.db.read() as conn:
+        force, length = (shop.units(conn).symbol(x) for x in (Dimension.FORCE, Dimension.LENGTH))
+    stages = tuple(
+        (s.what.strip(), _typed(s.load, Dimension.FORCE, force, f"details.stages.{i}")) for i, s in enumerate(d.stages)
+    )
+    off = _typed(d.off_line, Dimension.LENGTH, length, "details.off_line")
+    return Details(d.how, d.ended, stages, d.direction, off or None, d.side.strip(), d.tool.strip(), d.outcome.strip())
 
 
 def _typed(text: str, dimension: Dimension, unit: str, field: str) -> float | None:

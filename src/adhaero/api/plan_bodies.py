@@ -146,6 +146,13 @@ class PaceIn(Strict):
     high: float
 
 
+class OutcomeIn(Strict):
+    """A word of the plan's own for how a piece gave way, and the failure mode that it stands for."""
+
+    word: str = Field(max_length=60)
+    mode: str = Field(max_length=40)
+
+
 class ParentsIn(Strict):
     """How pieces are made together: see core.parents."""
 
@@ -211,6 +218,7 @@ class PlanDocument(Strict):
     blocks: BlocksIn | None = None
     strength: str = Field(PEAK, max_length=20)
     pace: PaceIn | None = None
+    outcomes: list[OutcomeIn] = Field([], max_length=9)
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

@@ -34,10 +34,15 @@ class InstrumentIn(Strict):
     arm_mm: float | None = None
     lever: float = 1.0
     tare_n: float = 0.0
+    own_n: float = 0.0
+    own_at: float = 0.0
 
     def instrument(self) -> Instrument:
         """Without a calibration."""
-        return Instrument(self.measures, self.unit, self.piston_mm2, self.arm_mm, self.lever, self.tare_n)
+        return Instrument(
+            self.measures, self.unit, self.piston_mm2, self.arm_mm, self.lever, self.tare_n, own_n=self.own_n,
+            own_at=self.own_at,
+        )  # fmt: skip
 
 
 class RigIn(Strict):
@@ -55,6 +60,9 @@ class RigIn(Strict):
     instrument: InstrumentIn = InstrumentIn(unit="N")
     pattern: str = Field("", max_length=200)
     calibration: list[KnownIn] | None = Field(None, max_length=100)
+    load_point: str = Field("", max_length=120)
+    weakest: str = Field("", max_length=120)
+    weakest_n: float | None = None
 
 
 class CheckIn(Strict):
@@ -105,7 +113,7 @@ def put_rig(w: Shop, body: RigIn, person: Person, key: Key = None) -> Response:
     made = rigs.set_up(
         body.name, body.fixture, rigs.calibrated(w, body.name, body.instrument.instrument(), _rows(body), person),
         capacity=body.capacity, step=body.step, working_share=body.working_share, reason=body.reason,
-        pattern=body.pattern.strip(),
+        pattern=body.pattern.strip(), load_point=body.load_point, weakest=body.weakest, weakest_n=body.weakest_n,
     )  # fmt: skip
     rigs.use(w, made, body.port.strip(), key)
     return answer(shop.view(w))

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from adhaero.core.breaking.details import HOWS, ROUGH
 from adhaero.core.breaking.signal import Gap
 from adhaero.core.glue.clamping import crushes
 from adhaero.core.glue.joint_records import LEFT_IN
@@ -78,6 +79,8 @@ FLAGS: dict[str, str] = {
     "over capacity": "load above the rig's range",
     "over working share": "load above the rig's working share",
     "not looked over": "rig not looked over after an overload",
+    "read roughly": "load read roughly",
+    "off its middle": "pulled off its middle: cleavage",
     "loaded before": "loaded before the reading that counts",
     **TAGS,
     "tagged": "noted at the rig",
@@ -238,6 +241,11 @@ def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, 
     for c in r.confirmed:
         if c.startswith(UNCHECKED_MARK):
             yield "not checked", c.removeprefix(UNCHECKED_MARK), "break"
+    d = r.observation.details
+    if d.how in ROUGH:
+        yield "read roughly", HOWS[d.how], "break"
+    if d.off_line_mm:
+        yield "off its middle", units.text(d.off_line_mm, Dimension.LENGTH), "break"
     if p.earlier:
         most = max((o.low_n or 0.0 for o in p.earlier), default=0.0)
         times = f", {len(p.earlier)} times" if len(p.earlier) > 1 else ""

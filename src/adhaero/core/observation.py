@@ -7,7 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from adhaero.core.breaking import shares
+from adhaero.core.breaking import details, shares
+from adhaero.core.breaking.details import FAILED, NOTHING, Details
 from adhaero.core.breaking.shares import Shares
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.refusal import Problems
@@ -29,6 +30,7 @@ class Kind(StrEnum):
     FELL_APART = "fell_apart"
     HELD = "held"
     SEEN = "seen"
+    PROOF = "proof"
     VOID = "void"
 
 
@@ -38,7 +40,8 @@ class Observation:
 
     ``low_n`` is the load it is known to have borne, ``high_n`` the load it is known not to have borne (``None``:
     unknown). Exact: both equal. Between: ``low < high``. At least: no ``high``. Fell apart: both 0. Held: broke under
-    ``low_n`` after ``held_s``. Seen: opened by hand, only how it gave way is known. Void: kept with its load and its
+    ``low_n`` after ``held_s``. Seen: opened by hand, only how it gave way is known. Proof: loaded to ``low_n`` (or a
+    load nobody knows) for ``held_s`` and looked at, apart from all strengths. Void: kept with its load and its
     reason, outside all statistics.
     """
 
@@ -51,6 +54,14 @@ class Observation:
     wood_failure_pct: float | None = None
     reason: str = ""
     note: str = ""
+    details: Details = NOTHING
+
+    @property
+    def broke(self) -> bool:
+        """Whether the piece gave way."""
+        if self.kind is Kind.PROOF:
+            return self.details.ended == FAILED
+        return self.kind not in (Kind.AT_LEAST, Kind.VOID)
 
 
 def exact(load_n: float, **more: object) -> Observation:
@@ -79,6 +90,7 @@ def checked(o: Observation) -> Observation:
             "Choose one of: " + ", ".join(FAILURE_NAMES) + ".",
         )
     shares.check(o.shares, p)
+    details.check(o.details, p)
     in_wood = wood_of_shares(o.shares)
     if in_wood is not None and o.wood_failure_pct is not None:
         p.check(
@@ -150,6 +162,9 @@ def _check_kind(o: Observation, p: Problems) -> None:
                 "how it gave way is all there is to see",
                 "Choose how it gave way.",
             )
+        case Kind.PROOF:
+            p.check(high is None, "high_n", "a proof load is one load", "Leave the upper one empty.")
+            p.check(bool(o.details.ended), "details.ended", "a proof load is held, or fails", "Say which.")
         case Kind.VOID:
             if low is not None and high is not None:
                 p.check(low <= high, "high_n", "lies below the lower load", "Swap the two.")

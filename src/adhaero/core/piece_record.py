@@ -248,10 +248,14 @@ def datum(p: PieceRecord, target: str, *, load: bool = False) -> Datum:
             return Datum(Known.NONE, low, math.nan if o.low_n is None else high, f"void: {o.reason}")
         case Kind.SEEN:
             return Datum(Known.NONE, math.nan, math.nan, "it has no load: opened by hand, or not read")
+        case Kind.PROOF:
+            return Datum(Known.NONE, math.nan, math.nan, f"proof load, {o.details.ended}: no strength")
         case Kind.FELL_APART:
             return Datum(Known.BELOW, 0.0, 0.0, "fell apart before the test")
         case Kind.AT_LEAST:
             return Datum(Known.AT_LEAST, low, math.inf, "held, at least")
+    if not load and p.dimension is Dimension.STRESS and o.details.off_line_mm:
+        return Datum(Known.NONE, math.nan, math.nan, "pulled off its middle: cleavage has a load, but no mean stress")
     away = target == "adhesive" and (o.failure_mode == "elsewhere" or o.failure_mode in WOOD_MODES)
     if away:
         where = "elsewhere" if o.failure_mode == "elsewhere" else "in the wood"
@@ -267,7 +271,7 @@ def _as_marked(p: PieceRecord, r: Reading) -> Observation | None:
     A mark that lies before the end of what was seen is known exactly, whatever came of the piece afterwards.
     """
     o = r.observation
-    if p.strength == PEAK or o.kind in (Kind.VOID, Kind.SEEN, Kind.FELL_APART):
+    if p.strength == PEAK or o.kind in (Kind.VOID, Kind.SEEN, Kind.PROOF, Kind.FELL_APART):
         return o
     marked = r.marks.get(p.strength)
     if marked is not None:

@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Collection
 from dataclasses import dataclass
 
+from adhaero.core.breaking.details import NOTHING, details_from_json
 from adhaero.core.observation import Kind, Observation
 from adhaero.store import scope
 
@@ -15,8 +16,9 @@ from adhaero.store import scope
 class Observed:
     """An observation as stored, with where and when it came from.
 
-    ``loading`` counts how often the piece was loaded; ``at`` is when it broke, ``person`` who saw it; ``confirmed`` are
-    the questions that were asked about it before it was saved, and answered with yes.
+    ``loading`` counts how often the piece was loaded; ``beside`` is the loading of which it is only another reading;
+    ``at`` is when it broke, ``person`` who saw it; ``confirmed`` are the questions that were asked about it before it
+    was saved, and answered with yes.
     """
 
     id: int
@@ -30,6 +32,7 @@ class Observed:
     person: str
     confirmed: tuple[str, ...] = ()
     loading: int = 1
+    beside: int | None = None
 
 
 def add(conn: sqlite3.Connection, o: Observed, action_id: int) -> int:
@@ -42,13 +45,14 @@ def add(conn: sqlite3.Connection, o: Observed, action_id: int) -> int:
     seen = o.observation
     cursor = conn.execute(
         """INSERT INTO observation (specimen_id, pull_id, setup_id, kind, low_n, high_n, held_s, first_crack_n,
-           failure_mode, shares, wood_failure_pct, source, reason, note, confirmed, person, at, loading, replaces_id,
-           action_id)
-           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+           failure_mode, shares, wood_failure_pct, source, reason, note, confirmed, person, at, loading, beside,
+           details, replaces_id, action_id)
+           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
         (
             o.specimen_id, o.pull_id, o.setup_id, seen.kind.value, seen.low_n, seen.high_n, seen.held_s,
             o.first_crack_n, seen.failure_mode, json.dumps(seen.shares), seen.wood_failure_pct, o.source, seen.reason,
-            seen.note, json.dumps(o.confirmed), o.person, o.at, o.loading, old["id"] if old else None, action_id,
+            seen.note, json.dumps(o.confirmed), o.person, o.at, o.loading,
+            o.beside, json.dumps(seen.details.to_json()), old["id"] if old else None, action_id,
         ),
     )  # fmt: skip
     return int(cursor.lastrowid or 0)
@@ -70,7 +74,7 @@ def standing(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | No
     rows = conn.execute(
         f"""SELECT o.id, o.specimen_id, o.pull_id, o.setup_id, o.kind, o.low_n, o.high_n, o.held_s, o.failure_mode,
                    o.shares, o.wood_failure_pct, o.reason, o.note, o.first_crack_n, o.source, o.at, o.person,
-                   o.confirmed, o.loading
+                   o.confirmed, o.loading, o.beside, o.details
             FROM {source} CROSS JOIN current_observation o ON o.specimen_id = s.id ORDER BY o.loading, o.id""",
         parameters,
     )
@@ -82,9 +86,9 @@ def _observed(r: sqlite3.Row) -> Observed:
     confirmed = tuple(json.loads(r["confirmed"])) if r["confirmed"] != "[]" else ()
     o = Observation(
         Kind(r["kind"]), r["low_n"], r["high_n"], r["held_s"], r["failure_mode"], shares, r["wood_failure_pct"],
-        r["reason"], r["note"],
+        r["reason"], r["note"], details_from_json(json.loads(r["details"])) if r["details"] != "{}" else NOTHING,
     )  # fmt: skip
     return Observed(
         r["id"], r["specimen_id"], r["pull_id"], r["setup_id"], o, r["first_crack_n"], r["source"], r["at"],
-        r["person"], confirmed, r["loading"],
+        r["person"], confirmed, r["loading"], r["beside"],
     )  # fmt: skip

@@ -16,7 +16,8 @@ class SetUp:
     that reads it.
 
     ``working_share`` is how much of the capacity is used; ``pattern`` says how its lines are read where they are not
-    of the rig's own protocol. A change of any of these is another set-up; results keep the one they were made under.
+    of the rig's own protocol; ``load_point`` is where the load acts, ``weakest`` the part that bears least
+    (``weakest_n``, N). A change of any of these is another set-up; results keep the one they were made under.
     """
 
     id: int
@@ -29,11 +30,15 @@ class SetUp:
     at: str = ""
     instrument: Instrument = field(default_factory=Instrument)
     pattern: str = ""
+    load_point: str = ""
+    weakest: str = ""
+    weakest_n: float | None = None
 
     @property
     def limit_n(self) -> float:
         """Up to where it is used."""
-        return self.capacity_n * self.working_share
+        limit = self.capacity_n * self.working_share
+        return limit if self.weakest_n is None else min(limit, self.weakest_n)
 
 
 @dataclass(frozen=True)
@@ -45,7 +50,7 @@ class RigUse:
 
 
 _SET_UP = """SELECT s.id, r.name AS rig, s.fixture, s.capacity_n, s.resolution_n, s.working_share, s.reason, s.at,
-                    s.instrument, s.pattern
+                    s.instrument, s.pattern, s.load_point, s.weakest, s.weakest_n
              FROM rig_setup s JOIN rig r ON r.id = s.rig_id"""
 
 
@@ -88,14 +93,27 @@ def set_up_id(conn: sqlite3.Connection, s: SetUp, now: str, action_id: int) -> i
     said = json.dumps(s.instrument.to_json(), sort_keys=True)
     same = conn.execute(
         f"""{_SET_UP} WHERE r.name = ? AND s.fixture = ? AND s.capacity_n = ? AND s.resolution_n = ?
-            AND s.working_share = ? AND s.instrument = ? AND s.pattern = ? ORDER BY s.id DESC LIMIT 1""",
-        (s.rig, s.fixture, s.capacity_n, s.resolution_n, s.working_share, said, s.pattern),
+            AND s.working_share = ? AND s.instrument = ? AND s.pattern = ? AND s.load_point = ?
+            AND s.weakest = ? AND s.weakest_n IS ? ORDER BY s.id DESC LIMIT 1""",
+        (
+            s.rig,
+            s.fixture,
+            s.capacity_n,
+            s.resolution_n,
+            s.working_share,
+            said,
+            s.pattern,
+            s.load_point,
+            s.weakest,
+            s.weakest_n,
+        ),
     ).fetchone()
     if same is not None and not s.reason:
         return int(same["id"])
     cursor = conn.execute(
         """INSERT INTO rig_setup (rig_id, fixture, reason, capacity_n, resolution_n, working_share, instrument, pattern,
-           at, action_id) SELECT id, ?, ?, ?, ?, ?, ?, ?, ?, ? FROM rig WHERE name = ?""",
+           load_point, weakest, weakest_n, at, action_id)
+           SELECT id, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ? FROM rig WHERE name = ?""",
         (
             s.fixture,
             s.reason,
@@ -104,6 +122,9 @@ def set_up_id(conn: sqlite3.Connection, s: SetUp, now: str, action_id: int) -> i
             s.working_share,
             said,
             s.pattern,
+            s.load_point,
+            s.weakest,
+            s.weakest_n,
             now,
             action_id,
             s.rig,

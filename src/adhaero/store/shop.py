@@ -6,6 +6,8 @@ import json
 import sqlite3
 from typing import Any
 
+from adhaero.core.units import Units, units_of
+
 
 def settings(conn: sqlite3.Connection) -> dict[str, Any]:
     """All settings as they stand."""
@@ -21,3 +23,8 @@ def save_settings(conn: sqlite3.Connection, values: dict[str, Any], action_id: i
         "INSERT INTO setting (key, value, action_id) VALUES (?, ?, ?)",
         [(k, json.dumps(v), action_id) for k, v in values.items()],
     )
+
+
+def units(conn: sqlite3.Connection) -> Units:
+    """The units that the shop works in."""
+    return units_of(settings(conn).get("units", {}))

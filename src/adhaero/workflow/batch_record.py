@@ -109,9 +109,12 @@ class BatchRecord:
         """The pieces that were planned to count and are not run."""
         return [s for s in self.pieces if self.part(s) == COUNTS and s.id in self.not_run]
 
-    def course_of(self, pull_id: int) -> Course | None:
-        """What the curve of a pull shows, with its marks where they were put last."""
-        return self._courses.get(pull_id) or (found.course if (found := self.shown.get(pull_id)) else None)
+    def course_of(self, pull_id: int, proposal: Proposal | None = None) -> Course | None:
+        """What the curve of a pull shows, with its marks where they were put last; of a pull that has only just ended
+        its ``proposal``.
+        """
+        found = proposal or self.shown.get(pull_id)
+        return self._courses.get(pull_id) or (found.course if found else None)
 
     def moved_by_hand(self, pull_id: int) -> list[str]:
         """The marks of a curve that do not lie where the machine put them."""

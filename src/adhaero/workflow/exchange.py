@@ -8,6 +8,7 @@ import sqlite3
 from dataclasses import asdict
 from typing import Any
 
+from adhaero.core.breaking.details import NOTHING
 from adhaero.core.breaking.shares import as_cell
 from adhaero.core.flags import gap_in_words
 from adhaero.core.piece_record import Reading, datum
@@ -194,7 +195,14 @@ def _confirmed(seen: Observed, r: Reading) -> list[str]:
 def _others(record: BatchRecord, s: specimens.Specimen, seen: Observed) -> dict[str, Any]:
     """The number of the loading that counts, and the readings of the others."""
     others = [
-        {**asdict(o.observation), "loading": o.loading, "at": o.at, "person": o.person, "source": o.source}
+        {
+            **asdict(o.observation),
+            "loading": o.loading,
+            "at": o.at,
+            "person": o.person,
+            "source": o.source,
+            "beside": o.beside,
+        }
         for o in record.loadings[s.id]
         if o.loading != seen.loading
     ]
@@ -225,7 +233,7 @@ def _reading(record: BatchRecord, s: specimens.Specimen) -> dict[str, Any]:
         "rig": used.rig if used else "", "fixture": used.fixture if used else "",
         "rig_capacity_n": used.capacity_n if used else None, "rig_resolution_n": used.resolution_n if used else None,
         "rig_working_share": used.working_share if used else None,
-        "shares": as_cell(o.shares),
+        "shares": as_cell(o.shares), "details": _json(o.details.to_json()) if o.details != NOTHING else "",
         "loadings": _json(_others(record, s, seen)) if s.id in record.loadings else "",
         "rig_instrument": _json(used.instrument.to_json()) if used and not used.instrument.is_plain else "",
     }  # fmt: skip

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from adhaero.core.breaking.details import NOTHING, details_from_json
 from adhaero.core.breaking.instrument import checked as checked_instrument
 from adhaero.core.breaking.instrument import instrument_from_json
 from adhaero.core.breaking.shares import from_cell
@@ -46,6 +47,7 @@ def observation(r: Row) -> Observation | None:
         shares=from_cell(r.shares),
         reason=r.reason,
         note=r.note,
+        details=details_from_json(json.loads(r.details)) if r.details else NOTHING,
     )
 
 
@@ -104,6 +106,8 @@ def _check_reading(r: Row, at: str, p: Problems) -> None:
                 checked(o)
         except Refusal as refusal:
             p.take(refusal, at)
+        except (ValueError, TypeError, KeyError, AttributeError):
+            pass  # its details are no document: said where documents are looked at
     crack = r.first_crack_n
     p.check(crack is None or 0 <= crack <= 1e6, f"{at}first_crack_n", "is no load", "Check its unit.")
 
@@ -157,17 +161,20 @@ def _levels(document: Any) -> None:
         Level(**level)
 
 
-def other_loadings(document: Any) -> list[tuple[int, Observation, str, str, str]]:
-    """Readings of loadings besides the one that counts: (number, observation, when, who, source)."""
+def other_loadings(document: Any) -> list[tuple[int, Observation, str, str, str, int | None]]:
+    """Readings of loadings besides the one that counts: (number, observation, when, who, source, the
+    loading of which it is another reading)."""
     found = []
     for x in document["others"]:
         said = dict(x)
         number, at, person, source = (said.pop(k) for k in ("loading", "at", "person", "source"))
         shares = tuple((str(k), float(v)) for k, v in said.pop("shares"))
-        o = checked(Observation(**{**said, "kind": Kind(said["kind"]), "shares": shares}))
+        own, beside = details_from_json(said.pop("details", {})), said.pop("beside", None)
+        o = checked(Observation(**{**said, "kind": Kind(said["kind"]), "shares": shares, "details": own}))
         if number == document["counts"] or not 1 <= number <= 100:
             raise ValueError(number)
-        found.append((int(number), o, str(at), str(person), source if source in SOURCES else "file"))
+        found.append((int(number), o, str(at), str(person), source if source in SOURCES else "file",
+                      None if beside is None else int(beside)))  # fmt: skip
     return found
 
 
@@ -184,7 +191,7 @@ def _texts(document: Any) -> None:
 
 _SHAPES: dict[str, Callable[[Any], object]] = {
     "amended": _levels, "confirmed": _texts, "steps": lambda d: [Step(**x) for x in d], "defects": list,
-    "board_places": list, "plan": dict, "shop": dict, "loadings": _loadings,
+    "board_places": list, "plan": dict, "shop": dict, "loadings": _loadings, "details": details_from_json,
     "rig_instrument": lambda d: checked_instrument(instrument_from_json(d)),
 }  # fmt: skip
 """What the documents of a table are made of, as far as it can be told before anything is written."""

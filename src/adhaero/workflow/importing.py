@@ -276,8 +276,8 @@ def _observed(
 
 def _add_others(conn: sqlite3.Connection, specimen_id: int, r: Row, action_id: int) -> None:
     """The readings of the loadings that do not count."""
-    for number, o, at, person, source in other_loadings(json.loads(r.loadings)):
-        stored = Observed(0, specimen_id, None, None, o, None, source, at, person, loading=number)
+    for number, o, at, person, source, beside in other_loadings(json.loads(r.loadings)):
+        stored = Observed(0, specimen_id, None, None, o, None, source, at, person, loading=number, beside=beside)
         observations.add(conn, stored, action_id)
 
 

@@ -68,7 +68,11 @@ def _piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
         not_run=record.not_run.get(s.id, ""),
         tolerances=record.plan.tolerances,
         protocol=_protocol(record, s),
-        earlier=tuple(o.observation for o in record.loadings.get(s.id, ()) if seen and o.loading < seen.loading),
+        earlier=tuple(
+            o.observation
+            for o in record.loadings.get(s.id, ())
+            if seen and o.beside is None and seen.beside is None and o.loading < seen.loading
+        ),
         strength=record.plan.strength,
         pace=record.plan.pace,
         sizes_error=tuple(method.relative_error(sizes, CALIPER_MM)),
@@ -141,7 +145,7 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
         capacity_n=set_up.capacity_n if set_up else None,
         resolution_n=set_up.resolution_n if set_up else None,
         instrument=instrument,
-        marks={k: m.load_n + instrument.tare_n for k, m in curve.marks.items()} if curve else {},
+        marks={k: m.load_n + instrument.carried_n for k, m in curve.marks.items()} if curve else {},
         figures=curve.figures if curve else None,
         by_hand=tuple(MARKS[k] for k in record.moved_by_hand(o.pull_id)) if o.pull_id is not None and curve else (),
         loading=o.loading,

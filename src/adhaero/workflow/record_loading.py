@@ -10,7 +10,7 @@ from typing import Any, NamedTuple, TypedDict, TypeVar
 from adhaero.core.breaking.proposal import Proposal
 from adhaero.core.observation import Kind
 from adhaero.core.plan.document import Level, method_of
-from adhaero.core.units import Units, units_of
+from adhaero.core.units import Units
 from adhaero.store import actions, bottles, glueups, observations, parents, pulls, rigs, shop, specimens
 from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.glueups import Event, Member
@@ -100,7 +100,7 @@ def _shared(conn: sqlite3.Connection) -> _Shared:
     return {
         "bottles": {b.label: (b, tuple(went_through.get(b.id, ()))) for b in bottles.bottles(conn)},
         "set_ups": rigs.set_ups(conn),
-        "units": units_of(shop.settings(conn).get("units", {})),
+        "units": shop.units(conn),
     }
 
 
@@ -145,8 +145,11 @@ def counted(loadings: Sequence[Observed], chosen: int | None) -> Observed:
     broke, else the last.
     """
     own = next((o for o in loadings if o.loading == chosen), None)
-    broke = (o for o in reversed(loadings) if o.observation.kind not in (Kind.AT_LEAST, Kind.VOID))
-    return own or next(broke, loadings[-1])
+    # Another reading of the same break counts only where it was chosen.
+    firsts = [o for o in loadings if o.beside is None]
+    strengths = [o for o in firsts if o.observation.kind is not Kind.PROOF]
+    broke = (o for o in reversed(strengths) if o.observation.broke)
+    return own or next(broke, (strengths or firsts or list(loadings))[-1])
 
 
 def _about(conn: sqlite3.Connection, batch_id: int, only: set[int] | None = None) -> _About:

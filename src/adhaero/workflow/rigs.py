@@ -12,7 +12,7 @@ from typing import Any
 from adhaero.core.breaking.instrument import DRIFT_SHARE, Calibration, Instrument, Line, Measures, checked
 from adhaero.core.quantity import Dimension, parse, unit
 from adhaero.core.refusal import Doubt, Problem, Refusal, refuse
-from adhaero.core.units import Units, units_of
+from adhaero.core.units import Units
 from adhaero.rig.protocol import line_reader
 from adhaero.store import rigs, shop
 from adhaero.store.rigs import RigEvent, SetUp
@@ -23,14 +23,14 @@ NOT_LOOKED_OVER, DRIFTED = "not looked over", "rig drifted"
 
 def set_up(
     rig: str, fixture: str, instrument: Instrument, *, capacity: float, step: float, working_share: float = 0.8,
-    reason: str = "", pattern: str = "",
+    reason: str = "", pattern: str = "", load_point: str = "", weakest: str = "", weakest_n: float | None = None,
 ) -> SetUp:  # fmt: skip
     """A set-up by what its instrument shows: capacity and step in its base unit (N, MPa, N m). Raises ``Refusal``."""
     i = checked(instrument)
     line_reader(pattern)
     newtons = 1.0 if i.measures is Measures.TRAVEL else i.factor
     s = SetUp(0, rig.strip(), fixture.strip(), capacity * newtons, step * newtons, working_share, reason.strip(), "", i,
-              pattern)  # fmt: skip
+              pattern, load_point.strip(), weakest.strip(), weakest_n)  # fmt: skip
     if not 1 <= len(s.rig) <= 80:
         raise refuse("name", "the rig has no name, or one of over 80 characters", "Give it a short name.")
     if not (math.isfinite(s.capacity_n) and 1 <= s.capacity_n <= 10_000_000):
@@ -40,6 +40,10 @@ def set_up(
         raise refuse("step", "the step must be above 0 and under a twentieth of the capacity", "Check it.")
     if not 0 < s.working_share <= 1:
         raise refuse("working_share", "must be above 0 and at most 100 %", "80 % is usual.")
+    if s.weakest_n is not None and not 0 < s.weakest_n <= 10_000_000:
+        raise refuse(
+            "weakest_n", f"{s.weakest_n:g} N is not possible", "Type what the weakest part bears, or leave it."
+        )
     if not s.fixture:
         raise refuse("fixture", "the fixture has no name", "Say what holds the piece, for example 'shear fixture 1'.")
     return s
@@ -140,7 +144,7 @@ def calibrated(
     as it shows its readings as it did then.
     """
     with w.db.read() as conn:
-        units, used = units_of(shop.settings(conn).get("units", {})), rigs.in_use(conn)
+        units, used = shop.units(conn), rigs.in_use(conn)
     if rows:
         return replace(i, calibration=calibration_of(rows, checked(i), units, w.stamp(), person))
     now = used.set_up.instrument if used is not None and used.set_up.rig == rig.strip() else None
@@ -240,6 +244,10 @@ def in_words(i: Instrument, units: Units) -> list[str]:
         said.append(f"lever {i.lever:g} : 1")
     if i.tare_n:
         said.append(f"{units.typed(i.tare_n, Dimension.FORCE)} hang there anyhow, and count")
+    if i.own_n and i.own_at:
+        way = "against the load" if i.own_at < 0 else "with the load"
+        adds = units.text(abs(i.own_n * i.own_at), Dimension.FORCE)
+        said.append(f"the lever's own weight acts {way}: {adds} at the load point")
     if i.calibration:
         line, n = i.calibration.line, len(i.calibration.points)
         offset = f" and {units.text(line.offset_n, Dimension.FORCE)} more" if line.offset_n else ""
@@ -270,7 +278,7 @@ def tell(
     """
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        s, units = need_set_up(conn).set_up, units_of(shop.settings(conn).get("units", {}))
+        s, units = need_set_up(conn).set_up, shop.units(conn)
         event = RigEvent(s.rig, s.id, kind, iso(at or w.now()), note=note.strip(), person=person)
         if kind == "check":
             if s.instrument.measures is Measures.TRAVEL:
@@ -313,5 +321,5 @@ def preview(w: AppContext, i: Instrument, pattern: str, lines: Sequence[str] = (
 
 
 def _on_piece(i: Instrument, shown: float) -> float | None:
-    load = shown * i.signal_factor + i.tare_n
+    load = shown * i.signal_factor + i.carried_n
     return load if math.isfinite(load) else None

@@ -7,7 +7,8 @@ Load on the piece = (what is shown x newtons of one unit of it x lever) x calibr
     moment        N m / arm in m = N at the load point
 
 The lever says how many newtons press on the piece for one newton at the instrument. The tare is what hangs on the
-piece anyhow (hanger, platform, lever): it is no part of what is shown.
+piece anyhow (hanger, platform): it is no part of what is shown. A lever's own weight acts at its centre, and bears on
+the load point by the share of the arm where that lies, with the load or against it.
 """
 
 from __future__ import annotations
@@ -113,7 +114,9 @@ def fit(points: tuple[tuple[float, float], ...]) -> Line:
 @dataclass(frozen=True)
 class Instrument:
     """How a rig's reading becomes the load on the piece (see the module). ``unit`` is what it shows, or its signal
-    has; ``piston_mm2`` belongs to a pressure, ``arm_mm`` to a moment; ``tare_n`` is in the load already.
+    has; ``piston_mm2`` belongs to a pressure, ``arm_mm`` to a moment; ``tare_n`` is in the load already. ``own_n`` is
+    the weight of a lever, ``own_at`` where its centre lies, as a share of the arm of the load; below zero it acts
+    against the load.
     """
 
     measures: Measures = Measures.FORCE
@@ -123,6 +126,8 @@ class Instrument:
     lever: float = 1.0
     tare_n: float = 0.0
     calibration: Calibration | None = field(default=None)
+    own_n: float = 0.0
+    own_at: float = 0.0
 
     @property
     def dimension(self) -> Dimension:
@@ -152,9 +157,14 @@ class Instrument:
         return self.factor * float(unit(self.unit, self.dimension).factor)
 
     @property
+    def carried_n(self) -> float:
+        """What acts on the piece besides what is shown, N: the tare, and the lever's own weight."""
+        return self.tare_n + self.own_n * self.own_at
+
+    @property
     def offset_n(self) -> float:
-        """What the piece bears where nothing is shown: the calibration's offset and the tare."""
-        return (self.calibration.line.offset_n if self.calibration else 0.0) + self.tare_n
+        """What the piece bears where nothing is shown: the calibration's offset and what is carried."""
+        return (self.calibration.line.offset_n if self.calibration else 0.0) + self.carried_n
 
     @property
     def is_plain(self) -> bool:
@@ -171,11 +181,11 @@ class Instrument:
 
     def error_n(self, load_n: float) -> float:
         """Standard uncertainty that the calibration leaves on a load, N; 0 where there is none to tell."""
-        return self.calibration.line.error_n(load_n - self.tare_n) if self.calibration else 0.0
+        return self.calibration.line.error_n(load_n - self.carried_n) if self.calibration else 0.0
 
     def drift(self, known_n: float, shown: float) -> float:
         """By what share a known load beside the tare is read off: positive where it is read too high."""
-        return (self.load_n(shown) - self.tare_n - known_n) / known_n
+        return (self.load_n(shown) - self.carried_n - known_n) / known_n
 
     def to_json(self) -> dict[str, Any]:
         """As plain JSON values, only what is said: the same instrument is the same text."""
@@ -208,6 +218,8 @@ def checked(i: Instrument) -> Instrument:
     p.check(0.001 <= i.lever <= 1000, "lever", f"a lever of {i.lever:g} to 1 is not possible",
             "Type load on the piece / force at the instrument; 1 without a lever.")  # fmt: skip
     p.check(0 <= i.tare_n <= 1e5, "tare_n", f"a tare of {i.tare_n:g} N is not possible", "Weigh what hangs there.")
+    p.check(0 <= i.own_n <= 1e5, "own_n", f"a lever that weighs {i.own_n:g} N is not possible", "Weigh it.")
+    p.check(-10 <= i.own_at <= 10, "own_at", "its centre lies beyond ten arms", "Type a share of the arm, like 0.5.")
     if i.calibration:
         good = all(math.isfinite(v) and v > 0 for pair in i.calibration.points for v in pair)
         p.check(good and 1 <= len(i.calibration.points) <= 100, "calibration", "needs known weights above zero",

@@ -219,6 +219,12 @@ class SignalTracker:
         return max(0.0, self._now.peak_n) if np.isfinite(self._now.peak_n) else 0.0
 
     @property
+    def under_load_s(self) -> float | None:
+        """For how long there has been a load beyond the noise; ``None`` before there is one."""
+        begun = self._now.loaded_s
+        return None if begun is None else self._end_s - begun
+
+    @property
     def samples(self) -> int:
         """How many samples came so far."""
         return self._count

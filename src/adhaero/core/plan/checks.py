@@ -11,6 +11,7 @@ from adhaero.core.glue.limits import check_label
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.sheet import MOST_PLIES
+from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.plan.blocks import check_blocks
 from adhaero.core.plan.claim_kinds import SAYS
 from adhaero.core.plan.design import treatments
@@ -348,6 +349,12 @@ def _check_times(plan: Plan, p: Problems) -> None:
 def _check_rig(plan: Plan, p: Problems) -> None:
     known = "Use one of: " + ", ".join(STRENGTHS) + "."
     p.check(plan.strength in STRENGTHS, "strength", f"{plan.strength!r} is no mark of a curve", known)
+    words = [o.word.strip().casefold() for o in plan.outcomes]
+    for i, o in enumerate(plan.outcomes):
+        at = f"outcomes.{i}"
+        p.check(1 <= len(o.word.strip()) <= 60, at, "needs a word of 1 to 60 characters", "Name it, or leave it out.")
+        p.check(words.count(words[i]) == 1, at, f"{o.word!r} stands twice", "Take one of them out.")
+        p.check(o.mode in FAILURE_NAMES, f"{at}.mode", "stands for no way of giving way", "Choose one.")
     pace = plan.pace
     if pace is not None and p.check(pace.kind in PACES, "pace.kind", "is no pace", f"Use one of: {', '.join(PACES)}."):
         p.check(0 < pace.low <= pace.high < 1e9, "pace.high", "must be above the lower end, and that above 0",

@@ -43,6 +43,8 @@ def _method(a: Plan, b: Plan) -> Iterator[Difference]:
     yield Difference("Strength", STRENGTHS[a.strength], STRENGTHS[b.strength], True)
     paces = [p.pace.in_words() if p.pace else _NOT for p in (a, b)]
     yield Difference("Pace of loading", paces[0], paces[1], True)
+    words = [", ".join(o.word for o in p.outcomes) or "the usual ones" for p in (a, b)]
+    yield Difference("Words for how it gave way", words[0], words[1], False)
     yield Difference("Policy", policies[a.policy], policies[b.policy], True)
     known = {s.key: s for m in METHODS.values() for s in m.sizes_for(m.forms)}
     for key in {**a.sizes, **b.sizes}:

@@ -139,6 +139,14 @@ def _identified(things: Sequence[T], prefix: str) -> tuple[T, ...]:
 
 
 @dataclass(frozen=True)
+class Outcome:
+    """A word of the plan's own for how a piece gave way, with the failure ``mode`` that it stands for."""
+
+    word: str
+    mode: str
+
+
+@dataclass(frozen=True)
 class Assumptions:
     """What the advice before and the verdict after are based on; shares are fractions."""
 
@@ -218,7 +226,8 @@ class Plan:
     length (along the grain), width and thickness in mm that halves are cut to where the user wants them otherwise,
     ``protocol`` the steps that joints go through before they are closed, ``properties`` what the plan judges besides,
     ``blocks`` the days, sessions or set-ups over which treatments are spread, ``strength`` which mark of a curve is the
-    strength of a piece (core.breaking.trace), ``pace`` how quickly pieces are to be loaded.
+    strength of a piece (core.breaking.trace), ``pace`` how quickly pieces are to be loaded,
+    ``outcomes`` the plan's own words for how a piece gives way, the best first.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -257,6 +266,7 @@ class Plan:
     area_source: str = ""
     strength: str = PEAK
     pace: Pace | None = None
+    outcomes: tuple[Outcome, ...] = ()
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT

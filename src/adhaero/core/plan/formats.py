@@ -19,6 +19,7 @@ from adhaero.core.plan.document import (
     Extra,
     Factor,
     Level,
+    Outcome,
     OwnWood,
     Plan,
     Product,
@@ -109,6 +110,7 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     rest["blank_sizes"] = {str(k): float(v) for k, v in d.get("blank_sizes", {}).items()}
     rest["protocol"] = tuple(_step(s) for s in d.get("protocol", ()))
     rest["properties"] = tuple(Property(**{**p, "grades": tuple(p.get("grades", ()))}) for p in d.get("properties", ()))
+    rest["outcomes"] = tuple(Outcome(**o) for o in d.get("outcomes", ()))
     rest["pace"] = Pace(**d["pace"]) if d.get("pace") else None
     rest["blocks"] = Blocks(**d["blocks"]) if d.get("blocks") else None
     together = d.get("parents")

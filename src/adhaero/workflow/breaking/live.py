@@ -44,8 +44,8 @@ _OFF = LinkState("off", "No rig is connected. Type the peak, or give its port in
 class LivePull:
     """The pull that is going on, or the one that just ended; loads zero-corrected, in N.
 
-    ``state`` is open, saving (over, and on its way to disk), ended or interrupted. ``broke`` is said as soon as it is
-    seen; ``gap`` is whether the signal is away.
+    ``under_load_s`` is how long it has borne a load; ``state`` is open, saving (over, and on its way to disk), ended or
+    interrupted. ``broke`` is said as soon as it is seen; ``gap`` is whether the signal is away.
     """
 
     pull_id: int
@@ -56,6 +56,7 @@ class LivePull:
     saved_samples: int
     broke: bool
     gap: bool
+    under_load_s: float | None
 
 
 @dataclass(frozen=True)
@@ -97,7 +98,7 @@ class RigSession:
         self._stamp: Callable[[], str] = lambda: ""
         self._recorder: Recorder | None = None
         self._reader: Reader | None = None
-        self._recent: deque[tuple[float, float]] = deque(maxlen=KEEP_SAMPLES)
+        self._recent: deque[tuple[float, float, float]] = deque(maxlen=KEEP_SAMPLES)
         self._count = self._connection = self._readers = 0
         self._zero_n = 0.0
         self._heard_at = 0.0
@@ -174,13 +175,13 @@ class RigSession:
             if current != self._connection:
                 self._forget_signal()
                 self._connection = current
-            self._recent.extend((s.t_s, s.force_n) for s in new)
+            nan = math.nan
+            rows = [(s.t_s, s.force_n, nan if s.displacement_mm is None else s.displacement_mm) for s in new]
+            self._recent.extend(rows)
             self._count += len(new)
             self._heard_at = time.monotonic()
             r = self._recording
             if r is not None:
-                nan = math.nan
-                rows = [(s.t_s, s.force_n, nan if s.displacement_mm is None else s.displacement_mm) for s in new]
                 self._record(r, np.array(rows))
 
     def _record(self, r: _Recording, rows: NDArray[np.float64]) -> None:
@@ -230,7 +231,7 @@ class RigSession:
         """Take the mean of the last half second as zero; returns it. The raw signal is not touched."""
         with self._lock:
             self._need_live()
-            last = [f for t, f in self._recent if t >= self._recent[-1][0] - 0.5]
+            last = [f for t, f, _ in self._recent if t >= self._recent[-1][0] - 0.5]
             self._zero_n = float(np.median(last))
             return self._zero_n
 
@@ -264,7 +265,7 @@ class RigSession:
         """The last samples without a hole between them, no older than the quiet that a pull begins with."""
         found: list[tuple[float, float]] = []
         longest = GAP_S
-        for at, force in reversed(self._recent):
+        for at, force, _ in reversed(self._recent):
             if found and (found[-1][0] - at > longest or found[0][0] - at > QUIET_S):
                 break
             if len(found) == GAP_SAMPLES:
@@ -295,7 +296,7 @@ class RigSession:
         """
         with self._lock:
             since, self._reserved_s = self._reserved_s, None
-            first = [(t, f, math.nan) for t, f in self._recent if since is None or t >= since]
+            first = [row for row in self._recent if since is None or row[0] >= since]
             start = first[0][0] if first else 0.0
             r = _Recording(pull_id, code, start, capacity_n, SignalTracker(resolution_n), in_cycles)
             self._recording, self._last = r, None
@@ -337,7 +338,7 @@ class RigSession:
             state = self.link()
             known = connection == self._connection and since <= self._count
             fresh = min(self._count - since, len(self._recent)) if known else len(self._recent)
-            points = list(islice(reversed(self._recent), fresh))[::-1]
+            points = [(t, f) for t, f, _ in islice(reversed(self._recent), fresh)][::-1]
             zero, here, sequence = self._zero_n, self._connection, self._count
             now = self._recent[-1][1] - zero if self._recent and state.status == "live" else None
             pull = self._pull()
@@ -369,6 +370,7 @@ class RigSession:
             saved_samples=r.tracker.samples if state != "open" and written else self._recorder.saved(r.pull_id),
             broke=r.broke_at is not None,
             gap=state == "open" and time.monotonic() - r.heard_at > STALE_S,
+            under_load_s=r.tracker.under_load_s,
         )
 
 

@@ -61,7 +61,7 @@ def curve(w: AppContext, pull_id: int) -> Curve:
     rows = thin(np.concatenate(parts), MOST_POINTS) if parts else np.empty((0, 3))
     zero = found.proposal.zero_n if found.proposal else 0.0
     known = len(rows) > 0 and bool(np.isfinite(rows[:, 2]).all())
-    course = record.course_of(pull_id)
+    course = record.course_of(pull_id, found.proposal)
     set_up = record.set_ups.get(found.setup_id)
     pace = record.plan.pace
     return Curve(
@@ -72,7 +72,7 @@ def curve(w: AppContext, pull_id: int) -> Curve:
         found.proposal,
         course,
         record.moved_by_hand(pull_id),
-        set_up.instrument.tare_n if set_up else 0.0,
+        set_up.instrument.carried_n if set_up else 0.0,
         MARKS,
         pace.missed(course.figures) if pace is not None and course is not None else "",
     )
@@ -103,7 +103,7 @@ def move(w: AppContext, pull_id: int, to: Mapping[str, float], person: str, key:
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
         piece = next(s for s in record.pieces if s.id == found.specimen_id)
-        course = record.course_of(pull_id)
+        course = record.course_of(pull_id, found.proposal)
         if course is None or found.proposal is None:
             raise refuse("pull", "this pull shows no load to mark", "Pull again, or type the load.")
         for mark, s in to.items():
@@ -139,7 +139,7 @@ def _follow(
     if seen is None or seen.pull_id != pull_id or seen.source != "rig":
         return
     set_up = record.set_ups.get(seen.setup_id) if seen.setup_id is not None else None
-    load_n = round(c.marks[PEAK].load_n + (set_up.instrument.tare_n if set_up else 0.0), 3)
+    load_n = round(c.marks[PEAK].load_n + (set_up.instrument.carried_n if set_up else 0.0), 3)
     o = seen.observation
     high = load_n if o.kind is Kind.EXACT else o.high_n
     observations.add(conn, replace(seen, observation=replace(o, low_n=load_n, high_n=high)), action_id)

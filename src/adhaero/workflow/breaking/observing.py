@@ -11,6 +11,7 @@ from typing import Any
 from adhaero.core.breaking.proposal import AT_LEAST, Proposal
 from adhaero.core.breaking.trace import PEAK
 from adhaero.core.flags import UNCHECKED_MARK
+from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.observation import Kind, Observation, checked
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Doubt, Problem, refuse
@@ -30,7 +31,7 @@ from adhaero.workflow.rigs import NOT_LOOKED_OVER, typed_load
 from adhaero.workflow.rigs import ask as ask_rig
 
 EARLY, OVER_CAPACITY, OVER_SHARE = "early", "over capacity", "over working share"
-WITH_LOAD = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD)
+WITH_LOAD = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD, Kind.PROOF)
 _BOUNDS = {
     "gap": "the signal was away at or before the break: the true peak may be higher",
     "range": "the rig was at the end of its range",
@@ -80,7 +81,7 @@ def _from_signal(
         return o, None
     if o.low_n is None and o.kind in (Kind.EXACT, Kind.AT_LEAST, Kind.HELD):
         _refuse_as_exact(found, o.kind)
-        course = record.course_of(pull.id) if pull else None
+        course = record.course_of(pull.id, found) if pull else None
         highest = course.marks[PEAK].load_n if course else found.reading.peak_n
         peak = round(highest + tare_n, 3)
         o = replace(o, low_n=peak, high_n=peak if o.kind is Kind.EXACT else None)
@@ -124,6 +125,17 @@ def _check(record: BatchRecord, piece: Specimen, o: Observation) -> None:
     _plausible(record, piece, o)
 
 
+def _check_outcome(record: BatchRecord, o: Observation) -> None:
+    """Raise ``Refusal`` for an outcome in words that the plan does not have, or that stands for another mode."""
+    word = o.details.outcome
+    known = {x.word: x.mode for x in record.plan.outcomes}
+    if word and word not in known:
+        raise refuse("details.outcome", f"{word!r} is none of the plan's words", f"Use one of: {', '.join(known)}.")
+    if word and known[word] != o.failure_mode:
+        meant = FAILURE_NAMES[known[word]].lower()
+        raise refuse("details.outcome", f"{word!r} stands for {meant}", "Choose the word again, or leave it.")
+
+
 def _when(w: AppContext, at: datetime | None) -> datetime:
     when = at or w.now()
     if when > w.now() + timedelta(minutes=5):
@@ -135,7 +147,8 @@ def _when(w: AppContext, at: datetime | None) -> datetime:
 class Told:
     """What is told of how a piece ended: its loads are those of ``o``, or follow from what was ``typed`` of the
     instrument, from the ``weights`` that hang and how that ended, or else from the signal of the ``pull``. ``again``:
-    the piece was loaded once more, and its earlier readings stay beside this one.
+    the piece was loaded once more, and its earlier readings stay beside this one. ``beside``: it is another reading of
+    the break that stands.
     """
 
     o: Observation
@@ -146,13 +159,14 @@ class Told:
     typed: tuple[str, str] = ("", "")
     weights: str = ""
     again: bool = False
+    beside: bool = False
     confirmed: Sequence[str] = ()
 
 
 def observe(
     w: AppContext, batch_id: int, code: str, o: Observation, *, pull_id: int | None, source: str, person: str,
     key: str | None, at: datetime | None = None, confirmed: Sequence[str] = (), typed: tuple[str, str] = ("", ""),
-    weights: str = "", again: bool = False,
+    weights: str = "", again: bool = False, beside: bool = False,
 ) -> dict[str, Any]:  # fmt: skip
     """Write down how a piece ended (see ``Told``), now or at a time stated.
 
@@ -168,13 +182,13 @@ def observe(
             raise refuse("pull_id", f"this pull is not one of {piece.code}", "Begin a pull of this piece.")
         if pull is not None and pull.state == "open":
             raise refuse("pull_id", "the pull is still going on", "End it first.")
-        told = Told(o, source, person, when, pull, typed, weights, again, confirmed)
+        told = Told(o, source, person, when, pull, typed, weights, again, beside, confirmed)
         write_down(conn, record, piece, told, action_id)
         return {"code": piece.code, "next": next_code(record, w.now(), piece)}
 
     act = Act(
         "break", "observe", f"Broke {code}", batch_id, person, key=key,
-        request=f"{code}{o}{typed}{weights}{again}{pull_id}{at}",
+        request=f"{code}{o}{typed}{weights}{again}{beside}{pull_id}{at}",
         after={"kind": o.kind.value, "low_n": o.low_n, "typed": list(typed), "weights": weights},
     )  # fmt: skip
     answer = w.perform(act, body)
@@ -193,17 +207,20 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
         seen = weighed(conn, record, piece, t.o, t.weights, t.when, t.typed[0])
     else:
         seen = _as_typed(t.o, t.typed, set_up, record.units)
-    seen, crack = _from_signal(record, pull, seen, set_up.instrument.tare_n if set_up else 0.0)
+    seen, crack = _from_signal(record, pull, seen, set_up.instrument.carried_n if set_up else 0.0)
     if seen.kind is Kind.FELL_APART:
         seen = replace(seen, low_n=0.0, high_n=0.0)
     _check(record, piece, seen)
+    _check_outcome(record, seen)
     standing = record.observed.get(piece.id)
     once_more = t.again or (pull is not None and pulls.is_of_a_loaded_piece(conn, pull.id))
-    number = record.next_loading(piece) if once_more else 1 if standing is None else standing.loading
+    if t.beside and standing is None:
+        raise refuse("beside", f"{piece.code} has no reading yet", "Save this one as its first.")
+    number = record.next_loading(piece) if once_more or t.beside else 1 if standing is None else standing.loading
     noted = _asked(conn, record, piece, t, seen, set_up)
     stored = Observed(
         0, piece.id, pull.id if pull else None, set_up.id if set_up else None, seen, crack, t.source, iso(t.when),
-        t.person, tuple(noted), number,
+        t.person, tuple(noted), number, standing.loading if t.beside and standing else None,
     )  # fmt: skip
     observations.add(conn, stored, action_id)
     if once_more and standing is not None:
@@ -266,6 +283,7 @@ def correct(
         if pull is not None and pull.proposal is not None and loads.get("low_n", changes.get("low_n")) is None:
             _refuse_as_exact(pull.proposal, seen.kind)
         _check(record, piece, seen)
+        _check_outcome(record, seen)
         new = replace(old, observation=seen)
         if at is not None:
             when = _when(w, at)
@@ -328,7 +346,7 @@ def _patched(o: Observation, changes: Mapping[str, Any]) -> Observation:
     match new.kind:
         case Kind.EXACT:
             return replace(new, high_n=new.low_n)
-        case Kind.AT_LEAST | Kind.HELD:
+        case Kind.AT_LEAST | Kind.HELD | Kind.PROOF:
             return replace(new, high_n=None)
         case Kind.FELL_APART:
             return replace(new, low_n=0.0, high_n=0.0)

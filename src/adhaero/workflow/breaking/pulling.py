@@ -12,7 +12,6 @@ from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.document import Level
 from adhaero.core.plan.woods import wood_of
 from adhaero.core.refusal import refuse
-from adhaero.core.units import units_of
 from adhaero.rig import strength_model
 from adhaero.store import pulls, rigs, shop
 from adhaero.workflow.breaking.observing import ask_early
@@ -53,7 +52,7 @@ def begin_pull(
 
     with w.db.read() as conn:
         need_batch(conn, batch_id)
-        units = units_of(shop.settings(conn).get("units", {}))
+        units = shop.units(conn)
     # The place at the rig is taken before the data file is touched, and nothing of the rig waits for the disk.
     w.rig.reserve(units)
     try:

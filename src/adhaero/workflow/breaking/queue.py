@@ -6,11 +6,15 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from operator import attrgetter
 
+from adhaero.core.breaking import details
+from adhaero.core.breaking.details import DIRECTIONS, HOWS, NOTHING, Details
+from adhaero.core.breaking.pace import Pace
 from adhaero.core.breaking.shares import in_words
 from adhaero.core.flags import TAGS
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.observation import wood_failure
 from adhaero.core.piece_record import Known, datum
+from adhaero.core.plan.document import Outcome
 from adhaero.core.quantity import Dimension
 from adhaero.core.tolerances import width_of
 from adhaero.core.units import as_typed
@@ -41,6 +45,9 @@ class Loading:
     held_s: float | None
     at: str
     counts: bool
+    beside: int | None
+    how: str
+    ended: str
 
 
 @dataclass(frozen=True)
@@ -92,6 +99,8 @@ class BreakRow:
     shown_high: str
     loadings: list[Loading]
     tags: list[str]
+    details: Details
+    details_text: str
 
 
 @dataclass(frozen=True)
@@ -130,12 +139,18 @@ class BreakView:
     loose: list[LoosePull]
     rack: bool
     tag_words: list[tuple[str, str]]
+    hows: dict[str, str]
+    directions: list[str]
     failure_modes: list[tuple[str, str]]
     fixture: str
     rig: str
     capacity_n: float | None
     resolution_n: float | None
     working_share: float
+    limit_n: float | None
+    weakest: str
+    pace: Pace | None
+    outcomes: list[Outcome]
     rig_state: RigState | None
     checklist: list[Point]
     simulated: bool
@@ -208,15 +223,25 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         shown_high=_shown(record, s, o.high_n if o else None),
         loadings=_loadings(record, s),
         tags=[str(e.value.get("what", "")) for e in record.joint_records.get(s.id, ()) if e.kind == TAG],
+        details=o.details if o else NOTHING,
+        details_text=_details_in_words(record, o.details) if o else "",
         wetness=str(e.value["state"]) if (e := record.last(s.id, "wetness")) else "",
     )
+
+
+def _details_in_words(record: BatchRecord, d: Details) -> str:
+    stages = [
+        what + (f" at {record.units.text(load, Dimension.FORCE)}" if load is not None else "")
+        for what, load in d.stages
+    ]
+    return "; ".join([*details.in_words(d), *([", then ".join(stages)] if stages else [])])
 
 
 def _loadings(record: BatchRecord, s: Specimen) -> list[Loading]:
     counts = record.observed[s.id].loading if s.id in record.observed else 0
     return [
         Loading(o.loading, o.observation.kind.value, o.observation.low_n, o.observation.high_n, o.observation.held_s,
-                o.at, o.loading == counts)
+                o.at, o.loading == counts, o.beside, o.observation.details.how, o.observation.details.ended)
         for o in record.loadings.get(s.id, ())
     ]  # fmt: skip
 
@@ -300,10 +325,16 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         capacity_n=set_up.capacity_n if set_up else None,
         resolution_n=set_up.resolution_n if set_up else None,
         working_share=set_up.working_share if set_up else 0.8,
+        limit_n=set_up.limit_n if set_up else None,
+        weakest=set_up.weakest if set_up and set_up.weakest_n == set_up.limit_n else "",
+        pace=record.plan.pace,
+        outcomes=list(record.plan.outcomes),
         rig_state=rig_state,
         checklist=points,
         rack=has_rack,
         tag_words=list(TAGS.items()),
+        hows=HOWS,
+        directions=list(DIRECTIONS),
         simulated=w.hand_port is not None,
         to_measure=bool(record.to_measure),
         loadless=record.method.loadless,

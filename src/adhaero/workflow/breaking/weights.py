@@ -115,7 +115,7 @@ def _short(record: BatchRecord, own: Rack, largest: Total, vessel: Total, expect
 
 def on_piece(i: Instrument) -> tuple[float, float]:
     """Newtons on the piece for one gram hung, and what is on it anyhow: by the lever and the tare of the set-up."""
-    return NEWTONS_PER_G * i.lever, i.tare_n
+    return NEWTONS_PER_G * i.lever, i.carried_n
 
 
 def steps_of(record: BatchRecord, piece: Specimen) -> list[Step]:

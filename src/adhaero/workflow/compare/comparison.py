@@ -26,7 +26,7 @@ from adhaero.workflow.compare.counting import Units, Within, exact, units_for, w
 from adhaero.workflow.compare.counting import in_words as in_words_of_units
 from adhaero.workflow.compare.departures import Departed
 from adhaero.workflow.compare.glue_costs import GlueCost, glue_costs
-from adhaero.workflow.compare.groups import FlagCount, control_of, counts, marked, treated
+from adhaero.workflow.compare.groups import FlagCount, control_of, counts, figureless, marked, treated
 from adhaero.workflow.compare.own_properties import OwnResult, compared
 from adhaero.workflow.compare.results import PairResult, TreatmentResult, pairs, result
 from adhaero.workflow.compare.wood import BoardCount, board_counts
@@ -55,7 +55,8 @@ class CompareView:
     ``flags`` are all kinds that pieces carry, ``without`` those left out now, as ``boards``
     and ``without_boards``; ``limits`` where the rigs that were used
     end; ``along`` says what runs along with the treatments, ``adherence`` how far off the schedule was, ``swaps`` are
-    (rejected piece, spare, reason).
+    (rejected piece, spare, reason), ``figureless`` (piece, treatment, why) of those that have a reading, but no figure
+    that can be compared here.
     """
 
     batch_id: int
@@ -94,6 +95,7 @@ class CompareView:
     trials: list[str]
     glue_costs: list[GlueCost]
     swaps: list[tuple[str, str, str]]
+    figureless: list[tuple[str, str, str]]
     limits: list[float]
     welch: dict[str, float] | None
 
@@ -341,6 +343,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
             for code in record.pieces
             if (part := record.parts.get(code.id)) and part.instead_of
         ],
+        figureless=figureless(record, load=load),
         glue_costs=glue_costs(record, {r.letter: r.mean for r in main.results}),
         limits=_limits(record, load=load),
         welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},

@@ -123,7 +123,8 @@ def within(
     record: BatchRecord, analysis: Analysis, reference: int | None, figure: Figure, board: Mapping[str, str]
 ) -> list[Within]:
     """The tested treatments held against each other within what they share: parents, planned blocks, boards (by the
-    code of a piece); once for each set of treatments that these connect. A piece without a figure is left out.
+    code of a piece), set-ups of the rig where there are several; once for each set of treatments that these connect. A
+    piece without a figure is left out.
     """
     p, b = record.plan.parents, record.plan.blocks
     kinds: list[tuple[str, Callable[[Specimen], object]]] = []
@@ -133,6 +134,9 @@ def within(
         kinds.append((KINDS_OF_BLOCKS[b.kind], lambda s: s.block or None))
     if board:
         kinds.append(("board", lambda s: board.get(s.code) or None))
+    used = {o.setup_id for o in record.observed.values() if o.setup_id is not None}
+    if len(used) > 1:
+        kinds.append(("set-up of the rig", lambda s: o.setup_id if (o := record.observed.get(s.id)) else None))
     place = {analysis.rows[i].group.letter: i for i in analysis.tested}
     found = []
     for name, block in kinds:

@@ -8,8 +8,12 @@ from dataclasses import dataclass, replace
 
 from adhaero.core.compare.data import Group, Piece
 from adhaero.core.flags import FLAGS, by_kind
+from adhaero.core.observation import Kind, Observation
 from adhaero.core.piece_record import Known, datum
 from adhaero.core.plan import design
+from adhaero.core.quantity import Dimension
+from adhaero.core.times import span
+from adhaero.core.units import Units
 from adhaero.store.specimens import Specimen, StoredTreatment
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.piece_records import flags, piece_record
@@ -71,6 +75,27 @@ def with_mark(record: BatchRecord, s: Specimen, load: bool) -> tuple[Piece, Mark
 def marked(record: BatchRecord, s: Specimen, *, load: bool) -> tuple[Piece, Mark | None]:
     """The same, made anew only when something about the piece changed."""
     return record.row("load mark" if load else "mark", s, with_mark, load)
+
+
+def figureless(record: BatchRecord, *, load: bool) -> list[tuple[str, str, str]]:
+    """(code, letter, why) of pieces that were looked at or loaded, and give no figure: proof loads with theirs."""
+    if record.method.loadless:
+        return []
+    found = []
+    for s in record.counting:
+        p, _ = marked(record, s, load=load)
+        if p.kind in (None, Kind.VOID) or p.datum.known is not Known.NONE:
+            continue
+        o = record.observed[s.id].observation if s.id in record.observed else None
+        why = _proof(o, record.units) if o is not None and o.kind is Kind.PROOF else p.datum.reason
+        found.append((s.code, record.treatments[s.treatment_id].letter, why))
+    return found
+
+
+def _proof(o: Observation, units: Units) -> str:
+    load = "an unknown load" if o.low_n is None else units.text(o.low_n, Dimension.FORCE)
+    held = f" for {span(o.held_s)}" if o.held_s else ""
+    return f"proof load: {o.details.ended} under {load}{held}"
 
 
 @dataclass(frozen=True)

@@ -31,7 +31,7 @@ from adhaero.core.plan.parents import units_of as made_units
 from adhaero.core.plan.records import SOLID_GRAIN, able_forms, as_set, cells, form_has_own, forms_of, records, sizes_of
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problem
-from adhaero.core.units import METRIC, Units, units_of
+from adhaero.core.units import METRIC, Units
 from adhaero.store import bottles, clamps, rigs, shop
 from adhaero.workflow import history
 from adhaero.workflow.context import AppContext
@@ -153,7 +153,7 @@ def forecast(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int)
     """Everything that follows from a plan, with the rig and the results that are in the workshop."""
     used = rigs.in_use(conn)
     rig = Range(used.set_up.limit_n, used.set_up.resolution_n) if used else None
-    units = units_of(shop.settings(conn).get("units", {}))
+    units = shop.units(conn)
     known = history.of_own_pieces(w, conn, besides=batch_id)
     stored = clamps.clamps(conn)
     weights = sum(c.count * (c.force_n or 0.0) for c in stored if c.kind == "weight")

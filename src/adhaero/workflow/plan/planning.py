@@ -14,7 +14,7 @@ from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.questions import QUESTIONS, plan_for
 from adhaero.core.plan.records import completed, in_shop_sizes
 from adhaero.core.refusal import Problem, Refusal, refuse
-from adhaero.core.units import Units, units_of
+from adhaero.core.units import Units
 from adhaero.store import actions, batches, observations, shop, specimens, templates
 from adhaero.store.templates import Template
 from adhaero.workflow.context import Act, AppContext, Conflict, NotFound, need_batch, need_version
@@ -60,7 +60,7 @@ def create(w: AppContext, name: str, key: str | None = None, start: str = "own")
 
 def _units(w: AppContext) -> Units:
     with w.db.read() as conn:
-        return units_of(shop.settings(conn).get("units", {}))
+        return shop.units(conn)
 
 
 def begin(w: AppContext, name: str, plan: Plan, key: str | None, cloned_from: int | None = None) -> dict[str, Any]:
@@ -148,7 +148,7 @@ def start_from(w: AppContext, batch_id: int, base: int, start: str, key: str | N
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         old = _need_draft(conn, batch_id, base)
-        begun = in_shop_sizes(plan_for(start), units_of(shop.settings(conn).get("units", {})))
+        begun = in_shop_sizes(plan_for(start), shop.units(conn))
         return {"version": batches.add_version(conn, batch_id, "draft", begun, old.seed, "", action_id)}
 
     what = f"Started from: {QUESTIONS[start].name}"

@@ -43,6 +43,7 @@ export default function BreakStage({ batch }: { batch: number }) {
   const [typing, setTyping] = useState(false);
   const [weights, setWeights] = useDevice(WEIGHTS);
   const [again, setAgain] = useState<string | null>(null);
+  const [beside, setBeside] = useState<string | null>(null);
   const [picked, setPicked] = useState<string | null>(null);
   const [correcting, setCorrecting] = useState<string | null>(null);
   if (error && !data)
@@ -59,19 +60,22 @@ export default function BreakStage({ batch }: { batch: number }) {
   const loose = pulling ? undefined : data.loose[0];
   // A piece taken out of turn counts until it is broken; after that the order goes on.
   const chosen = data.rows.find((r) => r.code === picked && r.kind === null)?.code;
-  const code = mine?.code ?? loose?.code ?? correcting ?? again ?? chosen ?? data.next;
+  const code = mine?.code ?? loose?.code ?? correcting ?? again ?? beside ?? chosen ?? data.next;
   const row = data.rows.find((r) => r.code === code);
   const shown = loose?.pull.id ?? (correcting === row?.code ? (row?.pull_id ?? null) : null);
   const back = () => {
     setTyping(false);
     setWeights(false);
     setCorrecting(null);
+    setBeside(null);
   };
   const done = () => {
     setCorrecting(null);
     setAgain(null);
+    setBeside(null);
   };
   const more = again !== null && again === row?.code;
+  const another = beside !== null && beside === row?.code;
 
   return (
     <div className="space-y-4">
@@ -105,16 +109,17 @@ export default function BreakStage({ batch }: { batch: number }) {
                 onBack={back}
                 onDone={done}
               />
-            ) : (typing || correcting || data.loadless) && !pulling ? (
+            ) : (typing || correcting || another || data.loadless) && !pulling ? (
               <Judge
-                key={`typed ${row.code} ${more}`}
+                key={`typed ${row.code} ${more} ${another}`}
                 batch={batch}
                 row={row}
                 view={data}
                 pull={null}
                 again={more}
+                beside={another}
                 onDone={done}
-                {...(typing || correcting ? { onCancel: back } : {})}
+                {...(typing || correcting || another ? { onCancel: back } : {})}
               />
             ) : (
               <Pull
@@ -138,6 +143,10 @@ export default function BreakStage({ batch }: { batch: number }) {
                 row={row}
                 onAgain={() => {
                   setAgain(row.code);
+                  setCorrecting(null);
+                }}
+                onBeside={() => {
+                  setBeside(row.code);
                   setCorrecting(null);
                 }}
               />
@@ -168,7 +177,7 @@ export default function BreakStage({ batch }: { batch: number }) {
       )}
       {data.rig_state && !data.loadless && <RigState state={data.rig_state} batch={batch} />}
       <Withdrawals batch={batch} />
-      <OwnValues batch={batch} when={["at", "after"]} />
+      <OwnValues batch={batch} when={["before", "at", "after"]} />
       <UndoBar batch={batch} stage="break" />
       {data.left_out.length > 0 && <LeftOut items={data.left_out as [string, string, string][]} />}
       <Choices batch={batch} />

@@ -8,6 +8,7 @@ import { useWrite, writes } from "../../api/queries";
 import { Button, DoubtNote, Key, Notice, ProblemNote } from "../../parts/controls";
 import { MarkIcon } from "../../parts/marks";
 import { clock, unitOfMass, unitOfWeights, useUnits } from "../../parts/units";
+import { More } from "./More";
 import { Look } from "./Look";
 import { Shares } from "./Shares";
 import { Trial } from "./Trial";
@@ -17,6 +18,7 @@ import {
   asStands,
   blank,
   mayHaveFace,
+  mayHold,
   needsFace,
   wantsLoad,
   type Judgement,
@@ -29,6 +31,8 @@ const KINDS: readonly (readonly [Kind, string])[] = [
   ["at_least", "It held, at least"],
   ["between", "It broke between"],
   ["held", "It broke after holding"],
+  ["at_most", "It broke at most at"],
+  ["proof", "It was proof loaded to"],
   ["fell_apart", "It fell apart before"],
   ["seen", "It was opened by hand"],
   ["void", "It does not count"],
@@ -49,6 +53,8 @@ interface Props {
   onCancel?: () => void;
   /** The piece has a reading already, and was loaded once more. */
   again?: boolean;
+  /** Another reading of the break that it has. */
+  beside?: boolean;
   /** How the weights on it ended, and that in words: the load follows from them. */
   weights?: readonly [WeightsEnd, string];
 }
@@ -68,14 +74,24 @@ const BOUND_BY: Record<string, string> = {
   slow: "So few samples: the peak may lie between two of them, so the load is a lower bound.",
 };
 
-export function Judge({ batch, row, view, pull, onDone, onCancel, again = false, weights }: Props) {
+export function Judge({
+  batch,
+  row,
+  view,
+  pull,
+  onDone,
+  onCancel,
+  again = false,
+  beside = false,
+  weights,
+}: Props) {
   const units = useUnits();
   const proposal = pull?.proposal ?? null;
   const reading = proposal?.reading;
   const proposed = weights
     ? KIND_OF_END[weights[0]]
     : ((proposal?.kind as Kind | null | undefined) ?? (view.loadless ? "seen" : "exact"));
-  const isNew = row.kind === null || pull !== null || again;
+  const isNew = row.kind === null || pull !== null || again || beside;
   const [before] = useState<Judgement>(() => (isNew ? blank(proposed) : asStands(row, units, proposed)));
   const [judged, setJudged] = useState<Judgement>(before);
   const put = (part: Partial<Judgement>) => setJudged((old) => ({ ...old, ...part }));
@@ -88,14 +104,20 @@ export function Judge({ batch, row, view, pull, onDone, onCancel, again = false,
         ? writes.correct(batch, row.code, asCorrection(judged, before, confirmed))
         : writes.observe(
             batch,
-            asNew(row.code, judged, pull?.id ?? null, confirmed, weights?.[0] ?? "", again),
+            asNew(row.code, judged, pull?.id ?? null, confirmed, weights?.[0] ?? "", again, beside),
           ),
     batch,
   );
   const store = (confirmed: string[]) => save.mutate(confirmed, { onSuccess: () => onDone?.() });
   const aside = useWrite((id: number) => writes.discard(batch, id, ""), batch);
   const first = useRef<HTMLFormElement>(null);
-  const modes = view.failure_modes;
+  // The plan's own words stand in place of the usual ones: each means one of those.
+  const modes = view.outcomes.length
+    ? view.outcomes.map((o) => [o.mode, o.word] as const)
+    : view.failure_modes.map(([key, name]) => [key, name] as const);
+  const own = view.outcomes.length > 0;
+  const pick = (key: string, name: string) => put({ mode: key, outcome: own ? name : "" });
+  const picked = (key: string, name: string) => mode === key && (!own || judged.outcome === name);
   const resolution = row.resolution_n ?? view.resolution_n;
   const force = (n: number) => units.text(n, "force", resolution);
   const asksFace = mayHaveFace(kind);
@@ -118,12 +140,12 @@ export function Judge({ batch, row, view, pull, onDone, onCancel, again = false,
       const typing = e.target instanceof HTMLInputElement && e.target.type === "text";
       const mode = modes[Number(e.key) - 1];
       if (typing || !asksFace || !mode || e.ctrlKey || e.metaKey || e.altKey) return;
-      put({ mode: mode[0] });
+      pick(mode[0] ?? "", mode[1] ?? "");
       e.preventDefault();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [modes, asksFace]);
+  });
 
   return (
     <form
@@ -192,16 +214,31 @@ export function Judge({ batch, row, view, pull, onDone, onCancel, again = false,
               />
             </>
           )}
-          {kind === "held" && (
+          {mayHold(kind) && (
             <>
-              for{" "}
+              {kind === "held" ? "for" : "held for"}{" "}
               <Load
                 name="held"
                 label="Time held"
                 value={judged.held}
-                hint="75 s"
+                hint={kind === "held" ? "75 s" : "if it was timed"}
                 onChange={(held) => put({ held })}
               />
+            </>
+          )}
+          {kind === "proof" && (
+            <>
+              and{" "}
+              <select
+                aria-label="How the proof load ended"
+                className="written"
+                value={judged.ended}
+                onChange={(e) => put({ ended: e.target.value as Judgement["ended"] })}
+              >
+                <option value="">…</option>
+                <option value="held">it held</option>
+                <option value="failed">it failed then</option>
+              </select>
             </>
           )}
           {kind === "void" && (
@@ -229,7 +266,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel, again = false,
             <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
               {modes.map(([key, name], i) => (
                 <label
-                  key={key}
+                  key={name}
                   className={`sheet flex min-h-14 cursor-pointer items-center gap-2 px-2.5 leading-tight
                     has-checked:border-spruce has-checked:bg-spruce-pale has-checked:font-semibold
                     has-focus-visible:outline-3`}
@@ -239,8 +276,8 @@ export function Judge({ batch, row, view, pull, onDone, onCancel, again = false,
                     name="mode"
                     className="sr-only"
                     value={key}
-                    checked={mode === key}
-                    onChange={() => put({ mode: key })}
+                    checked={picked(key, name)}
+                    onChange={() => pick(key, name)}
                   />
                   <MarkIcon mode={key} />
                   <span className="min-w-0 flex-1">{name}</span>
@@ -252,7 +289,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel, again = false,
           {!view.loadless && (
             <Shares
               shares={judged.shares}
-              modes={modes}
+              modes={view.failure_modes}
               onChange={(shares) => put({ shares, ...(shares.length ? { wood: null, mode: "mixed" } : {}) })}
             />
           )}
@@ -274,6 +311,7 @@ export function Judge({ batch, row, view, pull, onDone, onCancel, again = false,
           )}
         </>
       )}
+      {kind !== "void" && <More judged={judged} view={view} onChange={put} />}
       <input
         type="text"
         aria-label="Note"

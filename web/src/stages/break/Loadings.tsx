@@ -16,9 +16,17 @@ const KINDS: Readonly<Record<string, string>> = {
   fell_apart: "fell apart",
   seen: "opened",
   void: "void",
+  proof: "proof loaded to",
 };
 
-export function Loadings({ batch, row, onAgain }: { batch: number; row: Row; onAgain: () => void }) {
+interface Props {
+  batch: number;
+  row: Row;
+  onAgain: () => void;
+  onBeside: () => void;
+}
+
+export function Loadings({ batch, row, onAgain, onBeside }: Props) {
   const units = useUnits();
   const [why, setWhy] = useState("");
   const choose = useWrite((loading: number) => letCount(batch, row.code, { loading, reason: why }), batch);
@@ -34,7 +42,10 @@ export function Loadings({ batch, row, onAgain }: { batch: number; row: Row; onA
           <ol aria-label={`Loadings of ${row.code}`}>
             {row.loadings.map((l) => (
               <li key={l.number} className="flex flex-wrap items-baseline gap-x-2">
-                {l.number}. {KINDS[l.kind]} {load(l)}, {clock(l.at)}
+                {l.number}. {KINDS[l.kind]} {(l.how === "about" || l.how === "by eye") && "≈ "}
+                {load(l)}
+                {l.ended && `, it ${l.ended}`}, {clock(l.at)}
+                {l.beside !== null && <span className="text-faded">another reading of {l.beside}.</span>}
                 {l.counts ? (
                   <strong>counts</strong>
                 ) : (
@@ -55,7 +66,8 @@ export function Loadings({ batch, row, onAgain }: { batch: number; row: Row; onA
           <ProblemNote problem={choose.error} />
         </>
       )}
-      <Button onClick={onAgain}>It is loaded again</Button>
+      <Button onClick={onAgain}>It is loaded again</Button>{" "}
+      <Button onClick={onBeside}>Another reading of this break</Button>
     </div>
   );
 }

@@ -42,13 +42,16 @@ function load(units: Units, r: Row): string {
   if (r.kind === null) return "";
   const seen = WITHOUT_LOAD[r.kind];
   if (seen) return seen;
-  const exact = r.kind === "exact" || r.kind === "held" ? r.low_n : r.high_n;
+  const exact = ["exact", "held", "proof"].includes(r.kind) ? r.low_n : r.high_n;
   const text = bounds(units, r.low_n, exact, "force", r.resolution_n);
-  return r.kind === "held" ? `held ${text}` : text;
+  const sign = r.details.how === "about" || r.details.how === "by eye" ? "≈ " : "";
+  if (r.kind === "proof") return `proof ${text || "load"}, ${r.details.ended}`;
+  return r.kind === "held" ? `held ${text}` : sign + text;
 }
 
 const remark = (r: Row): string => {
-  if (r.kind) return r.kind === "void" ? r.note : r.reason || r.note;
+  if (r.kind)
+    return r.kind === "void" ? r.note : [r.reason || r.note, r.details_text].filter(Boolean).join("; ");
   return r.ready ? `${r.ready}${r.due_at ? `, due ${clock(r.due_at)}` : ""}` : "";
 };
 

@@ -5,7 +5,8 @@
 import type { Schemas } from "../../api/client";
 import type { Units } from "../../parts/units";
 
-export type Kind = Schemas["Kind"];
+/** Kinds as they are chosen: "at most" is a range that begins at nothing. */
+export type Kind = Schemas["Kind"] | "at_most";
 type Row = Schemas["BreakRow"];
 
 /** A part of the face as it is typed. */
@@ -13,6 +14,12 @@ export interface Share {
   mode: string;
   member: "" | "A" | "B" | "C";
   pct: string;
+}
+
+/** A stage in which a piece gave way, as it is typed. */
+export interface Stage {
+  what: string;
+  load: string;
 }
 
 export interface Judgement {
@@ -25,6 +32,14 @@ export interface Judgement {
   shares: Share[];
   note: string;
   reason: string;
+  how: string;
+  ended: "" | "held" | "failed";
+  stages: Stage[];
+  direction: "" | "opening" | "closing";
+  offLine: string;
+  side: string;
+  tool: string;
+  outcome: string;
   /** When it broke, as the field for date and time has it; empty for now, or unchanged. */
   at: string;
 }
@@ -32,10 +47,13 @@ export interface Judgement {
 /** How a hanging of weights ended, or that a vessel was filled until it broke. */
 export type WeightsEnd = "adding" | "hanging" | "holds" | "filled";
 
+/** Kinds with a time under load: needed, or told besides. */
+export const mayHold = (kind: Kind): boolean => ["held", "at_least", "proof"].includes(kind);
 export const wantsLoad = (kind: Kind): boolean => !["fell_apart", "void", "seen"].includes(kind);
 /** A piece that held shows no face, but may have cracked; one that does not count shows nothing. */
 export const mayHaveFace = (kind: Kind): boolean => kind !== "void";
-export const needsFace = (kind: Kind): boolean => mayHaveFace(kind) && kind !== "at_least";
+export const needsFace = (kind: Kind): boolean =>
+  mayHaveFace(kind) && kind !== "at_least" && kind !== "proof";
 
 /** Nothing said yet, but the kind that is proposed. */
 export const blank = (kind: Kind): Judgement => ({
@@ -49,14 +67,23 @@ export const blank = (kind: Kind): Judgement => ({
   note: "",
   reason: "",
   at: "",
+  how: "",
+  ended: "",
+  stages: [],
+  direction: "",
+  offLine: "",
+  side: "",
+  tool: "",
+  outcome: "",
 });
 
 /** The reading as it stands. */
 export function asStands(row: Row, units: Units, kind: Kind): Judgement {
-  const standing = (row.kind as Kind | null) ?? kind;
+  const known = (row.kind as Kind | null) ?? kind;
+  const standing = known === "between" && row.low_n === 0 ? "at_most" : known;
   return {
     kind: standing,
-    low: wantsLoad(standing) ? row.shown_low : "",
+    low: standing === "at_most" ? row.shown_high : wantsLoad(standing) ? row.shown_low : "",
     high: standing === "between" ? row.shown_high : "",
     held: row.held_s === null ? "" : units.typed(row.held_s, "time"),
     mode: row.failure_mode,
@@ -69,10 +96,42 @@ export function asStands(row: Row, units: Units, kind: Kind): Judgement {
     note: row.note,
     reason: row.reason,
     at: "",
+    how: row.details.how ?? "",
+    ended: (row.details.ended ?? "") as Judgement["ended"],
+    stages: (row.details.stages ?? []).map(([what, load]) => ({
+      what: String(what),
+      load: typeof load === "number" ? units.typed(load, "force") : "",
+    })),
+    direction: (row.details.direction ?? "") as Judgement["direction"],
+    offLine: row.details.off_line_mm == null ? "" : units.typed(row.details.off_line_mm, "length"),
+    side: row.details.side ?? "",
+    tool: row.details.tool ?? "",
+    outcome: row.details.outcome ?? "",
   };
 }
 
 const sent = (shares: readonly Share[]) => shares.map((s) => ({ ...s, pct: Number(s.pct) || 0 }));
+
+const details = (j: Judgement): Schemas["DetailsIn"] => ({
+  how: j.how,
+  ended: j.kind === "proof" ? j.ended : "",
+  stages: j.stages.filter((s) => s.what.trim()),
+  direction: j.direction,
+  off_line: j.offLine,
+  side: j.side,
+  tool: j.tool,
+  outcome: j.outcome,
+});
+
+/** The kind and the loads as they are stored. */
+const loads = (j: Judgement): { kind: Schemas["Kind"]; low: string; high: string } =>
+  j.kind === "at_most"
+    ? { kind: "between", low: j.low.trim() && "0 N", high: j.low }
+    : {
+        kind: j.kind,
+        low: wantsLoad(j.kind) ? j.low : "",
+        high: j.kind === "between" ? j.high : "",
+      };
 
 const moment = (at: string) => (at ? new Date(at).toISOString() : null);
 
@@ -83,15 +142,16 @@ export function asNew(
   confirmed: string[],
   weights: "" | WeightsEnd = "",
   again = false,
+  beside = false,
 ): Schemas["ObservationIn"] {
   return {
     code,
-    kind: j.kind,
+    ...loads(j),
+    beside,
+    details: details(j),
     weights,
     again,
-    low: wantsLoad(j.kind) ? j.low : "",
-    high: j.kind === "between" ? j.high : "",
-    held: j.kind === "held" ? j.held : "",
+    held: mayHold(j.kind) ? j.held : "",
     failure_mode: mayHaveFace(j.kind) ? j.mode : null,
     wood_failure_pct: mayHaveFace(j.kind) ? j.wood : null,
     shares: mayHaveFace(j.kind) ? sent(j.shares) : [],
@@ -111,10 +171,11 @@ export function asCorrection(
   confirmed: string[],
 ): Schemas["CorrectionIn"] {
   const body: Record<string, unknown> = { confirmed };
+  const [stored, stood] = [loads(now), loads(before)];
+  for (const name of ["kind", "low", "high"] as const)
+    if (stored[name] !== stood[name]) body[name] = stored[name];
+  if (JSON.stringify(details(now)) !== JSON.stringify(details(before))) body["details"] = details(now);
   const names: readonly [keyof Judgement, string][] = [
-    ["kind", "kind"],
-    ["low", "low"],
-    ["high", "high"],
     ["held", "held"],
     ["mode", "failure_mode"],
     ["wood", "wood_failure_pct"],

@@ -41,6 +41,7 @@ export default function CutStage({ batch }: { batch: number }) {
         source: "typed",
         weights: "",
         again: false,
+        beside: false,
         shares: [],
         pull_id: null,
         failure_mode: null,

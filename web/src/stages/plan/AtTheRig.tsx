@@ -1,6 +1,7 @@
 /** What is settled of the break beforehand: which load is the strength, and how quickly it rises. */
+import { Button } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import type { PlanProps } from "./common";
+import { Line, type PlanProps } from "./common";
 
 const PACES = [
   ["time", "reaches its peak in", "time", "s", ""],
@@ -13,63 +14,118 @@ export function AtTheRig({ draft, catalogue, locked }: PlanProps) {
   const pace = d.pace ?? null;
   const kind = PACES.find(([key]) => key === pace?.kind);
   return (
-    <p>
-      The strength of a piece is{" "}
-      <select
-        aria-label="What is the strength"
-        className="written"
-        disabled={locked}
-        value={d.strength ?? "peak"}
-        onChange={(e) => change({ strength: e.target.value })}
-      >
-        {Object.entries(catalogue.strengths).map(([key, words]) => (
-          <option key={key} value={key}>
-            {words}
-          </option>
-        ))}
-      </select>
-      . A piece{" "}
-      <select
-        aria-label="Pace of loading"
-        className="written"
-        disabled={locked}
-        value={pace?.kind ?? ""}
-        onChange={(e) =>
-          change({
-            pace: e.target.value
-              ? { kind: e.target.value as "time", low: e.target.value === "time" ? 30 : 1, high: 90 }
-              : null,
-          })
-        }
-      >
-        <option value="">is loaded at any pace</option>
-        {PACES.map(([key, words]) => (
-          <option key={key} value={key}>
-            {words}
-          </option>
-        ))}
-      </select>{" "}
-      {pace && kind && (
-        <>
-          {(["low", "high"] as const).map((end) => (
-            <span key={end}>
-              {end === "high" && " to "}
-              <QuantityField
-                label={end === "low" ? "Pace from" : "Pace to"}
-                dimension={kind[2]}
-                unit={kind[3]}
-                className="w-20"
-                disabled={locked}
-                value={pace[end]}
-                needed
-                onChange={(v) => v !== null && change({ pace: { ...pace, [end]: v } })}
-              />
-            </span>
+    <>
+      <p>
+        The strength of a piece is{" "}
+        <select
+          aria-label="What is the strength"
+          className="written"
+          disabled={locked}
+          value={d.strength ?? "peak"}
+          onChange={(e) => change({ strength: e.target.value })}
+        >
+          {Object.entries(catalogue.strengths).map(([key, words]) => (
+            <option key={key} value={key}>
+              {words}
+            </option>
           ))}
-          {kind[4]}
-        </>
+        </select>
+        . A piece{" "}
+        <select
+          aria-label="Pace of loading"
+          className="written"
+          disabled={locked}
+          value={pace?.kind ?? ""}
+          onChange={(e) =>
+            change({
+              pace: e.target.value
+                ? { kind: e.target.value as "time", low: e.target.value === "time" ? 30 : 1, high: 90 }
+                : null,
+            })
+          }
+        >
+          <option value="">is loaded at any pace</option>
+          {PACES.map(([key, words]) => (
+            <option key={key} value={key}>
+              {words}
+            </option>
+          ))}
+        </select>{" "}
+        {pace && kind && (
+          <>
+            {(["low", "high"] as const).map((end) => (
+              <span key={end}>
+                {end === "high" && " to "}
+                <QuantityField
+                  label={end === "low" ? "Pace from" : "Pace to"}
+                  dimension={kind[2]}
+                  unit={kind[3]}
+                  className="w-20"
+                  disabled={locked}
+                  value={pace[end]}
+                  needed
+                  onChange={(v) => v !== null && change({ pace: { ...pace, [end]: v } })}
+                />
+              </span>
+            ))}
+            {kind[4]}
+          </>
+        )}
+        ; others are flagged.
+      </p>
+      <Outcomes draft={draft} catalogue={catalogue} locked={locked} />
+    </>
+  );
+}
+
+/** Words of one's own for how a piece gives way, the best first; each stands for one of the usual ways. */
+function Outcomes({ draft, catalogue, locked }: Pick<PlanProps, "draft" | "catalogue" | "locked">) {
+  const { document: d, change } = draft;
+  const outcomes = d.outcomes ?? [];
+  const put = (next: typeof outcomes) => change({ outcomes: next });
+  const set = (i: number, part: Partial<(typeof outcomes)[number]>) =>
+    put(outcomes.map((o, j) => (i === j ? { ...o, ...part } : o)));
+  return (
+    <div>
+      {outcomes.map((o, i) => (
+        <p key={i}>
+          {i === 0 ? "Best it gives way as" : "worse as"}{" "}
+          <Line
+            label={`Outcome ${i + 1}`}
+            value={o.word}
+            disabled={locked}
+            placeholder="wood tears out, lifts clean …"
+            className="w-56"
+            onChange={(word) => set(i, { word })}
+          />{" "}
+          which is{" "}
+          <select
+            aria-label={`Outcome ${i + 1} stands for`}
+            className="written"
+            disabled={locked}
+            value={o.mode}
+            onChange={(e) => set(i, { mode: e.target.value })}
+          >
+            {Object.entries(catalogue.failure_modes).map(([key, name]) => (
+              <option key={key} value={key}>
+                {name.toLowerCase()}
+              </option>
+            ))}
+          </select>{" "}
+          {!locked && (
+            <Button look="quiet" onClick={() => put(outcomes.filter((_, j) => j !== i))}>
+              leave out
+            </Button>
+          )}
+        </p>
+      ))}
+      {!locked && outcomes.length < 9 && (
+        <p className="text-sm leading-7">
+          <Button look="quiet" onClick={() => put([...outcomes, { word: "", mode: "wood-deep" }])}>
+            {outcomes.length ? "A further word" : "Words of my own for how it gives way"}
+          </Button>
+        </p>
       )}
-      ; others are flagged.
-    </p>
+    </div>
   );
 }

@@ -30,6 +30,8 @@ const blank: Instrument = {
   tare_n: 0,
   piston_mm2: null,
   arm_mm: null,
+  own_n: 0,
+  own_at: 0,
 };
 
 function formOf(shop: Schemas["ShopView"]): Form {
@@ -51,10 +53,15 @@ function formOf(shop: Schemas["ShopView"]): Form {
           tare_n: i.tare_n,
           piston_mm2: i.piston_mm2,
           arm_mm: i.arm_mm,
+          own_n: i.own_n,
+          own_at: i.own_at,
         }
       : blank,
     pattern: used?.pattern ?? "",
     calibration: null,
+    load_point: used?.load_point ?? "",
+    weakest: used?.weakest ?? "",
+    weakest_n: used?.weakest_n ?? null,
   };
 }
 
@@ -74,7 +81,12 @@ export function Rig({ shop }: { shop: Schemas["ShopView"] }) {
       ...(change.measures && MEASURES[change.measures][1] !== dimension ? { capacity: 0, step: 0 } : {}),
     });
   const [, dimension] = MEASURES[i.measures ?? "force"];
-  const text = (key: "name" | "port" | "fixture" | "reason", label: string, hint: string, width: string) => (
+  const text = (
+    key: "name" | "port" | "fixture" | "reason" | "load_point" | "weakest",
+    label: string,
+    hint: string,
+    width: string,
+  ) => (
     <input
       aria-label={label}
       className={`written ${width}`}
@@ -123,6 +135,19 @@ export function Rig({ shop }: { shop: Schemas["ShopView"] }) {
         />{" "}
         of that, holds the piece with {text("fixture", "Fixture", "shear fixture 1", "w-48")} and is plugged
         in at {text("port", "Port", "/dev/ttyUSB0, or empty", "w-64 font-mono")}.
+      </p>
+      <p className="leading-10">
+        The load acts{" "}
+        {text("load_point", "Where the load acts", "in the middle, 5 mm off the line …", "w-64")}. Its weakest
+        part is {text("weakest", "Weakest part", "a shackle, the fixture …", "w-48")}, which bears{" "}
+        <QuantityField
+          label="What the weakest part bears"
+          dimension="force"
+          placeholder="more than that"
+          value={form.weakest_n ?? null}
+          onChange={(v) => set({ weakest_n: v })}
+        />
+        .
       </p>
       {i.measures !== "travel" && <OnThePiece i={i} onChange={setInstrument} />}
       <Lines form={form} onPattern={(pattern) => set({ pattern })} />
@@ -240,7 +265,36 @@ function OnThePiece({ i, onChange }: { i: Instrument; onChange: (change: Partial
         value={i.tare_n ?? 0}
         onChange={(v) => onChange({ tare_n: v ?? 0 })}
       />{" "}
-      hang anyhow.
+      hang anyhow. The lever itself weighs{" "}
+      <QuantityField
+        label="Weight of the lever"
+        dimension="force"
+        needed
+        value={i.own_n ?? 0}
+        onChange={(v) => onChange({ own_n: v ?? 0 })}
+      />
+      , its centre at{" "}
+      <QuantityField
+        label="Centre of the lever"
+        dimension="number"
+        className="w-16"
+        needed
+        value={Math.abs(i.own_at ?? 0)}
+        onChange={(v) => onChange({ own_at: (v ?? 0) * ((i.own_at ?? 0) < 0 ? -1 : 1) })}
+      />{" "}
+      of the arm, and acts{" "}
+      <select
+        aria-label="How the lever's weight acts"
+        className="written"
+        value={(i.own_at ?? 0) < 0 ? "against" : "with"}
+        onChange={(e) =>
+          onChange({ own_at: (Math.abs(i.own_at ?? 0) || 0.5) * (e.target.value === "against" ? -1 : 1) })
+        }
+      >
+        <option value="with">with the load</option>
+        <option value="against">against it</option>
+      </select>
+      .
     </p>
   );
 }

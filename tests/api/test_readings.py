@@ -1,0 +1,202 @@
+"""Kinds of readings beside a plain load, through the application: what each gives, and where it is shown."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests.api.test_curves import RIG, send
+from tests.api.test_exchange import bring, export
+from tests.api.test_instruments import read
+from tests.running import App
+
+
+@pytest.fixture
+def batch(app: App) -> int:
+    app.put("/rig", RIG)
+    return app.locked("pva-damp", "casein")
+
+
+def compared(app: App, batch: int, code: str, query: str = "") -> dict[str, Any]:
+    view = app.get(f"/batches/{batch}/compare{query}")
+    marks = [m for t in view["treatments"] for m in t["marks"]]
+    without = {c: why for c, _, why in view["figureless"]}
+    return {"known": "none", "why": without[code]} if code in without else next(m for m in marks if m["code"] == code)
+
+
+def drops(*falls: tuple[float, float], peak: float, rate: float = 100.0, per_mm: float = 400.0) -> str:
+    """A curve that rises at ``rate`` N/s, falls to the second load at the first of each pair, and breaks at its peak;
+    with the travel in mm at ``per_mm`` N/mm."""
+    rows, load, t, travel = ["time [s],load [N],travel [mm]"], 0.0, 0.0, 0.0
+    left = list(falls)
+    while load < peak:
+        rows.append(f"{t:.2f},{load:.1f},{travel:.4f}")
+        if left and load >= left[0][0]:
+            load = left.pop(0)[1]
+        t, load, travel = t + 0.1, load + rate / 10, travel + rate / 10 / per_mm
+    rows += [f"{t:.2f},{peak},{travel:.4f}", *(f"{t + n / 10:.2f},0,{travel:.4f}" for n in range(1, 9))]
+    return "\n".join(rows)
+
+
+def pull(app: App, batch: int, code: str, text: str) -> int:
+    send(app, "", text, code=code, time=1, load=2, travel=3)
+    return int(app.get(f"/batches/{batch}/break")["loose"][0]["pull"]["id"])
+
+
+def test_a_proof_load_stays_apart_from_strength(app: App, batch: int) -> None:
+    """Held 2,000 N for 45 s, then failed."""
+    a, b = app.codes(batch, "joint")[:2]
+    app.observe(batch, a, kind="proof", low="2000 N", held="45 s", details={"ended": "failed"}, failure_mode="in-glue")
+    app.observe(batch, b, kind="proof", low="", details={"ended": "held"})
+    assert (read(app, batch, a)["kind"], read(app, batch, a)["held_s"]) == ("proof", 45)
+    assert compared(app, batch, a)["why"] == "proof load: failed under 2000 N for 45 s"
+    assert compared(app, batch, b)["why"] == "proof load: held under an unknown load"
+    refused = app.observe(batch, app.codes(batch, "joint")[2], 422, kind="proof", low="2000 N")
+    assert refused["errors"][0]["field"] == "details.ended"
+    # One that held is loaded again to its break: that counts, and what went before is a flag.
+    app.observe(batch, b, low="3000 N", again=True, failure_mode="in-glue")
+    assert read(app, batch, b)["low_n"] == 3000
+    assert "loaded before" in " ".join(read(app, batch, b)["flags"])
+
+
+def test_two_readings_of_one_break_stay_and_one_is_chosen(app: App, batch: int) -> None:
+    """At least 300 N, then about 325 N."""
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, kind="at_least", low="300 N")
+    app.observe(batch, a, low="325 N", beside=True, details={"how": "about"}, failure_mode="in-glue")
+    row = read(app, batch, a)
+    assert [(x["number"], x["beside"], x["counts"]) for x in row["loadings"]] == [(1, None, True), (2, 1, False)]
+    assert not any("loaded before" in f for f in row["flags"])
+    app.post(f"/batches/{batch}/loadings/{a}", {"loading": 2, "reason": "the gauge was filmed"})
+    row = read(app, batch, a)
+    assert (row["low_n"], row["details"]["how"]) == (325, "about")
+    assert any("load read roughly" in f for f in row["flags"])
+    again = bring(app, export(app, batch), status=200)
+    assert again is not None
+
+
+def test_at_most_is_a_range_that_begins_at_nothing(app: App, batch: int) -> None:
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, kind="between", low="0 N", high="400 N", failure_mode="in-glue")
+    assert compared(app, batch, a)["known"] == "between"
+
+
+def test_stages_and_directions_are_told_in_their_units(app: App, batch: int) -> None:
+    a = app.codes(batch, "joint")[0]
+    stages = [{"what": "crushed", "load": "0.9 kN"}, {"what": "pulled halfway", "load": ""}, {"what": "snapped"}]
+    app.observe(batch, a, low="2100 N", failure_mode="mixed", details={"stages": stages, "direction": "opening"})
+    row = read(app, batch, a)
+    assert row["details"]["stages"] == [["crushed", 900.0], ["pulled halfway", None], ["snapped", None]]
+    assert "crushed at 900 N, then pulled halfway, then snapped" in row["details_text"]
+    app.patch(f"/batches/{batch}/observations/{a}", {"note": "wet"})
+    assert read(app, batch, a)["details"] == row["details"]
+    stages[0]["load"] = "much"
+    refused = app.observe(batch, a, 422, low="2100 N", details={"stages": stages}, again=True)
+    assert refused["errors"][0]["field"] == "details.stages.0"
+
+
+def test_a_pull_off_the_middle_is_cleavage_and_gives_a_load_only(app: App, batch: int) -> None:
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, low="500 N", failure_mode="in-glue", details={"off_line": "30 mm"})
+    assert any("cleavage: 30" in f for f in read(app, batch, a)["flags"])
+    assert compared(app, batch, a)["known"] == "none"
+    assert compared(app, batch, a, "?figure=load")["low"] == 500
+
+
+def test_outcomes_in_the_plans_own_words(app: App) -> None:
+    words = [{"word": "tears out", "mode": "wood-deep"}, {"word": "lifts clean", "mode": "interface"}]
+    batch = app.locked("pva-damp", "casein", outcomes=words)
+    a, b = app.codes(batch, "joint")[:2]
+    details = {"outcome": "tears out", "side": "left", "tool": "chisel"}
+    app.observe(batch, a, kind="seen", failure_mode="wood-deep", details=details)
+    assert "from the left side; with chisel; tears out" in read(app, batch, a)["details_text"]
+    wrong = app.observe(batch, b, 422, kind="seen", failure_mode="wood-deep", details={"outcome": "lifts clean"})
+    assert "stands for at the interface" in wrong["detail"]
+    app.draft(app.planned("casein", "pva-damp"), 200, outcomes=[{"word": "x", "mode": "none"}])
+    # A draft may be wrong; it cannot be locked.
+    assert app.observe(batch, b, 422, kind="seen", failure_mode="interface", details={"outcome": "y"})
+
+
+def test_three_loads_of_a_curve_and_the_one_that_is_the_strength(app: App) -> None:
+    """Drops at 1,200 and 1,750 N and a peak of 2,010 N: which counts is the plan's choice."""
+    for strength, load in (("peak", 2010), ("first_drop", 1200)):
+        batch = app.locked("pva-damp", "casein", strength=strength, name=strength)
+        if strength == "peak":
+            app.put("/rig", RIG)
+        a, b = app.codes(batch, "joint")[:2]
+        number = pull(app, batch, a, drops((1200, 1000), (1750, 1400), peak=2010))
+        found = app.get(f"/pulls/{number}")["course"]
+        assert [d["load_n"] for d in found["drops"]] == [1200, 1750, 2010]
+        app.observe(batch, a, pull_id=number, low="", source="rig", failure_mode="in-glue")
+        assert compared(app, batch, a, "?figure=load")["low"] == load
+        app.observe(batch, b, low="1900 N", failure_mode="in-glue")
+        assert compared(app, batch, b, "?figure=load")["known"] == ("exact" if strength == "peak" else "none")
+
+
+def test_a_mark_is_moved_its_proposal_stays_and_the_load_follows(app: App, batch: int) -> None:
+    a = app.codes(batch, "joint")[0]
+    number = pull(app, batch, a, drops(peak=2000))
+    view = app.get(f"/pulls/{number}")
+    assert view["course"]["figures"]["stiffness"] == pytest.approx(400, rel=0.01)
+    assert view["course"]["figures"]["energy_j"] == pytest.approx(5.0, rel=0.01)
+    app.post(f"/pulls/{number}/marks", {"marks": {"peak": 15.0}})
+    moved = app.get(f"/pulls/{number}")
+    assert moved["by_hand"] == ["peak"]
+    assert moved["course"]["marks"]["peak"]["load_n"] == 1500
+    assert moved["proposal"]["course"]["marks"]["peak"]["load_n"] == 2000
+    app.observe(batch, a, pull_id=number, low="", source="rig", failure_mode="in-glue")
+    assert read(app, batch, a)["low_n"] == 1500
+    assert any("moved by hand: peak" in f for f in read(app, batch, a)["flags"])
+    # Moved once more after it was saved: the reading follows, and undo takes both back.
+    app.post(f"/pulls/{number}/marks", {"marks": {"peak": 18.0}})
+    assert read(app, batch, a)["low_n"] == 1800
+    app.post(f"/batches/{batch}/undo", {"stage": "break"})
+    assert read(app, batch, a)["low_n"] == 1500
+    wrong = app.post(f"/pulls/{number}/marks", {"marks": {"peak": 99.0}}, 422)
+    assert "not on this curve" in wrong["errors"][0]["message"]
+    app.post(f"/pulls/{number}/marks", {"marks": {"straight_from": 14.0}}, 422)
+    app.post(f"/pulls/{number}/marks", {"marks": {"nose": 1.0}}, 422)
+
+
+def test_a_pace_that_was_missed_is_a_flag(app: App) -> None:
+    app.put("/rig", RIG)
+    batch = app.locked("pva-damp", "casein", pace={"kind": "time", "low": 30, "high": 90})
+    a, b = app.codes(batch, "joint")[:2]
+    for code, rate in ((a, 250.0), (b, 50.0)):
+        number = pull(app, batch, code, drops(peak=2000, rate=rate))
+        app.observe(batch, code, pull_id=number, low="", source="rig", failure_mode="in-glue")
+    flags = [f for f in read(app, batch, a)["flags"] if "pace" in f]
+    assert len(flags) == 1
+    assert "too fast: 8" in flags[0]
+    assert not any("pace" in f for f in read(app, batch, b)["flags"])
+
+
+def test_the_raw_trace_leaves_as_it_came(app: App, batch: int) -> None:
+    a = app.codes(batch, "joint")[0]
+    number = pull(app, batch, a, drops(peak=1000))
+    text = app.client.get(f"/api/pulls/{number}/trace.csv").text.splitlines()
+    assert text[0] == "time [s],load [N],travel [mm],raw [N]"
+    assert len(text) == 1 + drops(peak=1000).count("\n")
+    assert text[11].split(",")[1] == "100.000"
+
+
+def test_a_levers_own_weight_is_told_apart(app: App, batch: int) -> None:
+    """150 N at the end of the arm, 12 N halfway, against: 144 N, which at 400 mm are 57.6 N m of 60.0."""
+    lever = {**RIG, "instrument": {"measures": "force", "unit": "N", "own_n": 12, "own_at": -0.5}}
+    state = app.put("/rig", lever)["rig_state"]
+    assert any("against the load: 6" in w for w in state["words"])
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, low="150 N", failure_mode="in-glue")
+    assert read(app, batch, a)["low_n"] == pytest.approx(144)
+    assert read(app, batch, a)["low_n"] * 0.4 == pytest.approx(57.6)
+
+
+def test_the_weakest_part_is_the_limit(app: App, batch: int) -> None:
+    app.put("/rig", {**RIG, "weakest": "shackle", "weakest_n": 2500, "load_point": "middle"})
+    view = app.get(f"/batches/{batch}/break")
+    assert (view["limit_n"], view["weakest"]) == (2500, "shackle")
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, low="3000 N", failure_mode="in-glue")
+    assert any("working share" in f for f in read(app, batch, a)["flags"])
+    app.put("/rig", {**RIG, "weakest": "shackle", "weakest_n": -1}, 422)
