@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+import io
 from typing import Any
 
 import pytest
+from PIL import Image
 
 from tests.api.test_boards import add
 from tests.running import App
 
-JPEG = b"\xff\xd8\xff\xe0" + bytes(range(200))
-PNG = b"\x89PNG\r\n\x1a\n" + bytes(40)
+
+def picture(form: str, size: tuple[int, int] = (40, 30), **more: Any) -> bytes:
+    """A picture of bars in grey, with whatever else is written into it."""
+    out = io.BytesIO()
+    Image.linear_gradient("L").resize(size).save(out, form, **more)
+    return out.getvalue()
+
+
+JPEG, PNG = picture("JPEG"), picture("PNG")
 
 
 def send(
@@ -27,14 +36,15 @@ def shown(app: App, kind: str, name: str) -> Any:
     return app.get(f"/photos?kind={kind}&name={name}")
 
 
-def test_a_photo_comes_back_byte_by_byte(app: App) -> None:
+def test_a_photo_comes_back(app: App) -> None:
     batch = app.locked("pva-damp", "casein")
     code = app.codes(batch, "joint")[0]
     made = send(app, "piece", code, caption="knot, 6 mm from the line")
     (photo,) = shown(app, "piece", code)
     assert (photo["id"], photo["caption"], photo["stage"]) == (made["id"], "knot, 6 mm from the line", "cut")
     answer = app.client.get(f"/api/photos/{made['id']}")
-    assert (answer.content, answer.headers["content-type"]) == (JPEG, "image/jpeg")
+    assert answer.headers["content-type"] == "image/jpeg"
+    assert Image.open(io.BytesIO(answer.content)).size == (40, 30)
     assert [h["code"] for h in app.get("/search?text=knot line")["hits"]] == [code]
     app.glue(batch)
     send(app, "piece", code, PNG)
@@ -82,3 +92,33 @@ def test_what_is_no_photo_or_of_nothing_is_refused(app: App, kind: str, name: st
     add(app, "Ash 1")
     send(app, kind, name, data, status)
     assert shown(app, "board", "Ash 1") == []
+
+
+def test_a_photo_keeps_no_place_and_no_more_pixels_than_it_needs(app: App) -> None:
+    add(app, "Ash 1")
+    exif = Image.Exif()
+    exif[0x010F], exif[0x0112] = "Maker", 6
+    exif.get_ifd(0x8825)[2] = (48.0, 8.0, 0.0)
+    data = picture("JPEG", (3000, 1500), exif=exif)
+    assert b"Maker" in data
+    made = send(app, "board", "Ash 1", data)
+    kept = app.client.get(f"/api/photos/{made['id']}").content
+    assert b"Maker" not in kept
+    image = Image.open(io.BytesIO(kept))
+    assert (image.size, dict(image.getexif())) == ((1000, 2000), {}), "upright, as it was held, and smaller"
+
+
+def test_of_which_member_a_photo_is(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    code = app.codes(batch, "joint")[0]
+    answer = app.client.post(
+        "/api/photos", params={"kind": "piece", "name": code, "member": "B"}, content=PNG,
+        headers={"Content-Type": "image/png"},
+    )  # fmt: skip
+    assert answer.status_code == 201
+    assert shown(app, "piece", code)[0]["member"] == "B"
+    wrong = app.client.post(
+        "/api/photos", params={"kind": "piece", "name": code, "member": "X"}, content=PNG,
+        headers={"Content-Type": "image/png"},
+    )  # fmt: skip
+    assert wrong.status_code == 422

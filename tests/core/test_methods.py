@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
+from adhaero.core.cut.blanks import blanks
 from adhaero.core.materials.wood import moisture_at, movement_mm
 from adhaero.core.method_catalogue import METHODS
+from adhaero.core.plan.caveats import caveats
+from adhaero.core.plan.document import Factor, Level, first_plan
 from adhaero.core.quantity import Dimension
-from adhaero.core.units import Units
+from adhaero.core.units import METRIC, Units
 
 CASES = [
     ("compression-shear", {"width": 20, "overlap": 25, "thickness": 20}, 3600, 7.20),
@@ -23,6 +28,13 @@ CASES = [
     ("cross-lap-pull", {"width": 25, "other_width": 40}, 1000, 1.0),
     ("edge-fold", {"width": 50, "depth": 18, "span": 200}, 540, 10.0),
     ("dissimilar-pull", {"width": 20, "overlap": 25, "thickness": 20}, 1000, 2.0),
+    ("cantilever", {"arm": 80}, 169.7, 13.576),
+    ("framed", {}, 820, 820),
+    ("dead-weight", {}, 250, 250),
+    ("free-force", {}, 90, 90),
+    ("free-moment", {"arm": 250}, 150, 37.5),
+    ("free-stress", {"lines": 2, "width": 20, "overlap": 25}, 3600, 3.60),
+    ("free-line", {"width": 60}, 900, 15.0),
 ]
 
 
@@ -48,6 +60,31 @@ def test_every_method_has_a_case() -> None:
 )
 def test_rules_of_thumb_speak_up(key: str, sizes: dict[str, float], word: str) -> None:
     assert any(word in text for text in METHODS[key].warnings(sizes))
+
+
+def test_the_rule_for_the_overlap_can_be_ones_own() -> None:
+    lap, sizes = METHODS["lap-tension"], {"width": 20, "overlap": 25, "thickness": 10}
+    assert not lap.warnings(sizes)
+    assert any("your own rule" in text for text in lap.warnings(sizes, 2))
+    assert not lap.warnings({**sizes, "overlap": 40}, 4.5)
+
+
+@pytest.mark.parametrize(
+    ("method", "off", "word"),
+    [("bend-four-point", 50, "outside of the load points"), ("bend-three-point", 30, "75 % of the moment")],
+)
+def test_a_joint_off_the_middle_is_pointed_out(method: str, off: float, word: str) -> None:
+    sizes = {"width": 20.0, "depth": 20.0, "span": 240.0, "load_span": 80.0}
+    plan = replace(first_plan(), method=method, sizes=sizes, joint_off_mm=off)
+    glued = replace(plan, factors=(Factor("glue", "Glue", (Level("casein"), Level("epoxy-slow"))),))
+    assert any(word in c.text for c in caveats(glued, METRIC))
+    assert not any(word in c.text for c in caveats(replace(glued, joint_off_mm=0.0), METRIC))
+
+
+def test_a_free_method_may_have_three_members() -> None:
+    sizes = {"width": 30.0, "overlap": 40.0, "thickness": 18.0}
+    assert [b.side for b in blanks("free-stress", "joint", {**sizes, "members": 3})] == ["a", "b", "c"]
+    assert [b.side for b in blanks("framed", "joint", sizes)] == ["a", "b"]
 
 
 def test_bending_strength_does_not_depend_on_the_section_of_the_same_wood() -> None:

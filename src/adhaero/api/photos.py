@@ -24,9 +24,10 @@ def get_photos(w: Shop, kind: Kind, name: Name) -> list[Photo]:
 def post_photo(
     w: Shop, kind: Kind, name: Name, person: Person,
     photo: Annotated[bytes, Body(media_type="image/*")], caption: Annotated[str, Query(max_length=1000)] = "",
+    member: Annotated[str, Query(max_length=1)] = "",
     key: Key = None,
 ) -> dict[str, Any]:  # fmt: skip
-    return photos.add(w, kind, name, caption, photo, person, key)
+    return photos.add(w, kind, name, caption, photo, person, key, member)
 
 
 @router.get("/photos/{photo_id}", response_class=Response, responses={200: {"content": {"image/*": {}}}})

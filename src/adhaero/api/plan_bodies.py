@@ -219,6 +219,9 @@ class PlanDocument(Strict):
     strength: str = Field(PEAK, max_length=20)
     pace: PaceIn | None = None
     outcomes: list[OutcomeIn] = Field([], max_length=9)
+    method_name: str = Field("", max_length=200)
+    overlap_most: float | None = None
+    joint_off_mm: float = 0.0
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

@@ -42,12 +42,13 @@ class Method:
     """A way to break a joint.
 
     ``per_newton`` is the figure of merit of one newton on a piece of these sizes (mm), in the base unit of
-    ``figure_dimension``. ``solid_figure`` is what solid wood of a species bears in that figure, from handbook
-    values. ``forms`` are the joint forms that the method can break, the usual one first. ``plausible`` is the range of
-    the figure beyond which a reading is questioned; ``working`` names the size that is changed first to fit a rig.
-    A ``loadless`` method has no figure: how the pieces gave way is counted. ``halves`` says how both halves of a joint
+    ``figure_dimension``. ``solid_figure`` is what solid wood of a species bears in that figure, from handbook values.
+    ``forms`` are the joint forms that the method can break, the usual one first. ``plausible`` is the range of the
+    figure beyond which a reading is questioned; ``working`` names the size that is changed first to fit a rig. A
+    ``loadless`` method has no figure: how the pieces gave way is counted. ``halves`` says how both halves of a joint
     are loaded by form and orientation, along or across the grain (core.grain), where that decides what they bear;
-    ``solid_grain`` is how ``solid_figure`` is loaded, ``solid_turned`` the same for wood loaded the other way.
+    ``overlap_rule`` is how many thicknesses the overlap may have, with what is said beyond that; ``solid_grain`` is how
+    ``solid_figure`` is loaded, ``solid_turned`` the same for wood loaded the other way.
     """
 
     key: str
@@ -71,6 +72,7 @@ class Method:
     solid_grain: str | None = None
     solid_turned: Callable[[Wood, Sizes], float] | None = None
     halves: Callable[[str, str], tuple[str, str]] | None = None
+    overlap_rule: tuple[float, str] | None = None
 
     def form(self, key: object) -> Form:
         """The form of that name, the usual one for ``None``. ``Refusal`` for one that the method cannot break."""
@@ -145,9 +147,17 @@ class Method:
                     problems.add(prefix + key + suffix, message, remedy)
         problems.raise_if_any()
 
-    def warnings(self, sizes: Sizes) -> list[str]:
-        """What the rules of thumb of this method have to say about these sizes."""
-        return [said for check in self.checks if (said := check(sizes)) is not None]
+    def warnings(self, sizes: Sizes, overlap_most: float | None = None) -> list[str]:
+        """What the rules of thumb of this method have to say about these sizes; ``overlap_most`` is the shop's own rule
+        for the overlap, in thicknesses.
+        """
+        said = [text for check in self.checks if (text := check(sizes)) is not None]
+        if self.overlap_rule is None or not {"overlap", "thickness"} <= sizes.keys():
+            return said
+        most, why = self.overlap_rule
+        if overlap_most is not None:
+            most, why = overlap_most, f"The overlap is over {overlap_most:g} times the thickness, your own rule."
+        return [*said, why] if sizes["overlap"] > most * sizes["thickness"] else said
 
 
 def nominal_sizes(

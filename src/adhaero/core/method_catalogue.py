@@ -16,6 +16,7 @@ from adhaero.core import grain
 from adhaero.core.joint_forms import DEPTH, OVERLAP, THICKNESS, WIDTH, Size, Sizes
 from adhaero.core.materials.wood import TENSION_SHARE
 from adhaero.core.method import AT_LINE, DEEP, ELSEWHERE, IN_GLUE, INTERFACE, MIXED, Method
+from adhaero.core.methods_of_own import OWN_METHODS
 from adhaero.core.quantity import Dimension
 
 ROLLING_SHARE = 0.23
@@ -78,10 +79,8 @@ _METHODS = (
         failure_modes=_ALL,
         cautions=_PRESS,
         working="overlap",
-        checks=(
-            _over("overlap", "thickness", 2, "The overlap is more than twice the thickness: the block tips in the "
-                  "fixture and the line peels. Shorten the overlap or use thicker stock."),
-        ),
+        overlap_rule=(2, "The overlap is more than twice the thickness: the block tips in the fixture and the line "
+                      "peels. Shorten the overlap or use thicker stock."),
     ),
     Method(
         key="lap-tension",
@@ -101,10 +100,8 @@ _METHODS = (
         failure_modes=_ALL,
         cautions=_PULL,
         working="overlap",
-        checks=(
-            _over("overlap", "thickness", 3, "The overlap is over three times the thickness: the strip breaks, or its "
-                  "end peels, before the line is tried. Shorten the overlap."),
-        ),
+        overlap_rule=(3, "The overlap is over three times the thickness: the strip breaks, or its end peels, before "
+                      "the line is tried. Shorten the overlap."),
     ),
     Method(
         key="lap-tension-double",
@@ -125,10 +122,8 @@ _METHODS = (
         failure_modes=_ALL,
         cautions=_PULL,
         working="overlap",
-        checks=(
-            _over("overlap", "thickness", 1.5, "The overlap is over one and a half times the middle strip: that strip "
-                  "breaks before the lines are tried. Shorten the overlap."),
-        ),
+        overlap_rule=(1.5, "The overlap is over one and a half times the middle strip: that strip breaks before the "
+                      "lines are tried. Shorten the overlap."),
     ),
     Method(
         key="butt-pull",
@@ -331,4 +326,4 @@ _METHODS = (
     ),
 )  # fmt: skip
 
-METHODS: dict[str, Method] = {m.key: m for m in _METHODS}
+METHODS: dict[str, Method] = {m.key: m for m in (*_METHODS, *OWN_METHODS)}

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -176,11 +175,11 @@ def _check_kind(o: Observation, p: Problems) -> None:
             )
 
 
-def wood_failure(o: Observation, marked: Mapping[str, float] | None = None) -> float | None:
+def wood_failure(o: Observation) -> float | None:
     """Wood failure in %: as judged, else from the shares of the failure modes, else unknown."""
     if o.wood_failure_pct is not None:
         return o.wood_failure_pct
-    return wood_of_shares(tuple(marked.items()) if marked else o.shares)
+    return wood_of_shares(o.shares)
 
 
 def wood_of_shares(own: Shares) -> float | None:

@@ -14,6 +14,7 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
+from adhaero.core.breaking.face import Verdict, counting, verdict_of
 from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.breaking.pace import Pace
 from adhaero.core.breaking.signal import Gap
@@ -25,6 +26,9 @@ from adhaero.core.observation import WOOD_MODES, Kind, Observation, wood_failure
 from adhaero.core.plan.document import Level
 from adhaero.core.protocol import StepMark
 from adhaero.core.quantity import Dimension
+
+FACE_EVENT = "face"
+"""A verdict about the faces of a broken piece, among what was told of it."""
 
 
 @dataclass(frozen=True)
@@ -167,10 +171,25 @@ class PieceRecord:
         until = begun or (self.reading.at if self.reading else None)
         return None if until is None else (until - self.gluing.pressed_at).total_seconds()
 
+    @cached_property
+    def verdicts(self) -> tuple[Verdict, ...]:
+        """What was found of its faces, oldest first: at the break, and by whoever looked at them since."""
+        if self.reading is None:
+            return ()
+        at_break = wood_failure(self.reading.observation)
+        first = [] if at_break is None else [Verdict(self.reading.person, self.reading.at, "at the break", at_break)]
+        return (*first, *(verdict_of(e.value, e.at) for e in self.events if e.kind == FACE_EVENT))
+
+    @cached_property
+    def counting_verdicts(self) -> tuple[Verdict, ...]:
+        """Of each assessor the last one."""
+        return tuple(counting(self.verdicts))
+
     @property
     def wood_failure_pct(self) -> float | None:
-        """Share of the glued area where the wood gave way, %."""
-        return wood_failure(self.reading.observation) if self.reading else None
+        """Share of the glued area where the wood gave way, %: the mean of its assessors."""
+        found = [v.wood_pct for v in self.counting_verdicts]
+        return sum(found) / len(found) if found else None
 
     @cached_property
     def apart_at(self) -> datetime | None:

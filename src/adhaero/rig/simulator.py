@@ -22,6 +22,8 @@ from adhaero.rig.strength_model import Fate, Piece, draw
 
 N_PER_G = unit("kgf", Dimension.FORCE).to_base(0.001)
 RELEASE_S = 0.6
+USUAL_MM = 3.0
+"""The way to its peak of a piece that nobody said more of."""
 STAYS = 0.06
 """Share of the way that does not spring back after a release."""
 AFTER_HANG_S = 1.5
@@ -76,8 +78,9 @@ class Simulator:
 
     def _load(self, now: float) -> float:
         """True force on the piece."""
-        if self.fate is None or self.behaviour is None:
+        if self.fate is None:
             return 0.0
+        self.behaviour = self.behaviour or Behaviour(USUAL_MM)
         if self.hung_at is not None:
             return self._weights(now, self.hung_at)
         x = self._way(now)

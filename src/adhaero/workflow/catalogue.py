@@ -72,6 +72,8 @@ class MethodView:
     cautions: list[str]
     forms: list[tuple[str, str]]
     solid: bool
+    overlap_most: float | None
+    bent: bool
 
 
 @dataclass(frozen=True)
@@ -176,6 +178,7 @@ def view() -> CatalogueView:
             MethodView(
                 m.key, m.name, m.blurb, [MethodSize(s.key, s.name, s.nominal, s.unit) for s in m.sizes], m.figure_name,
                 list(m.cautions), [(f, FORMS[f].name) for f in m.forms], m.solid,
+                m.overlap_rule[0] if m.overlap_rule else None, "span" in m.setup_sizes,
             )
             for m in METHODS.values()
         ],

@@ -8,7 +8,10 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta
 from typing import Any
 
+from adhaero.core.breaking.face import checked as face_checked
+from adhaero.core.breaking.face import verdict_of
 from adhaero.core.glue import joint_records
+from adhaero.core.piece_record import FACE_EVENT
 from adhaero.core.refusal import Problems, Refusal
 from adhaero.store import glueups
 from adhaero.store.glueups import Event
@@ -16,7 +19,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import iso, moment
 
-TAPS = ("closed", "conditioned", "coat", "spread", "note", "step", "weight", "tag", "counts")
+TAPS = ("closed", "conditioned", "coat", "spread", "note", "step", "weight", "tag", "counts", FACE_EVENT)
 """Kinds of events that are no records of core.glue.joint_records but belong to the joint's story all the same."""
 
 
@@ -59,6 +62,11 @@ def check_cell(text: str, field: str, p: Problems, now: datetime) -> None:
                 p.check(0 < len(str(value["what"])) <= 80, field, "has an empty tag, or a long one", "Shorten it.")
             if kind == "counts":
                 p.check(0 < int(value["loading"]) <= 100, field, "counts an impossible loading", "Mend it.")
+            if kind == FACE_EVENT:
+                found = verdict_of(value, when)
+                p.check(0 <= found.wood_pct <= 100, field, "judges a face beyond all of it", "Mend it.")
+                for m in found.maps.values():
+                    face_checked(m.columns, m.rows, m.cells, field)
             if kind == "conditioned":
                 p.check(value.get("way") in ("in", "out"), field, "is neither in nor out", "Write in or out.")
     except Refusal as refusal:

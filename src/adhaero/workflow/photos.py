@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import sqlite3
+import warnings
 from dataclasses import dataclass
 from typing import Any
+
+from PIL import Image, ImageOps, UnidentifiedImageError
 
 from adhaero.core.refusal import refuse
 from adhaero.store import boards, bottles, photos, specimens
@@ -13,7 +17,10 @@ from adhaero.workflow.context import Act, AppContext, NotFound
 from adhaero.workflow.record_loading import load
 
 PIECE, BOARD, BOTTLE = "piece", "board", "bottle"
+MEMBERS = ("", "A", "B", "C")
 MOST_BYTES = 4 * 1024 * 1024
+LONG_EDGE = 2000
+"""Pixels along the longer edge of what is kept."""
 _SIGNS = {"image/jpeg": b"\xff\xd8\xff", "image/png": b"\x89PNG\r\n\x1a\n", "image/webp": b"RIFF"}
 """How a file of each kind begins."""
 
@@ -44,9 +51,16 @@ def content(w: AppContext, photo_id: int) -> tuple[str, bytes]:
     return found
 
 
-def add(w: AppContext, kind: str, name: str, caption: str, data: bytes, person: str, key: str | None) -> dict[str, Any]:
-    """Keep a photo (JPEG, PNG or WebP) of a piece, a board or a bottle."""
+def add(
+    w: AppContext, kind: str, name: str, caption: str, data: bytes, person: str, key: str | None, member: str = ""
+) -> dict[str, Any]:
+    """Keep a photo (JPEG, PNG or WebP) of a piece, or of one of its members, a board or a bottle; without the place and
+    whatever else a camera writes into it.
+    """
     media_type = _media_type(data)
+    kept = without_data(data, media_type)
+    if member not in MEMBERS or (member and kind != PIECE):
+        raise refuse("member", f"{member[:10]!r} is no member of a joint", "Choose A, B, C, or the whole.")
     words = " ".join(caption.split())
     if len(words) > 300:
         raise refuse("caption", "is longer than 300 characters", "Say it in fewer words.")
@@ -54,11 +68,11 @@ def add(w: AppContext, kind: str, name: str, caption: str, data: bytes, person: 
         s = _subject(w, conn, kind, name)
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
-        photo = Photo(0, words, s.stage, w.stamp())
-        return {"id": photos.add(conn, s.kind, s.id, photo, media_type, data, action_id)}
+        photo = Photo(0, words, s.stage, w.stamp(), member)
+        return {"id": photos.add(conn, s.kind, s.id, photo, media_type, kept, action_id)}
 
     act = Act(s.stage, "photo", f"A photo of {name}", s.batch_id, person, key=key,
-              request=f"{kind}{name}{words}{len(data)}")  # fmt: skip
+              request=f"{kind}{name}{words}{member}{len(data)}")  # fmt: skip
     return w.perform(act, body)
 
 
@@ -105,3 +119,25 @@ def _subject(w: AppContext, conn: sqlite3.Connection, kind: str, name: str) -> _
     if name not in ids:
         raise refuse("name", f"there is no {kind} {name[:40]!r}", "Choose one of the shop.")
     return _Subject(kind, ids[name], None, "shop")
+
+
+def opened(data: bytes) -> Image.Image:
+    """A picture, upright, in red, green and blue. Raises ``Refusal`` for what is none, or beyond all measure."""
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            picture = Image.open(io.BytesIO(data))
+            return ImageOps.exif_transpose(picture).convert("RGB")
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
+        raise refuse("photo", "is no picture that can be read", "Take a JPEG, PNG or WebP file.") from error
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
+        raise refuse("photo", "has far too many pixels", "Make it smaller and send it again.") from error
+
+
+def without_data(data: bytes, media_type: str) -> bytes:
+    """A picture without what a camera writes into it besides: place, time, maker. Upright as it was held."""
+    picture, out = opened(data), io.BytesIO()
+    form = {"image/jpeg": "JPEG", "image/png": "PNG", "image/webp": "WEBP"}[media_type]
+    picture.thumbnail((LONG_EDGE, LONG_EDGE))
+    picture.save(out, form, quality=88)
+    return out.getvalue()

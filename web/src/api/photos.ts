@@ -15,11 +15,17 @@ export const usePhotos = (kind: Kind, name: string, batch?: number) =>
     },
   });
 
-export const sendPhoto = async (body: { kind: Kind; name: string; caption: string; file: File }) => {
+export const sendPhoto = async (body: {
+  kind: Kind;
+  name: string;
+  caption: string;
+  member: string;
+  file: File;
+}) => {
   const photo = await smaller(body.file);
   return take<"Id">(
     api.POST("/api/photos", {
-      params: { query: { kind: body.kind, name: body.name, caption: body.caption } },
+      params: { query: { kind: body.kind, name: body.name, caption: body.caption, member: body.member } },
       body: photo as unknown as string,
       headers: { "Content-Type": photo.type || "application/octet-stream" },
       bodySerializer: (b) => b as unknown as Blob,

@@ -255,6 +255,9 @@ function Load({ method }: { method: string }) {
     case "bend-four-point":
       return <path d="M15 3v8m-2-2 2 2 2-2M25 3v8m-2-2 2 2 2-2M6 27l-3 5h6zM34 27l-3 5h6z" />;
     case "racking":
+    case "cantilever":
+    case "framed":
+    case "free-moment":
       return <path d="M34 3v8m-2-2 2 2 2-2M2 38h16" />;
     default:
       return <path d="M13.500 0v4m-2-2 2 2.400 2-2.400M26.500 40v-4m-2 2 2-2.400 2 2.400" />;

@@ -5,12 +5,15 @@ import { sendPhoto, takePhotoAway, usePhotos, type Kind } from "../api/photos";
 import type { Schemas } from "../api/client";
 import { useWrite } from "../api/queries";
 import { Button, ProblemNote } from "./controls";
+import { Measured } from "./Measured";
 import { clock } from "./units";
 
 interface Props {
   kind: Kind;
   name: string;
   batch?: number;
+  /** Of a joint: which member a photo shows is asked. */
+  members?: boolean;
 }
 
 const STAGES: Readonly<Record<string, string>> = {
@@ -19,10 +22,11 @@ const STAGES: Readonly<Record<string, string>> = {
   break: "after the break",
 };
 
-export function Photos({ kind, name, batch }: Props) {
+export function Photos({ kind, name, batch, members = false }: Props) {
   const { data: photos = [] } = usePhotos(kind, name, batch);
   const [open, setOpen] = useState<Schemas["Photo"] | null>(null);
   const [caption, setCaption] = useState("");
+  const [member, setMember] = useState("");
   const file = useRef<HTMLInputElement>(null);
   const id = useId();
   const send = useWrite(sendPhoto, batch);
@@ -36,7 +40,9 @@ export function Photos({ kind, name, batch }: Props) {
             alt={p.caption || `Photo of ${name}`}
             className="h-20 w-24 border border-rule object-cover"
           />
-          <span className="block truncate text-faded">{p.caption || STAGES[p.stage] || clock(p.at)}</span>
+          <span className="block truncate text-faded">
+            {[p.member, p.caption || STAGES[p.stage] || clock(p.at)].filter(Boolean).join(" ")}
+          </span>
         </button>
       ))}
       <label htmlFor={id} className="cursor-pointer text-spruce underline underline-offset-4">
@@ -52,7 +58,7 @@ export function Photos({ kind, name, batch }: Props) {
             const chosen = e.target.files?.[0];
             if (chosen)
               send.mutate(
-                { kind, name, caption, file: chosen },
+                { kind, name, caption, member, file: chosen },
                 {
                   onSuccess: () => setCaption(""),
                   onSettled: () => file.current && (file.current.value = ""),
@@ -61,6 +67,21 @@ export function Photos({ kind, name, batch }: Props) {
           }}
         />
       </label>
+      {members && (
+        <select
+          aria-label={`Member that the next photo of ${name} shows`}
+          className="written"
+          value={member}
+          onChange={(e) => setMember(e.target.value)}
+        >
+          <option value="">the whole</option>
+          {["A", "B", "C"].map((m) => (
+            <option key={m} value={m}>
+              member {m}
+            </option>
+          ))}
+        </select>
+      )}
       <input
         aria-label={`What the next photo of ${name} shows`}
         className="written w-40"
@@ -75,7 +96,11 @@ export function Photos({ kind, name, batch }: Props) {
           <DialogPanel className="sheet max-h-full max-w-full overflow-auto p-3">
             {open && (
               <>
-                <img src={`/api/photos/${open.id}`} alt={open.caption} className="max-h-[75vh] max-w-full" />
+                <Measured
+                  src={`/api/photos/${open.id}`}
+                  alt={open.caption || `Photo of ${name}`}
+                  joint={members && batch !== undefined ? { batch, code: name } : undefined}
+                />
                 <p className="mt-2 flex flex-wrap items-baseline gap-x-3">
                   <strong>{name}</strong> {open.caption}
                   <span className="text-faded">

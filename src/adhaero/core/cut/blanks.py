@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 from adhaero.core.grain import ACROSS, ALONG
 from adhaero.core.joint_forms import Sizes
+from adhaero.core.methods_of_own import FREE_METHODS
 
 GRIP, REST = 60.0, 20.0
 SIXTEENTH_MM = 25.4 / 16
@@ -77,6 +78,18 @@ _JOINTS: dict[str, Make] = {
     "pry": _lap,
     "dissimilar-pull": lambda s: (Blank("a", s["overlap"], s["width"], s["thickness"]),),
 }
+
+
+def _of_own(s: Sizes) -> tuple[Blank, ...]:
+    two = _halves(s["overlap"] + GRIP, s["width"], s["thickness"])
+    third = Blank("c", s["overlap"] + GRIP, s["width"], s["thickness"])
+    return (*two, third) if s.get("members", 2) >= 3 else two
+
+
+_JOINTS.update({
+    "cantilever": lambda s: _halves(s["overlap"] + s["arm"], s["width"], s["thickness"]),
+    **dict.fromkeys(("framed", "dead-weight", *FREE_METHODS), _of_own),
+})  # fmt: skip
 
 _SOLIDS: dict[str, Make] = {
     "compression-shear": lambda s: (

@@ -72,11 +72,20 @@ KINDS: dict[str, Kind] = {
         Kind("wetness", "State at the break", (Asked("state", "it was", ("wet", "damp", "dry")),)),
         Kind("place", "Kept at", (Asked("where", "from then on at", words=True),)),
         Kind("mark", "Marked by its maker", (Asked("mark", "as", words=True),)),
+        Kind("line", "Thickness of the line", (
+            Asked("mm", "", unit="mm", low=0.001, high=20),
+            Asked("where", "at", words=True),
+            Asked("how", "by", ("feeler gauge", "loupe", "caliper", "photo")),
+        )),
+        Kind("prepared", "Done before its break", (
+            Asked("what", "it was", ("drilled", "notched", "sawn", "fitted with grips", "rid of its screws", "planed")),
+            Asked("size_mm", "by", unit="mm", low=0.1, high=2000),
+        )),
         Kind("inspected", "Looked at", (Asked("whole", "it was", ("whole", "cracked", "apart")),)),
     )
 }  # fmt: skip
 LEFT_IN = "left in"
-OF_THE_BREAK = ("inspected", "wetness")
+OF_THE_BREAK = ("inspected", "wetness", "line", "prepared")
 """Kinds that may be told of a joint that is broken."""
 
 

@@ -10,7 +10,7 @@ from dataclasses import replace
 
 from adhaero.core.cut.blanks import blanks
 from adhaero.core.glue.clamping import crushes
-from adhaero.core.joint_forms import FREE
+from adhaero.core.joint_forms import FREE, Sizes
 from adhaero.core.materials.wood import moisture_at, movement_mm
 from adhaero.core.parents import KINDS, counted_pieces
 from adhaero.core.plan.blocks import block_caveats
@@ -68,11 +68,28 @@ def _sizes(plan: Plan) -> Iterator[Caveat]:
     method, about = method_of(plan), dict[str, list[str]]()
     made = [t for t in treatments(plan) if t.role != SOLID]
     for t in made:
-        for text in method.warnings(t.sizes):
+        for text in [*method.warnings(t.sizes, plan.overlap_most), *_off_the_middle(plan, t.sizes)]:
             about.setdefault(text, []).append(t.letter)
     for text, letters in about.items():
         whose = "" if len(letters) == len(made) else f"Treatment {', '.join(letters)}: "
         yield Caveat("sizes", whose + text)
+
+
+def _off_the_middle(plan: Plan, sizes: Sizes) -> Iterator[str]:
+    """Where the line of a bent joint lies against the load: in four-point bending the moment is the same between the
+    load points, in three-point bending it falls in a straight line from the middle.
+    """
+    off, span, inner = plan.joint_off_mm, sizes.get("span"), sizes.get("load_span")
+    if not off or span is None:
+        return
+    if inner is not None and off > inner / 2:
+        yield "The joint lies outside of the load points: it bears less than the middle does. Move them apart."
+    elif inner is None:
+        share = max(0.0, 1 - 2 * off / span)
+        yield (
+            f"The joint lies off the middle of the span: it bears {100 * share:.0f} % of the moment that its figure is "
+            "worked out from. Load it over the line, or take four-point bending."
+        )
 
 
 def _blanks(plan: Plan, units: Units) -> Iterator[Caveat]:

@@ -355,6 +355,10 @@ def _check_rig(plan: Plan, p: Problems) -> None:
         p.check(1 <= len(o.word.strip()) <= 60, at, "needs a word of 1 to 60 characters", "Name it, or leave it out.")
         p.check(words.count(words[i]) == 1, at, f"{o.word!r} stands twice", "Take one of them out.")
         p.check(o.mode in FAILURE_NAMES, f"{at}.mode", "stands for no way of giving way", "Choose one.")
+    p.check(len(plan.method_name) <= 80, "method_name", "is longer than 80 characters", "Shorten it.")
+    rule = plan.overlap_most
+    p.check(rule is None or 0.1 <= rule <= 50, "overlap_most", "must be 0.1 to 50 thicknesses", "Leave it, or mend it.")
+    p.check(0 <= plan.joint_off_mm <= 1500, "joint_off_mm", "is no possible distance", "Measure from the middle.")
     pace = plan.pace
     if pace is not None and p.check(pace.kind in PACES, "pace.kind", "is no pace", f"Use one of: {', '.join(PACES)}."):
         p.check(0 < pace.low <= pace.high < 1e9, "pace.high", "must be above the lower end, and that above 0",

@@ -40,6 +40,10 @@ def _method(a: Plan, b: Plan) -> Iterator[Difference]:
     targets = {"joint": "the joint", "adhesive": "the adhesive"}
     yield Difference("What is tested", targets[a.target], targets[b.target], True)
     policies = {"same-for-all": "same for all", "by-label": "each by its label"}
+    own = [p.method_name or _NOT for p in (a, b)]
+    yield Difference("Method in own words", own[0], own[1], True)
+    off = [f"{p.joint_off_mm:g} mm" for p in (a, b)]
+    yield Difference("Joint off the middle", off[0], off[1], True)
     yield Difference("Strength", STRENGTHS[a.strength], STRENGTHS[b.strength], True)
     paces = [p.pace.in_words() if p.pace else _NOT for p in (a, b)]
     yield Difference("Pace of loading", paces[0], paces[1], True)

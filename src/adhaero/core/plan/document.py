@@ -227,7 +227,9 @@ class Plan:
     ``protocol`` the steps that joints go through before they are closed, ``properties`` what the plan judges besides,
     ``blocks`` the days, sessions or set-ups over which treatments are spread, ``strength`` which mark of a curve is the
     strength of a piece (core.breaking.trace), ``pace`` how quickly pieces are to be loaded,
-    ``outcomes`` the plan's own words for how a piece gives way, the best first.
+    ``outcomes`` the plan's own words for how a piece gives way, the best first; ``method_name`` what the shop calls a
+    method of its own, ``overlap_most`` its own rule for the overlap, in thicknesses, ``joint_off_mm`` how far the line
+    of a bent joint lies from the middle of the span.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -267,6 +269,9 @@ class Plan:
     strength: str = PEAK
     pace: Pace | None = None
     outcomes: tuple[Outcome, ...] = ()
+    method_name: str = ""
+    overlap_most: float | None = None
+    joint_off_mm: float = 0.0
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT

@@ -13,6 +13,7 @@ from adhaero.core.breaking.trace import PEAK
 from adhaero.core.flags import UNCHECKED_MARK
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.observation import Kind, Observation, checked
+from adhaero.core.piece_record import FACE_EVENT
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Doubt, Problem, refuse
 from adhaero.core.units import Units
@@ -296,6 +297,7 @@ def correct(
             rest = [c for c in new.confirmed if c not in (OVER_CAPACITY, OVER_SHARE)]
             new = replace(new, source="typed", confirmed=(*rest, *noted))
         observations.add(conn, new, action_id)
+        _judge_anew(w, conn, record, piece, changes, person, action_id)
         return {"code": piece.code, "next": None}
 
     before = _standing(w, batch_id, code)
@@ -304,6 +306,17 @@ def correct(
         before=before, after={k: _plain(v) for k, v in changes.items()},
     )  # fmt: skip
     return w.perform(act, body)
+
+
+def _judge_anew(
+    w: AppContext, conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, changes: Mapping[str, Any],
+    person: str, action_id: int,
+) -> None:  # fmt: skip
+    """A changed wood failure is a verdict of now: a map that the same person painted before counts no more."""
+    pct = changes.get("wood_failure_pct")
+    if pct is not None and record.last(piece.id, FACE_EVENT) is not None:
+        value = {"assessor": person, "how": "typed", "wood_pct": pct, "maps": {}, "proposed": {}}
+        glueups.add_events(conn, [piece.id], FACE_EVENT, w.stamp(), "", action_id, value)
 
 
 def choose(

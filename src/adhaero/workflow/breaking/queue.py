@@ -18,11 +18,13 @@ from adhaero.core.plan.document import Outcome
 from adhaero.core.quantity import Dimension
 from adhaero.core.tolerances import width_of
 from adhaero.core.units import as_typed
-from adhaero.store import pulls, rigs
+from adhaero.store import photos, pulls, rigs
 from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.breaking import faces
 from adhaero.workflow.breaking.checklist import Point, of_session
+from adhaero.workflow.breaking.faces import FacesView
 from adhaero.workflow.breaking.rack_of_shop import rack
 from adhaero.workflow.breaking.tags import TAG
 from adhaero.workflow.context import AppContext, iso, moment
@@ -85,6 +87,7 @@ class BreakRow:
     resolution_n: float | None
     failure_mode: str | None
     wood_failure_pct: float | None
+    wood_judged_pct: float | None
     shares: list[tuple[str, float]]
     shares_text: str
     note: str
@@ -151,6 +154,7 @@ class BreakView:
     weakest: str
     pace: Pace | None
     outcomes: list[Outcome]
+    faces: FacesView
     rig_state: RigState | None
     checklist: list[Point]
     simulated: bool
@@ -209,7 +213,8 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         uncertainty=p.uncertainty(o.low_n) if o and o.low_n else None,
         resolution_n=r.resolution_n if r else None,
         failure_mode=o.failure_mode if o else None,
-        wood_failure_pct=wood_failure(o) if o else None,
+        wood_failure_pct=p.wood_failure_pct,
+        wood_judged_pct=wood_failure(o) if o else None,
         shares=list(o.shares) if o else [],
         shares_text=in_words(o.shares) if o else "",
         note=o.note if o else "found apart on its way" if apart else "",
@@ -298,6 +303,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         points = of_session(conn, record, used.set_up if used else None, w.now())
         has_rack = bool((own := rack(conn)).weights or own.vessel_g)
         rig_state = state(conn, used.set_up, record.units) if used else None
+        photographed = photos.after_the_break(conn)
         code = {s.id: s.code for s in record.pieces}
         loose = [LoosePull(p, code[p.specimen_id]) for p in pulls.loose_pulls(conn, batch_id)]
     rows, now = [], w.now()
@@ -329,6 +335,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         weakest=set_up.weakest if set_up and set_up.weakest_n == set_up.limit_n else "",
         pace=record.plan.pace,
         outcomes=list(record.plan.outcomes),
+        faces=faces.of_batch(record, photographed),
         rig_state=rig_state,
         checklist=points,
         rack=has_rack,

@@ -18,6 +18,7 @@ import { useDevice } from "../../parts/useDevice";
 import { useLive } from "../../parts/useLive";
 import { Checklist } from "./Checklist";
 import { CurveFile } from "./CurveFile";
+import { Faces, Unexamined } from "./Faces";
 import { Hanging } from "./Hanging";
 import { Judge } from "./Judge";
 import { Loadings, Tags } from "./Loadings";
@@ -152,7 +153,7 @@ export default function BreakStage({ batch }: { batch: number }) {
               />
             )}
             {!data.loadless && <Tags batch={batch} row={row} words={data.tag_words} again={more} />}
-            <Photos kind="piece" name={row.code} batch={batch} />
+            <Photos kind="piece" name={row.code} batch={batch} members />
           </section>
           {!data.loadless && (
             <Scope
@@ -175,11 +176,15 @@ export default function BreakStage({ batch }: { batch: number }) {
           . Compare them under the next stage.
         </p>
       )}
+      {row && row.kind !== null && row.kind !== "void" && (
+        <Faces key={row.code} batch={batch} code={row.code} />
+      )}
       {data.rig_state && !data.loadless && <RigState state={data.rig_state} batch={batch} />}
       <Withdrawals batch={batch} />
       <OwnValues batch={batch} when={["before", "at", "after"]} />
       <UndoBar batch={batch} stage="break" />
       {data.left_out.length > 0 && <LeftOut items={data.left_out as [string, string, string][]} />}
+      <Unexamined view={data} onPick={setCorrecting} />
       <Choices batch={batch} />
       <Queue
         blind={blind === true}

@@ -88,7 +88,7 @@ export function asStands(row: Row, units: Units, kind: Kind): Judgement {
     held: row.held_s === null ? "" : units.typed(row.held_s, "time"),
     mode: row.failure_mode,
     // With shares the wood failure follows from them.
-    wood: row.shares.length ? null : row.wood_failure_pct,
+    wood: row.shares.length ? null : row.wood_judged_pct,
     shares: row.shares.map(([what, pct]) => {
       const [mode = "", member = ""] = what.split("@");
       return { mode, member: member as Share["member"], pct: String(pct) };

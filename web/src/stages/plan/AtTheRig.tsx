@@ -11,6 +11,7 @@ const PACES = [
 
 export function AtTheRig({ draft, catalogue, locked }: PlanProps) {
   const { document: d, change } = draft;
+  const method = catalogue.methods.find((m) => m.key === d.method);
   const pace = d.pace ?? null;
   const kind = PACES.find(([key]) => key === pace?.kind);
   return (
@@ -72,6 +73,38 @@ export function AtTheRig({ draft, catalogue, locked }: PlanProps) {
           </>
         )}
         ; others are flagged.
+        {method?.overlap_most != null && (
+          <>
+            {" "}
+            An overlap over{" "}
+            <QuantityField
+              label="Most overlap in thicknesses"
+              dimension="number"
+              className="w-14"
+              placeholder={String(method.overlap_most)}
+              disabled={locked}
+              value={d.overlap_most ?? null}
+              onChange={(overlap_most) => change({ overlap_most })}
+            />{" "}
+            thicknesses is pointed out.
+          </>
+        )}
+        {method?.bent && (
+          <>
+            {" "}
+            The joint lies{" "}
+            <QuantityField
+              label="Joint off the middle of the span"
+              dimension="length"
+              className="w-20"
+              needed
+              disabled={locked}
+              value={d.joint_off_mm ?? 0}
+              onChange={(v) => v !== null && change({ joint_off_mm: v })}
+            />{" "}
+            off the middle of the span.
+          </>
+        )}
       </p>
       <Outcomes draft={draft} catalogue={catalogue} locked={locked} />
     </>

@@ -137,6 +137,20 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
             />
           </>
         )}
+        {d.method.startsWith("free-") && (
+          <>
+            {" "}
+            called{" "}
+            <Line
+              label="What the method is called"
+              value={d.method_name ?? ""}
+              disabled={locked}
+              placeholder="drop from the bench, step on it …"
+              className="w-56"
+              onChange={(method_name) => change({ method_name })}
+            />
+          </>
+        )}
         , with {shared.map((s, i) => [i > 0 && ", ", sizeField(s)])}. What counts is{" "}
         <select
           aria-label="What is tested"
