@@ -49,7 +49,7 @@ def test_every_package_that_is_imported_is_listed() -> None:
             names = [a.name for a in node.names] if isinstance(node, ast.Import) else []
             names += [node.module] if isinstance(node, ast.ImportFrom) and node.module and not node.level else []
             imported |= {n.split(".")[0] for n in names}
-    other_names = {"serial": "pyserial", "multipart": "python_multipart"}
+    other_names = {"PIL": "pillow", "serial": "pyserial", "multipart": "python_multipart"}
     wanted = {other_names.get(n, n) for n in imported if n not in sys.stdlib_module_names and n != "adhaero"}
     assert {w for w in wanted if w.lower() not in listed} == set()
 

@@ -79,7 +79,8 @@ def _off_the_middle(plan: Plan, sizes: Sizes) -> Iterator[str]:
     """Where the line of a bent joint lies against the load: in four-point bending the moment is the same between the
     load points, in three-point bending it falls in a straight line from the middle.
     """
-    off, span, inner = plan.joint_off_mm, sizes.get("span"), sizes.get("load_span")
+    off, span = plan.joint_off_mm, sizes.get("span")
+    inner = sizes.get("load_span") if "load_span" in method_of(plan).setup_sizes else None
     if not off or span is None:
         return
     if inner is not None and off > inner / 2:
