@@ -36,7 +36,7 @@ def killed(times: int) -> None:
 def full() -> None:
     """A pull while a small file system is full, which is then freed."""
     with tempfile.TemporaryDirectory() as folder:
-        if subprocess.run(["mount", "-t", "tmpfs", "-o", "size=6m", "tmpfs", folder], check=False).returncode:
+        if subprocess.run(["mount", "-t", "tmpfs", "-o", "size=24m", "tmpfs", folder], check=False).returncode:
             print("a small file system cannot be mounted here: not tried")
             return
         try:

@@ -24,6 +24,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.breaking import faces
 from adhaero.workflow.breaking.checklist import Point, of_session
+from adhaero.workflow.breaking.expecting import expected_loads
 from adhaero.workflow.breaking.faces import FacesView
 from adhaero.workflow.breaking.rack_of_shop import rack
 from adhaero.workflow.breaking.tags import TAG
@@ -155,6 +156,7 @@ class BreakView:
     pace: Pace | None
     outcomes: list[Outcome]
     faces: FacesView
+    expected_most_n: float | None
     rig_state: RigState | None
     checklist: list[Point]
     simulated: bool
@@ -303,6 +305,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         points = of_session(conn, record, used.set_up if used else None, w.now())
         has_rack = bool((own := rack(conn)).weights or own.vessel_g)
         rig_state = state(conn, used.set_up, record.units) if used else None
+        loads = {letter: high for letter, (_, high) in expected_loads(w, conn, record).items()}
         photographed = photos.after_the_break(conn)
         code = {s.id: s.code for s in record.pieces}
         loose = [LoosePull(p, code[p.specimen_id]) for p in pulls.loose_pulls(conn, batch_id)]
@@ -336,6 +339,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         pace=record.plan.pace,
         outcomes=list(record.plan.outcomes),
         faces=faces.of_batch(record, photographed),
+        expected_most_n=max((loads[x] for x in {r.treatment for r in open_} if x in loads), default=None),
         rig_state=rig_state,
         checklist=points,
         rack=has_rack,

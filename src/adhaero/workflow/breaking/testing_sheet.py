@@ -13,12 +13,11 @@ from adhaero.core.breaking import written
 from adhaero.core.compare.data import counted
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.observation import Kind, Observation
-from adhaero.core.plan.forecast import expected
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Doubt, Problem, Problems, Refusal, refuse
 from adhaero.store.specimens import Specimen
-from adhaero.workflow import history
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.breaking.expecting import expected_loads
 from adhaero.workflow.breaking.observing import Told, write_down
 from adhaero.workflow.breaking.queue import not_ready
 from adhaero.workflow.clock_times import clock_time
@@ -76,10 +75,8 @@ def view(w: AppContext, batch_id: int) -> TestingSheet:
     """The sheet of a batch."""
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
-        known = history.of_own_pieces(w, conn, besides=batch_id)
+        loads = expected_loads(w, conn, record)
     left = sorted((s for s in record.to_break if not record.finished(s)), key=record.place)
-    found = {letter: expected(record.plan, t, known, None) for letter, t in record.planned.items()}
-    loads = {k: (e.low_n, e.high_n) for k, e in found.items() if e is not None and not record.method.loadless}
     return TestingSheet(
         record.batch.name, record.method.loadless, _modes(record), [_row(w, record, s, loads) for s in left]
     )

@@ -81,7 +81,9 @@ export default function BreakStage({ batch }: { batch: number }) {
   return (
     <div className="space-y-4">
       <StageCautions batch={batch} stage="break" />
-      {data.done < data.rows.length && <Checklist batch={batch} points={data.checklist} />}
+      {data.done < data.rows.length && (
+        <Checklist batch={batch} points={data.checklist} view={data} signal={signal} />
+      )}
       {row ? (
         <div className="grid items-start gap-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
           <section aria-label="The piece" className="space-y-3">

@@ -37,7 +37,7 @@ export function Piece({ row, view, blind, compact }: PieceProps) {
         <p className="text-sm text-faded">
           Piece {view.rows.indexOf(row) + 1} of {view.rows.length}, {view.rows.length - view.done} to go
         </p>
-        <p aria-live="polite">
+        <p aria-live="polite" data-testid="next code">
           <Code size={compact ? "large" : "huge"}>{row.code}</Code>
         </p>
         <p className="text-lg wrap-anywhere">
@@ -50,8 +50,8 @@ export function Piece({ row, view, blind, compact }: PieceProps) {
         </p>
         <p className="text-sm text-faded">
           {units.text(row.area_mm2, "area")} {row.measured && view.to_measure ? "measured" : "nominal"}
-          {view.capacity_n !== null &&
-            `; the rig is used up to ${units.text(view.capacity_n * view.working_share, "force")}`}
+          {view.limit_n !== null &&
+            `; ${view.weakest || "the rig"} is used up to ${units.text(view.limit_n, "force")}`}
         </p>
         {row.ready && row.kind === null && <Notice>Mind: {row.ready}.</Notice>}
         {row.out_since && !row.kind && <OutSince at={row.out_since} />}

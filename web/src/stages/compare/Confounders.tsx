@@ -72,6 +72,18 @@ export function Confounders({ batch, view }: { batch: number; view: View }) {
         <Side key={side.question} side={side} view={view} />
       ))}
       {view.claims.length > 0 && <Claims batch={batch} view={view} />}
+      {view.figureless.length > 0 && (
+        <section aria-label="Without a figure here" className="text-sm">
+          <h3 className="head mb-1">Without a figure here</h3>
+          <ul>
+            {view.figureless.map(([code = "", letter, why]) => (
+              <li key={code}>
+                <span className="font-mono font-semibold">{code}</span> ({letter}): {why}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
       {(view.trials.length > 0 || view.swaps.length > 0) && (
         <section aria-label="Not counted" className="text-sm text-faded">
           {view.trials.length > 0 && (
