@@ -53,11 +53,10 @@ def _over_a_full_disk(folder: Path) -> None:
         body = {"code": code, "confirmed": ["early"]}
         number = shop.call("POST", f"/batches/{shop.batch}/pulls", body)["id"]
         ballast = folder / "ballast"
-        with ballast.open("wb") as out:
+        with ballast.open("wb", buffering=0) as out:
             try:
                 while True:
                     out.write(bytes(4096))
-                    out.flush()
             except OSError:
                 pass
         shop.call("POST", f"/batches/{shop.batch}/hand", {"do": "pull", "code": code, "seconds": 1.0})

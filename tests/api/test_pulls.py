@@ -254,3 +254,30 @@ def test_a_rig_that_is_no_rig(app: App) -> None:
         wait_for(lambda: app.get("/rig/live")["status"] == "garbled", "the complaint")
         assert "line format" in app.get("/rig/live")["message"]
         link.close()
+
+
+def test_cycles_below_the_break_are_read_from_one_pull(at_rig: tuple[App, int], rig: RigUnderTest) -> None:
+    """Loaded to some 60 %, let go, loaded again until it breaks: the pull goes on until it is ended by hand."""
+    app, batch = at_rig
+    code = next_piece(app, batch)
+    pull_id = int(app.post(f"/batches/{batch}/pulls", {"code": code, "in_cycles": True}, 201)["id"])
+    app.post(f"/batches/{batch}/hand", {"do": "pull", "code": code, "seconds": 3})
+    peak = 0.6 * rig.simulator.fate.load_n if rig.simulator.fate else 0.0
+    wait_for(lambda: (app.get("/rig/live")["force_n"] or 0) > peak, "the first high")
+    rig.hand(do="release")
+    wait_for(lambda: (app.get("/rig/live")["force_n"] or 0) < 0.1 * peak, "the release")
+    assert app.get("/rig/live")["pull"]["state"] == "open", "a release ends nothing"
+    rig.hand(do="pump", seconds=1.5)
+    wait_for(lambda: rig.simulator.broken, "the break")
+    wait_for(lambda: (app.get("/rig/live")["force_n"] or 0) < 0.1 * peak, "nothing borne")
+    app.post("/rig/end")
+    found = wait_for(lambda: app.get(f"/pulls/{pull_id}")["course"], "the whole curve")
+    assert found["cycles"][0]["load_n"] == pytest.approx(peak, rel=0.25)
+    assert found["cycles"][0]["residual_mm"] > 0.02
+    assert found["marks"]["peak"]["load_n"] > 1.3 * found["cycles"][0]["load_n"]
+    assert found["figures"]["by_travel"]
+    proposal = app.get(f"/batches/{batch}/break")["loose"][0]["pull"]["proposal"]
+    assert (proposal["kind"], proposal["bound_by"]) == ("at_least", "cycles")
+    app.observe(batch, code, pull_id=pull_id, low="", source="rig", failure_mode="in-glue")
+    row = next(r for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == code)
+    assert row["kind"] == "exact", "whether the last fall was its break is for the person to say"

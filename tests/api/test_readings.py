@@ -200,3 +200,19 @@ def test_the_weakest_part_is_the_limit(app: App, batch: int) -> None:
     app.observe(batch, a, low="3000 N", failure_mode="in-glue")
     assert any("working share" in f for f in read(app, batch, a)["flags"])
     app.put("/rig", {**RIG, "weakest": "shackle", "weakest_n": -1}, 422)
+
+
+def test_a_line_is_measured_in_several_places(app: App, batch: int) -> None:
+    """0.16, 0.18 and 0.20 mm: 0.18 mm, which are 7.09 thousandths of an inch."""
+    a = app.codes(batch, "joint")[0]
+    app.glue(batch)
+    for mm, where in ((0.16, "left"), (0.18, "middle"), (0.20, "right")):
+        told = {"kind": "line", "codes": [a], "value": {"mm": mm, "where": where, "how": "loupe"}}
+        app.post(f"/batches/{batch}/joint-records", told)
+    app.post(
+        f"/batches/{batch}/joint-records",
+        {"kind": "prepared", "codes": [a], "value": {"what": "drilled", "size_mm": 6}},
+    )
+    text = read(app, batch, a)["line_text"]
+    assert "line 0.18 mm (7.09 thousandths of an inch), the mean of 3 places" in text
+    assert "drilled" in text

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
+from datetime import UTC, datetime
 
 import pytest
 
+from adhaero.core.breaking.instrument import Calibration, Instrument
 from adhaero.core.cut.blanks import blanks
 from adhaero.core.materials.wood import moisture_at, movement_mm
 from adhaero.core.method_catalogue import METHODS
+from adhaero.core.observation import exact
+from adhaero.core.piece_record import PieceRecord, Reading
 from adhaero.core.plan.caveats import caveats
 from adhaero.core.plan.document import Factor, Level, first_plan
 from adhaero.core.quantity import Dimension
@@ -97,6 +102,45 @@ def test_bending_strength_does_not_depend_on_the_section_of_the_same_wood() -> N
 def test_uncertainty_of_a_bar_counts_its_depth_twice() -> None:
     width, depth = METHODS["bend-three-point"].relative_error({"width": 20, "depth": 20, "span": 240}, 0.05)
     assert (width, depth) == (pytest.approx(0.0025, rel=1e-3), pytest.approx(0.005, rel=1e-3))
+
+
+BY_HAND: dict[str, dict[str, int]] = {
+    "compression-shear": {"width": -1, "overlap": -1},
+    "lap-tension": {"width": -1, "overlap": -1},
+    "lap-tension-double": {"width": -1, "overlap": -1},
+    "bend-three-point": {"width": -1, "depth": -2},
+    "bend-four-point": {"width": -1, "depth": -2},
+    "racking": {},
+    "corner-pull": {"width": -1},
+    "withdrawal": {"dowel_diameter": -1, "insert_depth": -1},
+    "butt-pull": {"width": -1, "depth": -1},
+    "cross-lap-pull": {"width": -1, "other_width": -1},
+    "edge-fold": {"width": -1, "depth": -2},
+    "dissimilar-pull": {"width": -1, "overlap": -1},
+    "cantilever": {}, "framed": {}, "dead-weight": {}, "free-force": {}, "free-moment": {},
+    "free-stress": {"width": -1, "overlap": -1},
+    "free-line": {"width": -1},
+}  # fmt: skip
+"""By what power of each size of the piece the figure goes, from the formula on paper; sizes of the rig's set-up, and
+those that the figure does not need, add nothing."""
+
+
+@pytest.mark.parametrize(("key", "sizes", "load_n", "figure"), CASES)
+def test_uncertainty_of_every_method_by_hand(key: str, sizes: dict[str, float], load_n: float, figure: float) -> None:
+    """Half a step of 2 N and 0.05 mm of each size, as shares, in squares; a calibration of 1 % on top."""
+    shares = [1.0 / load_n, *(abs(p) * 0.05 / sizes[k] for k, p in BY_HAND[key].items())]
+    method, at = METHODS[key], datetime(2026, 11, 23, tzinfo=UTC)
+    # Two known weights read 1 % apart: the factor between them is known to 1 % (one degree of freedom).
+    off = Instrument(calibration=Calibration(((1000.0, 990.0), (1000.0, 1010.1))))
+    for instrument, more in ((Instrument(), 0.0), (off, off.error_n(load_n) / load_n)):
+        reading = Reading(exact(load_n), at, resolution_n=2.0, instrument=instrument)
+        piece = PieceRecord(
+            "K7QX", "joint", "counts", 1, "A", "A", "ash", "lap", "long-parallel", "casein", {}, sizes, True, 500.0,
+            method.per_newton(sizes), method.figure_dimension, reading=reading,
+            sizes_error=tuple(method.relative_error(sizes, 0.05)),
+        )  # fmt: skip
+        wanted = figure * math.sqrt(sum(s * s for s in (*shares, more)))
+        assert piece.uncertainty(load_n) == pytest.approx(wanted, rel=2e-3)
 
 
 def test_moisture_of_wood_in_the_handbook_table() -> None:

@@ -204,3 +204,16 @@ def test_the_break_screen_is_read_from_afar(page: Page, server: Server) -> None:
             # 40 px on such a screen are about 10 mm: read at a metre and a half without an effort.
             assert size >= 40
         expect(page.get_by_role("button", name="Begin to pull")).to_be_in_viewport()
+
+
+def test_a_foot_switch_is_learnt_and_does_what_the_large_button_does(page: Page, server: Server) -> None:
+    batch = locked(server, "By foot")
+    page.goto(f"{server.url}/batch/{batch}/break")
+    page.get_by_label("offer pieces that are not due").check()
+    page.get_by_role("button", name="foot switch").click()
+    page.keyboard.press("F9")
+    expect(page.get_by_role("button", name="foot switch (F9)")).to_be_visible()
+    expect(page.get_by_role("button", name="Begin to pull")).to_be_enabled()
+    page.keyboard.press("F9")
+    # It asks about a joint that is not glued: the same as by hand.
+    expect(page.get_by_role("button", name="Pull it all the same")).to_be_visible()

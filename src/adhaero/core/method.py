@@ -8,7 +8,7 @@ read sizes, figure, failure words and cautions from it.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from adhaero.core.geometry import contradictions
 from adhaero.core.grain import weaker
@@ -47,8 +47,9 @@ class Method:
     figure beyond which a reading is questioned; ``working`` names the size that is changed first to fit a rig. A
     ``loadless`` method has no figure: how the pieces gave way is counted. ``halves`` says how both halves of a joint
     are loaded by form and orientation, along or across the grain (core.grain), where that decides what they bear;
-    ``overlap_rule`` is how many thicknesses the overlap may have, with what is said beyond that; ``solid_grain`` is how
-    ``solid_figure`` is loaded, ``solid_turned`` the same for wood loaded the other way.
+    ``mode_words`` are its own words for failure modes, ``overlap_rule`` is how many thicknesses the overlap may have,
+    with what is said beyond that; ``solid_grain`` is how ``solid_figure`` is loaded, ``solid_turned`` the same for wood
+    loaded the other way.
     """
 
     key: str
@@ -73,6 +74,12 @@ class Method:
     solid_turned: Callable[[Wood, Sizes], float] | None = None
     halves: Callable[[str, str], tuple[str, str]] | None = None
     overlap_rule: tuple[float, str] | None = None
+    mode_words: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def modes(self) -> list[tuple[str, str]]:
+        """The ways in which its joints give way: (key, word)."""
+        return [(m, self.mode_words.get(m, FAILURE_NAMES[m])) for m in self.failure_modes]
 
     def form(self, key: object) -> Form:
         """The form of that name, the usual one for ``None``. ``Refusal`` for one that the method cannot break."""

@@ -289,6 +289,7 @@ _METHODS = (
     Method(
         key="dissimilar-pull",
         name="Wood pulled off metal",
+        mode_words={INTERFACE: "Off the metal, or off the wood"},
         blurb="A wooden block glued on metal, sheet or plastic, and pulled off.",
         own_sizes=(WIDTH, OVERLAP, THICKNESS),
         forms=("lap",),

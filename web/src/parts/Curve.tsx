@@ -203,7 +203,8 @@ function Handles({ plot, handles, scale, tick, onMove }: HandlesProps) {
             aria-valuemax={high}
             aria-valuenow={s}
             aria-valuetext={`${s.toFixed(2)} s`}
-            className="group absolute size-7 focus:z-20 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize touch-none"
+            className={`group absolute size-7 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize touch-none
+              focus:z-20`}
             style={{ left: x, top: y }}
             onPointerDown={(e) => {
               e.currentTarget.setPointerCapture(e.pointerId);

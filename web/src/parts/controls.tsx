@@ -26,6 +26,7 @@ export function Button({ look = "plain", className = "", type = "button", ...res
   return (
     <button
       type={type}
+      data-bench={look === "bench" || undefined}
       className={`rounded-md ${LOOKS[look]} disabled:cursor-not-allowed ${className}`}
       {...rest}
     />

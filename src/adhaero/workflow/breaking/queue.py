@@ -11,7 +11,7 @@ from adhaero.core.breaking.details import DIRECTIONS, HOWS, NOTHING, Details
 from adhaero.core.breaking.pace import Pace
 from adhaero.core.breaking.shares import in_words
 from adhaero.core.flags import TAGS
-from adhaero.core.method import FAILURE_NAMES
+from adhaero.core.glue import joint_records
 from adhaero.core.observation import wood_failure
 from adhaero.core.piece_record import Known, datum
 from adhaero.core.plan.document import Outcome
@@ -105,6 +105,7 @@ class BreakRow:
     tags: list[str]
     details: Details
     details_text: str
+    line_text: str
 
 
 @dataclass(frozen=True)
@@ -232,6 +233,7 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         tags=[str(e.value.get("what", "")) for e in record.joint_records.get(s.id, ()) if e.kind == TAG],
         details=o.details if o else NOTHING,
         details_text=_details_in_words(record, o.details) if o else "",
+        line_text=_line_in_words(record, s),
         wetness=str(e.value["state"]) if (e := record.last(s.id, "wetness")) else "",
     )
 
@@ -242,6 +244,18 @@ def _details_in_words(record: BatchRecord, d: Details) -> str:
         for what, load in d.stages
     ]
     return "; ".join([*details.in_words(d), *([", then ".join(stages)] if stages else [])])
+
+
+def _line_in_words(record: BatchRecord, s: Specimen) -> str:
+    """What was done to a joint before its break, and how thick its line is: the mean over its places."""
+    own = record.joint_records.get(s.id, ())
+    done = [joint_records.in_words(e.kind, e.value) for e in own if e.kind == "prepared"]
+    places = [float(e.value["mm"]) for e in own if e.kind == "line" and "mm" in e.value]
+    if places:
+        mean = sum(places) / len(places)
+        many = f", the mean of {len(places)} places" if len(places) > 1 else ""
+        done.append(f"line {mean:.2f} mm ({mean / 0.0254:.2f} thousandths of an inch){many}")
+    return "; ".join(done)
 
 
 def _loadings(record: BatchRecord, s: Specimen) -> list[Loading]:
@@ -328,7 +342,7 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         done=len(rows) - len(open_),
         left_out=[(s.code, record.treatments[s.treatment_id].letter, record.not_run[s.id]) for s in record.left_out],
         loose=loose,
-        failure_modes=[(k, FAILURE_NAMES[k]) for k in record.method.failure_modes],
+        failure_modes=record.method.modes,
         fixture=set_up.fixture if set_up else "",
         rig=set_up.rig if set_up else "",
         capacity_n=set_up.capacity_n if set_up else None,

@@ -61,7 +61,11 @@ class Recorder:
     def take(self, pull_id: int, rows: NDArray[np.float64]) -> None:
         """Further rows of (s since the start of the pull, N, mm or NaN)."""
         with self._lock:
+            known = pull_id in self._pulls
             self._pulls.setdefault(pull_id, _Pull()).rows.append(rows)
+        if not known:
+            # The quiet before a pull comes at once: it goes to disk at once.
+            self._wake.set()
 
     def finish(self, pull_id: int, state: str, proposal: Proposal | None, now: str) -> None:
         """The pull is over; that is written after its last samples."""

@@ -11,7 +11,6 @@ from zoneinfo import ZoneInfo
 
 from adhaero.core.breaking import written
 from adhaero.core.compare.data import counted
-from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Doubt, Problem, Problems, Refusal, refuse
@@ -83,7 +82,7 @@ def view(w: AppContext, batch_id: int) -> TestingSheet:
 
 
 def _modes(record: BatchRecord) -> list[tuple[str, str]]:
-    return [(m, FAILURE_NAMES[m]) for m in record.method.failure_modes]
+    return record.method.modes
 
 
 def _row(w: AppContext, record: BatchRecord, s: Specimen, loads: dict[str, tuple[float, float]]) -> TestingRow:

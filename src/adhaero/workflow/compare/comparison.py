@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from adhaero.core.breaking.pace import Pace
 from adhaero.core.compare.analysis import Analysis, analyse
 from adhaero.core.compare.counts import judge_counts
 from adhaero.core.compare.differences import Comparison
@@ -56,7 +57,7 @@ class CompareView:
     and ``without_boards``; ``limits`` where the rigs that were used
     end; ``along`` says what runs along with the treatments, ``adherence`` how far off the schedule was, ``swaps`` are
     (rejected piece, spare, reason), ``figureless`` (piece, treatment, why) of those that have a reading, but no figure
-    that can be compared here.
+    that can be compared here; ``times_to_peak`` in s of those with a curve.
     """
 
     batch_id: int
@@ -96,6 +97,8 @@ class CompareView:
     glue_costs: list[GlueCost]
     swaps: list[tuple[str, str, str]]
     figureless: list[tuple[str, str, str]]
+    times_to_peak: list[float]
+    pace: Pace | None
     limits: list[float]
     welch: dict[str, float] | None
 
@@ -257,6 +260,14 @@ def _limits(record: BatchRecord, *, load: bool) -> list[float]:
     return sorted({record.set_ups[i].capacity_n * scale for i in used if i in record.set_ups})
 
 
+def _times_to_peak(record: BatchRecord) -> Iterator[float]:
+    """How long it took to the peak, s, of every piece whose curve shows it."""
+    for s in record.counting:
+        r = piece_record(record, s).reading
+        if r is not None and r.figures is not None and r.figures.to_failure_s is not None:
+            yield r.figures.to_failure_s
+
+
 def _filtered(record: BatchRecord, background: Background, asked: _Asked) -> set[str]:
     """The codes of pieces that the filter leaves out: by a flag, or by their board."""
     kinds, boards = set(asked.without), set(asked.boards)
@@ -343,6 +354,8 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
             for code in record.pieces
             if (part := record.parts.get(code.id)) and part.instead_of
         ],
+        times_to_peak=sorted(_times_to_peak(record)),
+        pace=plan.pace,
         figureless=figureless(record, load=load),
         glue_costs=glue_costs(record, {r.letter: r.mean for r in main.results}),
         limits=_limits(record, load=load),

@@ -1,4 +1,5 @@
 /** Which piece is offered next: what waits and why, and the order that is wanted on this device. */
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
@@ -45,11 +46,44 @@ export const Choices = ({ batch }: { batch: number }) => (
     {CHOICES.map(([key, name]) => (
       <Choice key={key} of={key} name={name} />
     ))}
+    <FootSwitch />
     <Link className="text-spruce underline underline-offset-4" to={`/batch/${batch}/testing-sheet`}>
       Testing sheet: print it, or type it back
     </Link>
   </fieldset>
 );
+
+const FOOT = "adhaero.break.foot";
+
+/** A foot switch sends a key: whichever it is, it does what the large button on the screen does. */
+function FootSwitch() {
+  const [key, setKey] = useState(() => localStorage.getItem(FOOT) ?? "");
+  const [learning, setLearning] = useState(false);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (learning) {
+        e.preventDefault();
+        localStorage.setItem(FOOT, e.key);
+        setKey(e.key);
+        setLearning(false);
+      } else if (key && e.key === key && !(e.target instanceof HTMLInputElement)) {
+        e.preventDefault();
+        document.querySelector<HTMLButtonElement>("[data-bench]:not(:disabled)")?.click();
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [key, learning]);
+  return (
+    <button
+      type="button"
+      className="text-spruce underline underline-offset-4"
+      onClick={() => setLearning(!learning)}
+    >
+      {learning ? "press the foot switch now" : `foot switch${key ? ` (${key})` : ""}`}
+    </button>
+  );
+}
 
 function Choice({ of, name }: { of: string; name: string }) {
   const [on, set] = useDevice(of);

@@ -9,6 +9,7 @@ import { Confounders } from "./Confounders";
 import { BoardFilter, FlagFilter } from "./Filters";
 import { GlueCosts } from "./GlueCosts";
 import { OwnResults } from "./OwnResults";
+import { Paces } from "./Paces";
 import { Pairs, Table } from "./Table";
 import { WithinBlocks } from "./WithinBlocks";
 
@@ -91,6 +92,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       <Grounds view={data} />
       <WithinBlocks view={data} />
       <OwnResults view={data} />
+      <Paces view={data} />
       <Confounders batch={batch} view={data} />
       <Table view={data} />
       <Pairs view={data} onEvery={() => setEvery(true)} />

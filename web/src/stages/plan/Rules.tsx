@@ -36,7 +36,8 @@ export function Rules(props: PlanProps) {
   return (
     <details>
       <summary className="cursor-pointer text-faded">
-        Side questions, claims, protocol, tolerances, costs{said.length > 0 && `: ${said.join(", ")}`}
+        Side questions, claims, protocol, the break, tolerances, costs
+        {said.length > 0 && `: ${said.join(", ")}`}
       </summary>
       <AskedList
         {...props}

@@ -369,7 +369,8 @@ function Earlier({ shop }: { shop: Schemas["ShopView"] }) {
               {[s.rig, s.fixture || "no fixture named", `up to ${units.typed(s.capacity_n, "force")}`].join(
                 ", ",
               )}
-              , since {clock(s.at)}
+              {s.instrument?.tare_n ? `, tare ${units.typed(s.instrument.tare_n, "force")}` : ""}
+              {s.load_point && `, load ${s.load_point}`}, since {clock(s.at)}
               {s.reason && `: ${s.reason}`}
             </span>
             <Button look="quiet" disabled={again.isPending} onClick={() => again.mutate(s.id)}>
