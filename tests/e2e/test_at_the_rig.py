@@ -11,6 +11,7 @@ from tests.core.test_curve_file import by_hand
 from tests.e2e.conftest import call
 from tests.e2e.server import Server
 from tests.e2e.test_new_ways import joints, locked
+from tests.rig.harness import wait_for
 
 
 def row_of(server: Server, batch: int, code: str) -> dict[str, object]:
@@ -69,7 +70,7 @@ def test_the_rack_runs_out_and_the_piece_is_hung_again(page: Page, server: Serve
     page.get_by_label("How many of weight 1").fill("2")
     page.get_by_label("Hanger and platform").fill("1.4 kg")
     page.get_by_role("button", name="Save the weights").click()
-    expect(page.get_by_label("Mass of weight 1")).to_have_value("10 kg")
+    wait_for(lambda: call(server, "GET", "/shop")["rack"]["weights"], "the weights are saved")
 
     page.goto(f"{server.url}/batch/{batch}/break")
     page.get_by_role("button", name=f"Take {code} next").click()
@@ -168,7 +169,10 @@ def test_fields_read_in_the_same_moment_are_all_kept(page: Page, server: Server)
     for name, text in typed.items():
         page.get_by_label(f"Label: {name}", exact=True).fill(text)
     page.get_by_label("Label of the bottle").focus()
-    page.wait_for_function("() => true")
+    for _ in range(1500):
+        if len(held) == 6:
+            break
+        page.wait_for_timeout(20)
     assert len(held) == 6
     for route in held:
         route.continue_()

@@ -42,7 +42,8 @@ def pull(seed: int, *, hole: tuple[float, float] | None = None, held: bool = Fal
     method = rng.choice(PULLED)
     sizes = nominal_sizes(method)
     wood = rng.choice(list(WOODS))
-    solid_n = method.solid_figure(WOODS[wood], sizes) / method.per_newton(sizes)
+    # What solid wood would bear is not known of a method of one's own.
+    solid_n = method.solid_figure(WOODS[wood], sizes) / method.per_newton(sizes) or 4000.0
     sim = Simulator(seed=seed, rate_hz=rng.choice((20.0, 80.0, 80.0, 200.0, 200.0, 1000.0)), travel=rng.random() < 0.5)
     sim._started = 0.0
     sim.hand_does(

@@ -6,7 +6,7 @@ spreads, the result is the load itself: a stress would be a number without a mea
 
 from __future__ import annotations
 
-from adhaero.core.joint_forms import FORMS, OVERLAP, THICKNESS, WIDTH, Size, Sizes
+from adhaero.core.joint_forms import FORMS, OVERLAP, THICKNESS, Size, Sizes
 from adhaero.core.materials.wood import Wood
 from adhaero.core.method import AT_LINE, DEEP, ELSEWHERE, IN_GLUE, INTERFACE, MIXED, Method
 from adhaero.core.quantity import Dimension
@@ -16,6 +16,7 @@ _CAUTIONS = (
     "Pieces fly at rupture: guard closed, eyes and ears covered, hands clear.",
     "Weights fall when it breaks: feet clear, something soft below.",
 )
+WIDTH = Size("width", "Width", 50, 5, 600)
 ARM = Size("arm", "Arm of the load", 300, 10, 3000)
 LINES = Size("lines", "Glued lines that bear", 1, 1, 6, "")
 MEMBERS = Size("members", "Members", 2, 2, 3, "")

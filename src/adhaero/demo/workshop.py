@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
+from adhaero.core.breaking.curve_file import Columns
 from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.cut.layout import Rect, Saw
 from adhaero.core.glue.schedule.compose import BLOCKS
@@ -18,11 +19,14 @@ from adhaero.core.observation import Kind, Observation
 from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.rig import strength_model
+from adhaero.rig.behaviour import behaviour
+from adhaero.rig.strength_model import Fate
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
 from adhaero.store.clamps import StoredClamp
 from adhaero.workflow import rigs, shop
-from adhaero.workflow.breaking import checklist, observing, pulling, queue
+from adhaero.workflow.breaking import checklist, curve_import, faces, observing, pulling, queue
+from adhaero.workflow.breaking.faces import Judged
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.cut import boards, cutting
 from adhaero.workflow.cut.cutting import Typed
@@ -31,8 +35,8 @@ from adhaero.workflow.glue.glueup_entry import NewGlueup
 from adhaero.workflow.plan import planning
 
 SEED = 20417
-PERSON = "Second maker"
-REVISION = 6
+PERSON, OTHER = "Second maker", "First maker"
+REVISION = 7
 """Counts up when the demo workshop changes, so that scratch data of an older one are made anew."""
 H, DAY = 3600.0, 86400.0
 
@@ -160,6 +164,24 @@ class _Story:
         assert code is not None
         self.break_piece(code, note, kind)
 
+    def pull(self, code: str) -> None:
+        """Break a piece at a rig that left its curve in a file."""
+        self.clock.at += timedelta(minutes=4)
+        f = strength_model.draw(pulling.piece_for_stand_in(self.w, self.batch_id, code), self.rng)
+        self._look_over()
+        curve_import.take(self.w, code, _curve(f, self.rng), Columns(1, 2, 3), PERSON, None)
+        made = queue.view(self.w, self.batch_id).loose[0].pull.id
+        o = Observation(Kind.EXACT, failure_mode=f.failure_mode, wood_failure_pct=f.wood_failure_pct)
+        observing.observe(
+            self.w, self.batch_id, code, o, pull_id=made, source="rig", person=PERSON, key=None,
+            confirmed=(observing.EARLY,),
+        )  # fmt: skip
+
+    def _look_over(self) -> None:
+        left = [p.key for p in queue.view(self.w, self.batch_id).checklist if not p.ticked]
+        if left:
+            checklist.tick(self.w, self.batch_id, left, PERSON, None)
+
     def break_piece(self, code: str, note: str = "", kind: Kind = Kind.EXACT) -> None:
         f = strength_model.draw(pulling.piece_for_stand_in(self.w, self.batch_id, code), self.rng)
         load = round(f.load_n)
@@ -172,9 +194,7 @@ class _Story:
             step = 250
             o = replace(o, low_n=load // step * step, high_n=load // step * step + step, note=note)
         self.clock.at += timedelta(minutes=4)
-        left = [p.key for p in queue.view(self.w, self.batch_id).checklist if not p.ticked]
-        if left:
-            checklist.tick(self.w, self.batch_id, left, PERSON, None)
+        self._look_over()
         observing.observe(
             self.w,
             self.batch_id,
@@ -186,6 +206,16 @@ class _Story:
             key=None,
             confirmed=(observing.EARLY,),
         )
+
+
+def _curve(f: Fate, rng: random.Random) -> str:
+    """The curve of a pull as a logger's file has it: two seconds of quiet, 40 to 70 s to the peak, the end."""
+    b, seconds, rows = behaviour(f), rng.uniform(40, 70), ["time [s],load [N],travel [mm]"]
+    for n in range(int(10 * (2 + seconds * b.end + 1))):
+        x = (n / 10 - 2) / seconds
+        load = max(0.0, f.load_n * b.share(x) + rng.gauss(0, 2.0))
+        rows.append(f"{n / 10:.1f},{load:.1f},{max(0.0, min(x, b.end)) * b.travel_mm:.3f}")
+    return "\n".join(rows)
 
 
 def load(w: AppContext, clock: Clock, rig_port: str) -> None:
@@ -251,7 +281,22 @@ def _ageing(w: AppContext, clock: Clock) -> None:
         clock.at = start + timedelta(days=days, hours=5)
         for r in rows:
             if r.treatment in letters:
-                s.break_piece(r.code)
+                s.pull(r.code)
+    _looked_at(s)
+
+
+def _looked_at(s: _Story) -> None:
+    """Some faces were judged again by another pair of eyes, one of them on a map."""
+    broken = [r for r in queue.view(s.w, s.batch_id).rows if r.kind is not None and r.role == "joint"]
+    for n, r in enumerate(broken[:4]):
+        pct = 5 * round((r.wood_failure_pct or 0.0) / 5)
+        if n == 0:
+            torn = round(96 * pct / 100)
+            cells = "".join("w" if (7 * i) % 96 < torn else "g" for i in range(96))
+            faces.judge(s.w, s.batch_id, r.code, Judged("map", maps={"A": (12, 8, cells)}), OTHER, None)
+        else:
+            near = min((0, 25, 50, 75, 100), key=lambda step: abs(step - pct))
+            faces.judge(s.w, s.batch_id, r.code, Judged("steps", near), OTHER, None)
 
 
 def _laminations(w: AppContext, clock: Clock) -> None:

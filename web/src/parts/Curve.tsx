@@ -226,7 +226,7 @@ function Handles({ plot, handles, scale, tick, onMove }: HandlesProps) {
             <span
               className={`pointer-events-none absolute bg-paper/90 px-1 text-xs whitespace-nowrap
                 ${x > 0.6 * (left + plot.over.clientWidth) ? "right-6" : "left-6"}
-                ${held?.key === h.key ? "" : "invisible group-hover:visible group-focus-visible:visible"}`}
+                ${held?.key === h.key ? "" : "hidden group-hover:block group-focus-visible:block"}`}
               style={{ top: i % 2 ? 14 : -8 }}
             >
               {h.name}, {s.toFixed(2)} s

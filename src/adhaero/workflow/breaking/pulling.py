@@ -102,6 +102,8 @@ def piece_for_stand_in(w: AppContext, batch_id: int, code: str) -> strength_mode
         sizes = record.sizes(s.id)
         grain = ACROSS if ACROSS in (loaded := record.loaded(s)) else "".join(loaded[:1])
         strongest_n = record.method.solid_in(wood, sizes, grain) / record.method.per_newton(sizes)
+        # Of a method of the user's own nobody knows what solid wood would bear: its shear strength over the line.
+        strongest_n = strongest_n or wood.shear_mpa * record.area_mm2(s)
     return strength_model.Piece(
         solid_n=strongest_n,
         species=s.species_a,

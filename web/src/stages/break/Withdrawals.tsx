@@ -35,7 +35,7 @@ function DatesTable({ batch, data }: { batch: number; data: Calendar }) {
   const apart = data.groups.length <= COLUMNS ? data.groups : ["left of all groups"];
   const sums = (own: number[]) => (apart === data.groups ? own : [own.reduce((a, b) => a + b, 0)]);
   return (
-    <div className="overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="Dates">
+    <div className="relative overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="Dates">
       <table className="w-full min-w-xl text-right" data-testid="withdrawals">
         <thead className="border-b border-strong-rule">
           <tr>

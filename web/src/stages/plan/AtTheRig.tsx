@@ -20,7 +20,7 @@ export function AtTheRig({ draft, catalogue, locked }: PlanProps) {
         The strength of a piece is{" "}
         <select
           aria-label="What is the strength"
-          className="written"
+          className="written max-w-full"
           disabled={locked}
           value={d.strength ?? "peak"}
           onChange={(e) => change({ strength: e.target.value })}
@@ -34,7 +34,7 @@ export function AtTheRig({ draft, catalogue, locked }: PlanProps) {
         . A piece{" "}
         <select
           aria-label="Pace of loading"
-          className="written"
+          className="written max-w-full"
           disabled={locked}
           value={pace?.kind ?? ""}
           onChange={(e) =>
@@ -134,7 +134,7 @@ function Outcomes({ draft, catalogue, locked }: Pick<PlanProps, "draft" | "catal
           which is{" "}
           <select
             aria-label={`Outcome ${i + 1} stands for`}
-            className="written"
+            className="written max-w-full"
             disabled={locked}
             value={o.mode}
             onChange={(e) => set(i, { mode: e.target.value })}
