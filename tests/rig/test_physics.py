@@ -35,6 +35,11 @@ class Pull:
     step_n: float
     fault: str
 
+    @property
+    def lost(self) -> int:
+        """Steps of the rise that may be missing at the peak: lines that were torn before it is called a hole."""
+        return 5 if self.fault in ("garbage", "wrong", "half") else 1
+
 
 def pull(seed: int, *, hole: tuple[float, float] | None = None, held: bool = False, over: bool = False) -> Pull:
     """One pull of a piece drawn with a seed; ``hole`` are the shares of its time between which nothing comes."""
@@ -95,7 +100,7 @@ def test_a_thousand_pulls_are_read_as_what_they_were(part: int) -> None:
         # The highest of many noisy samples near a blunt peak stands a few noises above it.
         # Three lines in ten lost make a hole now and then: then a bound is what is right.
         hole = p.fault == "garbage" and p.found.bound_by == "gap"
-        if (p.found.kind != "exact" and not hole) or off > 4.5 * p.noise_n + p.step_n:
+        if (p.found.kind != "exact" and not hole) or off > 4.5 * p.noise_n + p.lost * p.step_n:
             wrong.append((seed, p.fault, p.found.kind, p.found.bound_by, p.found.reading.gaps[:1], off / p.noise_n))
     assert wrong == []
 
