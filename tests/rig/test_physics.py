@@ -37,8 +37,9 @@ class Pull:
 
     @property
     def lost(self) -> int:
-        """Steps of the rise that may be missing at the peak: lines that were torn before it is called a hole."""
-        return 5 if self.fault in ("garbage", "wrong", "half") else 1
+        """Steps of the rise that may be missing at the peak: five torn lines are no hole yet, and one step
+        lies on either side of them."""
+        return 7 if self.fault in ("garbage", "wrong", "half") else 1
 
 
 def pull(seed: int, *, hole: tuple[float, float] | None = None, held: bool = False, over: bool = False) -> Pull:
