@@ -216,3 +216,41 @@ def test_a_line_is_measured_in_several_places(app: App, batch: int) -> None:
     text = read(app, batch, a)["line_text"]
     assert "line 0.18 mm (7.09 thousandths of an inch), the mean of 3 places" in text
     assert "drilled" in text
+
+
+def test_what_a_gauge_without_a_piston_showed_is_kept_and_is_no_load(app: App, batch: int) -> None:
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, kind="seen", low="", failure_mode="in-glue", details={"shown": "6.5 MPa"})
+    assert "its instrument showed 6.5 MPa" in read(app, batch, a)["details_text"]
+    assert compared(app, batch, a)["known"] == "none"
+
+
+def test_a_bucket_over_the_edge_and_a_longer_arm(app: App) -> None:
+    """17.3 kg at 80 mm are 169.7 N and 13.57 N m; 150 N at 400 mm are 60.0 N m, at 250 mm 37.5, and that is flagged."""
+    app.put("/rig", RIG)
+    sizes = {"width": 50, "overlap": 25, "thickness": 20, "arm": 400}
+    batch = app.locked("pva-damp", "casein", method="cantilever", sizes=sizes, solid=0)
+    a, b, c = app.codes(batch, "joint")[:3]
+    for code, arm, load in ((a, "", "150 N"), (b, "250 mm", "150 N"), (c, "80 mm", "17.3 kg")):
+        if arm:
+            app.sizes(batch, [(code, "arm", arm)])
+        app.observe(batch, code, low=load, failure_mode="in-glue")
+    found = [read(app, batch, x) for x in (a, b, c)]
+    assert [f["figure_low"] for f in found] == pytest.approx([60.0, 37.5, 13.57], abs=0.005)
+    assert found[2]["low_n"] == pytest.approx(169.7, abs=0.05)
+    assert [any("another arm than planned" in x for x in f["flags"]) for f in found] == [False, True, True]
+
+
+def test_held_and_hung_again_with_a_longer_arm(app: App) -> None:
+    """All plates hang and it holds; with a longer arm the same plates break it: both loadings stay, each in order."""
+    app.put("/rig", RIG)
+    sizes = {"width": 50, "overlap": 25, "thickness": 20, "arm": 200}
+    batch = app.locked("pva-damp", "casein", method="cantilever", sizes=sizes, solid=0)
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, kind="at_least", low="18.8 kg", held="60 s")
+    app.sizes(batch, [(a, "arm", "400 mm")])
+    app.observe(batch, a, kind="between", low="13.8 kg", high="16.3 kg", again=True, failure_mode="in-glue")
+    row = read(app, batch, a)
+    assert [(x["kind"], x["counts"]) for x in row["loadings"]] == [("at_least", False), ("between", True)]
+    assert (row["figure_low"], row["figure_high"]) == pytest.approx((13.8 * 9.80665 * 0.4, 16.3 * 9.80665 * 0.4))
+    assert any("loaded before" in f for f in row["flags"])

@@ -61,6 +61,7 @@ class DetailsIn(Strict):
     side: str = Field("", max_length=80)
     tool: str = Field("", max_length=80)
     outcome: str = Field("", max_length=80)
+    shown: str = Field("", max_length=80)
 
 
 class ObservationIn(Strict):
@@ -281,7 +282,17 @@ def _details(w: AppContext, d: DetailsIn) -> Details:
         (s.what.strip(), _typed(s.load, Dimension.FORCE, force, f"details.stages.{i}")) for i, s in enumerate(d.stages)
     )
     off = _typed(d.off_line, Dimension.LENGTH, length, "details.off_line")
-    return Details(d.how, d.ended, stages, d.direction, off or None, d.side.strip(), d.tool.strip(), d.outcome.strip())
+    return Details(
+        d.how,
+        d.ended,
+        stages,
+        d.direction,
+        off or None,
+        d.side.strip(),
+        d.tool.strip(),
+        d.outcome.strip(),
+        d.shown.strip(),
+    )
 
 
 def _typed(text: str, dimension: Dimension, unit: str, field: str) -> float | None:

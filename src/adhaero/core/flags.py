@@ -85,6 +85,7 @@ FLAGS: dict[str, str] = {
     **TAGS,
     "tagged": "noted at the rig",
     "not checked": "not looked at before the pull",
+    "arm off": "loaded at another arm than planned",
     "pace missed": "loaded at another pace than planned",
     "marks moved": "marks of its curve moved by hand",
     "rig drifted": "check weight of the rig read off",
@@ -241,6 +242,9 @@ def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, 
     for c in r.confirmed:
         if c.startswith(UNCHECKED_MARK):
             yield "not checked", c.removeprefix(UNCHECKED_MARK), "break"
+    if p.arm_mm is not None and abs(p.arm_mm[0] - p.arm_mm[1]) > 0.005 * p.arm_mm[1]:
+        real, planned = (units.text(v, Dimension.LENGTH) for v in p.arm_mm)
+        yield "arm off", f"{real} instead of {planned}", "break"
     d = r.observation.details
     if d.how in ROUGH:
         yield "read roughly", HOWS[d.how], "break"

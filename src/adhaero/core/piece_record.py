@@ -116,7 +116,7 @@ class PieceRecord:
     it, ``not_run`` why it was left out, ``apart_at`` when it was found apart before any test; ``tolerances`` are those
     that its plan states, ``protocol`` the steps that it asks for with what was said of them, ``earlier`` what was
     observed of it in loadings before the one that counts; ``strength`` is the mark of a curve whose load is its
-    strength, ``pace`` how quickly it was to be loaded.
+    strength, ``pace`` how quickly it was to be loaded, ``arm_mm`` the arm of the load, and the planned one.
     """
 
     code: str
@@ -151,6 +151,7 @@ class PieceRecord:
     earlier: tuple[Observation, ...] = ()
     strength: str = PEAK
     pace: Pace | None = None
+    arm_mm: tuple[float, float] | None = None
 
     @property
     def kind(self) -> Kind | None:

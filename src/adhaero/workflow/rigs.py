@@ -125,7 +125,7 @@ def _typed(text: str, i: Instrument, units: Units, field: str) -> float:
         elif _is_pressure(text):
             remedy = (
                 "A pressure alone is no load: say under Shop that the rig measures pressure, and the area of its "
-                "piston; or choose 'its load was not read', and note the pressure."
+                "piston; or choose 'its load was not read', and write there what the gauge showed."
             )
         raise refuse(field, problem.message, remedy) from refusal
 

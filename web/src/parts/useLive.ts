@@ -8,7 +8,7 @@ import { api, take, type Schemas } from "../api/client";
 
 export type Live = Schemas["Live"];
 const KEEP = 6000;
-const PERIOD_MS = 120;
+const PERIOD_MS = 60;
 const AWAY_MS = 1500;
 
 export interface Signal {
@@ -19,7 +19,7 @@ export interface Signal {
 }
 
 /** A tab that nobody looks at asks less often. */
-const pause = (failed: boolean) => (failed ? AWAY_MS : document.hidden ? 10 * PERIOD_MS : PERIOD_MS);
+const pause = (failed: boolean) => (failed ? AWAY_MS : document.hidden ? 20 * PERIOD_MS : PERIOD_MS);
 
 export function useLive(): Signal {
   const [live, setLive] = useState<Live | null>(null);

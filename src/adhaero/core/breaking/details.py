@@ -27,7 +27,8 @@ MOST_STAGES = 12
 class Details:
     """``stages`` are (what happened, load in N or ``None``) in order; ``direction`` whether a corner was opened or
     closed, ``off_line_mm`` how far from the middle of the glued face the line of pull ran; ``side`` and ``tool`` with
-    what it was pried; ``outcome`` one of the plan's own words; ``ended`` how a proof load ended.
+    what it was pried; ``outcome`` one of the plan's own words; ``ended`` how a proof load ended; ``shown`` what an
+    instrument showed from which no load follows (the pressure of a cylinder whose piston nobody knows).
     """
 
     how: str = ""
@@ -38,6 +39,7 @@ class Details:
     side: str = ""
     tool: str = ""
     outcome: str = ""
+    shown: str = ""
 
     def to_json(self) -> dict[str, Any]:
         """As plain JSON values, only what is said."""
@@ -71,7 +73,7 @@ def check(d: Details, p: Problems) -> None:
         p.check(1 <= len(what.strip()) <= 80, f"details.stages.{i}", "does not say what happened", "Say it in a word.")
         fine = load is None or (math.isfinite(load) and 0 <= load <= 1_000_000)
         p.check(fine, f"details.stages.{i}", "has a load that is not possible", "Check the unit, or leave it out.")
-    for name in ("side", "tool", "outcome"):
+    for name in ("side", "tool", "outcome", "shown"):
         p.check(len(getattr(d, name)) <= 80, f"details.{name}", "is over 80 characters long", "Shorten it.")
 
 
@@ -82,4 +84,5 @@ def in_words(d: Details) -> list[str]:
     said += [f"pulled {d.off_line_mm:g} mm off its middle"] if d.off_line_mm else []
     said += [f"from the {d.side} side"] if d.side else []
     said += [f"with {d.tool}"] if d.tool else []
+    said += [f"its instrument showed {d.shown}"] if d.shown else []
     return said + ([d.outcome] if d.outcome else [])

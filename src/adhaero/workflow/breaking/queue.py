@@ -106,6 +106,7 @@ class BreakRow:
     details: Details
     details_text: str
     line_text: str
+    arm_mm: float | None
 
 
 @dataclass(frozen=True)
@@ -234,6 +235,7 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         details=o.details if o else NOTHING,
         details_text=_details_in_words(record, o.details) if o else "",
         line_text=_line_in_words(record, s),
+        arm_mm=p.arm_mm[0] if p.arm_mm else None,
         wetness=str(e.value["state"]) if (e := record.last(s.id, "wetness")) else "",
     )
 

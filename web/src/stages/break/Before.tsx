@@ -2,11 +2,35 @@
 import { useState } from "react";
 import { useCatalogue, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
+import { useUnits } from "../../parts/units";
 import { QuantityField } from "../../parts/QuantityField";
 
 interface Props {
   batch: number;
   code: string;
+}
+
+/** The arm of the load on this piece, where its moment is what counts. */
+export function Arm({ batch, code, arm }: Props & { arm: number }) {
+  const units = useUnits();
+  const save = useWrite(
+    (mm: number) => writes.sizes(batch, [{ code, quantity: "arm", text: units.typed(mm, "length") }]),
+    batch,
+  );
+  return (
+    <p className="leading-9">
+      The load is at an arm of{" "}
+      <QuantityField
+        label="Arm of the load on this piece"
+        dimension="length"
+        needed
+        value={arm}
+        onChange={(v) => v !== null && v !== arm && save.mutate(v)}
+      />
+      .
+      <ProblemNote problem={save.error} />
+    </p>
+  );
 }
 
 export function Before({ batch, code }: Props) {

@@ -16,7 +16,7 @@ import { UndoBar } from "../../parts/UndoBar";
 import { counted } from "../../parts/units";
 import { useDevice } from "../../parts/useDevice";
 import { useLive } from "../../parts/useLive";
-import { Before } from "./Before";
+import { Arm, Before } from "./Before";
 import { Checklist } from "./Checklist";
 import { CurveFile } from "./CurveFile";
 import { Faces, Unexamined } from "./Faces";
@@ -156,6 +156,9 @@ export default function BreakStage({ batch }: { batch: number }) {
               />
             )}
             {!data.loadless && <Tags batch={batch} row={row} words={data.tag_words} again={more} />}
+            {row.arm_mm !== null && (
+              <Arm key={`arm ${row.code}`} batch={batch} code={row.code} arm={row.arm_mm} />
+            )}
             {row.line_text && <p className="text-sm text-faded">{row.line_text}</p>}
             {row.role === "joint" && <Before key={`before ${row.code}`} batch={batch} code={row.code} />}
             <Photos kind="piece" name={row.code} batch={batch} members />

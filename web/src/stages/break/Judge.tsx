@@ -241,6 +241,16 @@ export function Judge({
               </select>
             </>
           )}
+          {kind === "seen" && !view.loadless && (
+            <input
+              type="text"
+              aria-label="What its instrument showed"
+              className="written w-56"
+              placeholder="what its gauge showed, if anything"
+              value={judged.shown}
+              onChange={(e) => put({ shown: e.target.value })}
+            />
+          )}
           {kind === "void" && (
             <input
               type="text"

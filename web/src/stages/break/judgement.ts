@@ -40,6 +40,7 @@ export interface Judgement {
   side: string;
   tool: string;
   outcome: string;
+  shown: string;
   /** When it broke, as the field for date and time has it; empty for now, or unchanged. */
   at: string;
 }
@@ -75,6 +76,7 @@ export const blank = (kind: Kind): Judgement => ({
   side: "",
   tool: "",
   outcome: "",
+  shown: "",
 });
 
 /** The reading as it stands. */
@@ -107,6 +109,7 @@ export function asStands(row: Row, units: Units, kind: Kind): Judgement {
     side: row.details.side ?? "",
     tool: row.details.tool ?? "",
     outcome: row.details.outcome ?? "",
+    shown: row.details.shown ?? "",
   };
 }
 
@@ -121,6 +124,7 @@ const details = (j: Judgement): Schemas["DetailsIn"] => ({
   side: j.side,
   tool: j.tool,
   outcome: j.outcome,
+  shown: j.kind === "seen" ? j.shown : "",
 });
 
 /** The kind and the loads as they are stored. */
