@@ -221,7 +221,7 @@ export function Judge({
                 name="held"
                 label="Time held"
                 value={judged.held}
-                hint={kind === "held" ? "75 s" : "if it was timed"}
+                hint="75 s"
                 onChange={(held) => put({ held })}
               />
             </>

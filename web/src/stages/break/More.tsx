@@ -1,6 +1,7 @@
 /** What else is told of a reading: how it was read, the stages, which way the piece was pulled. */
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
+import { counted } from "../../parts/units";
 import type { Judgement, Stage } from "./judgement";
 
 interface Props {
@@ -12,7 +13,7 @@ interface Props {
 export function More({ judged, view, onChange }: Props) {
   const said = [
     judged.how && view.hows[judged.how],
-    judged.stages.length && `${judged.stages.length} stages`,
+    judged.stages.length > 0 && counted(judged.stages.length, "stage"),
     judged.direction,
     judged.offLine && "off its middle",
     judged.side,

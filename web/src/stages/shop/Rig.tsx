@@ -143,6 +143,7 @@ export function Rig({ shop }: { shop: Schemas["ShopView"] }) {
         <QuantityField
           label="What the weakest part bears"
           dimension="force"
+          className="w-40"
           placeholder="more than that"
           value={form.weakest_n ?? null}
           onChange={(v) => set({ weakest_n: v })}
