@@ -167,3 +167,10 @@ def test_marks_of_the_stand_ins_curves_are_where_it_drew_them() -> None:
     assert isinstance(found, Course)
     assert found.marks["limit"].s == pytest.approx(1 + 7.2, abs=0.5)
     assert found.figures.stiffness == pytest.approx(3000 / b._rising(1.0) / 4, rel=0.01)
+
+
+def test_a_zero_that_drifts_is_seen_before_the_pull() -> None:
+    sim = Simulator(seed=5, noise_n=1.0, offset_n=0.0)
+    sim.faults = {"drift": 100.0}
+    shown = [float(sim.line(n / 80).split(b",")[1]) for n in range(160)]
+    assert shown[-1] - shown[0] == pytest.approx(2 * 0.002 * sim.capacity_n, abs=8)

@@ -21,6 +21,8 @@ from adhaero.rig.behaviour import LEFT, Behaviour, behaviour
 from adhaero.rig.strength_model import Fate, Piece, draw
 
 N_PER_G = unit("kgf", Dimension.FORCE).to_base(0.001)
+DRIFT = 0.002
+"""Share of the capacity by which a drifting zero wanders in a second."""
 RELEASE_S = 0.6
 USUAL_MM = 3.0
 """The way to its peak of a piece that nobody said more of."""
@@ -124,6 +126,8 @@ class Simulator:
                 self._begin(name, now + seconds)
         drifted = self.drift_n_s * (now - self._started)
         force = load + self.offset_n + drifted + self._rng.gauss(0, self.noise_n)
+        if self._fault("drift", now):
+            self.offset_n += DRIFT * self.capacity_n / self.rate_hz
         if self._fault("spike", now) and self._rng.random() < 0.02:
             force += self._rng.choice((-1, 1)) * 0.3 * self.capacity_n
         force = min(force, self.capacity_n)
