@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -9,7 +10,7 @@ import pytest
 from tests.api.test_curves import RIG, send
 from tests.api.test_exchange import bring, export
 from tests.api.test_instruments import read
-from tests.running import App
+from tests.running import App, open_app
 
 
 @pytest.fixture
@@ -159,7 +160,7 @@ def test_a_mark_is_moved_its_proposal_stays_and_the_load_follows(app: App, batch
     app.post(f"/pulls/{number}/marks", {"marks": {"nose": 1.0}}, 422)
 
 
-def test_a_pace_that_was_missed_is_a_flag(app: App) -> None:
+def test_a_pace_that_was_missed_is_a_flag(app: App, tmp_path: Path) -> None:
     app.put("/rig", RIG)
     batch = app.locked("pva-damp", "casein", pace={"kind": "time", "low": 30, "high": 90})
     a, b = app.codes(batch, "joint")[:2]
@@ -170,6 +171,11 @@ def test_a_pace_that_was_missed_is_a_flag(app: App) -> None:
     assert len(flags) == 1
     assert "too fast: 8" in flags[0]
     assert not any("pace" in f for f in read(app, batch, b)["flags"])
+    with open_app(tmp_path / "other") as other:
+        there = bring(other, export(app, batch))["batch_id"]
+        assert read(other, there, a)["flags"] == read(app, batch, a)["flags"], "it goes with its piece"
+        times = [x.get(f"/batches/{n}/compare")["times_to_peak"] for x, n in ((app, batch), (other, there))]
+        assert times[0] == times[1]
 
 
 def test_the_raw_trace_leaves_as_it_came(app: App, batch: int) -> None:

@@ -22,6 +22,7 @@ SHOTS = {
     "clamps": ("/batch/4/bench", 1280, 800),
     "bench": ("/batch/4/bench", 800, 1280),
     "break": ("/batch/3/break", 1280, 800),
+    "faces": ("/batch/1/break", 1280, 1700),
     "compare": ("/batch/2/compare", 1280, 1500),
     "compare-narrow": ("/batch/3/compare", 400, 800),
     "shop": ("/shop", 1280, 800),
@@ -34,6 +35,14 @@ def pull(page: Page) -> None:
     page.get_by_role("button", name="Pull the simulated lever").click()
     page.get_by_role("button", name="Look at the simulated faces").click(timeout=20_000)
     page.get_by_text("judged for you").wait_for()
+
+
+def faces(page: Page) -> None:
+    """A broken piece with the marks of its curve, and its faces laid open."""
+    page.get_by_role("button", name="Correct").nth(4).click()
+    page.get_by_text("The broken faces of").click()
+    page.get_by_role("grid").first.wait_for()
+    page.get_by_text("What is left open is flagged").wait_for()
 
 
 def main() -> None:
@@ -52,6 +61,9 @@ def main() -> None:
                 page.wait_for_timeout(1500)
                 if name == "break":
                     pull(page)
+                if name == "faces":
+                    faces(page)
+                    page.wait_for_timeout(800)
                 if name == "clamps":
                     page.mouse.wheel(0, 420)
                 if name == "bench":

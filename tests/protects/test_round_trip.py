@@ -50,6 +50,8 @@ def test_a_demo_batch_comes_back_with_equal_analyses_flags_and_warnings(demo: Pa
         assert other.get(f"/batches/{made}/glue")["warnings"] == warned
         again = export(other, made)
     first, second = rows_of(text), rows_of(again)
-    assert [{k: v for k, v in r.items() if k not in ("plan", "shop")} for r in first] == [
-        {k: v for k, v in r.items() if k not in ("plan", "shop")} for r in second
+    # Curves stay here: what was read from one comes from a file there, with all that it showed.
+    apart = ("plan", "shop", "source")
+    assert [{k: v for k, v in r.items() if k not in apart} for r in first] == [
+        {k: v for k, v in r.items() if k not in apart} for r in second
     ]

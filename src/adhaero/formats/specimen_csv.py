@@ -26,7 +26,7 @@ TEXT = (
     "exception_note", "bottle_state", "events", "steps", "defects", "swapped_with", "board", "board_places",
     "instead_of", "part_reason", "not_run", "amended", "figure_unit", "kind", "known", "failure_mode", "source",
     "observed_at", "observed_by", "reason", "note", "confirmed", "rig", "fixture", "rig_instrument",
-    "loadings", "details", "shares", "flags", "plan", "shop",
+    "loadings", "details", "curve", "shares", "flags", "plan", "shop",
 )  # fmt: skip
 COUNT = ("parent_number", "replicate", "break_order", "glue_order", "glueup", "clamps")
 NUMBER = (
@@ -37,7 +37,7 @@ NUMBER = (
 )  # fmt: skip
 NEEDED = ("batch", "code", "treatment_label", "role")
 DOCUMENTS = ("events", "steps", "defects", "board_places", "amended", "confirmed", "rig_instrument", "loadings",
-             "details", "plan", "shop")  # fmt: skip
+             "details", "curve", "plan", "shop")  # fmt: skip
 """Columns whose cells are JSON."""
 MAX_TEXT, MAX_DOCUMENT = 2000, 4_000_000
 RISKY = ("=", "+", "-", "@", "\t", "\r", "'")
@@ -137,6 +137,7 @@ class Row:
     rig_instrument: str = ""
     loadings: str = ""
     details: str = ""
+    curve: str = ""
     shares: str = ""
     flags: str = ""
     plan: str = ""

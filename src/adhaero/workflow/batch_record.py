@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import cached_property
@@ -116,8 +116,26 @@ class BatchRecord:
         found = proposal or self.shown.get(pull_id)
         return self._courses.get(pull_id) or (found.course if found else None)
 
-    def moved_by_hand(self, pull_id: int) -> list[str]:
-        """The marks of a curve that do not lie where the machine put them."""
+    def course_of_reading(self, o: Observed) -> Course | None:
+        """What the curve behind a reading showed; of one from a file what the file says of it."""
+        if o.pull_id is not None:
+            # What was typed over a curve says nothing of where its marks are.
+            return self.course_of(o.pull_id) if o.source == "rig" else None
+        told = self._from_file(o.specimen_id)
+        return course_from_json(told["course"]) if told else None
+
+    def _from_file(self, specimen_id: int) -> Mapping[str, Any] | None:
+        e = self.last(specimen_id, MARKS_EVENT)
+        return e.value if e is not None and not e.value["pull"] else None
+
+    def moved_by_hand(self, o: Observed) -> list[str]:
+        """The marks of a reading's curve that do not lie where the machine put them."""
+        if o.pull_id is None:
+            return list((self._from_file(o.specimen_id) or {}).get("by_hand", ()))
+        return self.moved_on(o.pull_id)
+
+    def moved_on(self, pull_id: int) -> list[str]:
+        """The same, of a pull."""
         stands, proposal = self._courses.get(pull_id), self.shown.get(pull_id)
         proposed = proposal.course.marks if proposal is not None and proposal.course is not None else {}
         return [k for k, m in stands.marks.items() if proposed.get(k) != m] if stands is not None else []

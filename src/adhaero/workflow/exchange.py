@@ -209,6 +209,12 @@ def _others(record: BatchRecord, s: specimens.Specimen, seen: Observed) -> dict[
     return {"counts": seen.loading, "others": others}
 
 
+def _curve(record: BatchRecord, s: specimens.Specimen, r: Reading) -> str:
+    """Curves stay here; what one showed, marks and figures, goes with its piece."""
+    found = record.course_of_reading(record.observed[s.id])
+    return "" if found is None else _json({"course": found.to_json(), "by_hand": list(r.by_hand)})
+
+
 def _reading(record: BatchRecord, s: specimens.Specimen) -> dict[str, Any]:
     p, seen = piece_record(record, s), record.observed.get(s.id)
     d = datum(p, record.plan.target)
@@ -233,6 +239,7 @@ def _reading(record: BatchRecord, s: specimens.Specimen) -> dict[str, Any]:
         "rig": used.rig if used else "", "fixture": used.fixture if used else "",
         "rig_capacity_n": used.capacity_n if used else None, "rig_resolution_n": used.resolution_n if used else None,
         "rig_working_share": used.working_share if used else None,
+        "curve": _curve(record, s, p.reading),
         "shares": as_cell(o.shares), "details": _json(o.details.to_json()) if o.details != NOTHING else "",
         "loadings": _json(_others(record, s, seen)) if s.id in record.loadings else "",
         "rig_instrument": _json(used.instrument.to_json()) if used and not used.instrument.is_plain else "",

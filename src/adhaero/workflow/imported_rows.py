@@ -11,6 +11,7 @@ from adhaero.core.breaking.details import NOTHING, details_from_json
 from adhaero.core.breaking.instrument import checked as checked_instrument
 from adhaero.core.breaking.instrument import instrument_from_json
 from adhaero.core.breaking.shares import from_cell
+from adhaero.core.breaking.trace import course_from_json
 from adhaero.core.cut.measurements import MEASUREMENTS
 from adhaero.core.glue.pressing import MEANS
 from adhaero.core.observation import Kind, Observation, checked
@@ -192,6 +193,7 @@ def _texts(document: Any) -> None:
 _SHAPES: dict[str, Callable[[Any], object]] = {
     "amended": _levels, "confirmed": _texts, "steps": lambda d: [Step(**x) for x in d], "defects": list,
     "board_places": list, "plan": dict, "shop": dict, "loadings": _loadings, "details": details_from_json,
+    "curve": lambda d: course_from_json(d["course"]),
     "rig_instrument": lambda d: checked_instrument(instrument_from_json(d)),
 }  # fmt: skip
 """What the documents of a table are made of, as far as it can be told before anything is written."""

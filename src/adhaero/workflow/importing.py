@@ -37,7 +37,7 @@ from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.observations import Observed
 from adhaero.workflow import joint_events
-from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.batch_record import MARKS_EVENT, BatchRecord
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.imported_plan import plan_of_rows
 from adhaero.workflow.imported_rows import SOURCES, check, observation, other_loadings
@@ -242,6 +242,9 @@ def _take_facts(
         if o is not None and (seen is None or seen.observation != o):
             observations.add(conn, _observed(conn, w, piece.id, r, o, seen, action_id), action_id)
             readings += 1
+            if seen is None and r.curve:
+                told = {"pull": 0, **json.loads(r.curve)}
+                glueups.add_events(conn, [piece.id], MARKS_EVENT, w.stamp(), "", action_id, told)
             if seen is None and r.loadings:
                 _add_others(conn, piece.id, r, action_id)
     return sizes, readings

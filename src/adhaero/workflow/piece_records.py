@@ -132,9 +132,8 @@ def _stay(record: BatchRecord, s: Specimen) -> Stay | None:
 def _reading(record: BatchRecord, o: Observed) -> Reading:
     set_up = record.set_ups.get(o.setup_id) if o.setup_id is not None else None
     instrument = set_up.instrument if set_up else Instrument()
-    # What was typed over a curve says nothing of where its marks are.
     shown = record.shown.get(o.pull_id) if o.pull_id is not None and o.source == "rig" else None
-    curve = record.course_of(o.pull_id) if o.pull_id is not None and shown is not None else None
+    curve = record.course_of_reading(o)
     return Reading(
         observation=o.observation,
         at=moment(o.at),
@@ -148,7 +147,7 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
         instrument=instrument,
         marks={k: m.load_n + instrument.carried_n for k, m in curve.marks.items()} if curve else {},
         figures=curve.figures if curve else None,
-        by_hand=tuple(MARKS[k] for k in record.moved_by_hand(o.pull_id)) if o.pull_id is not None and curve else (),
+        by_hand=tuple(MARKS.get(k, k) for k in record.moved_by_hand(o)) if curve else (),
         loading=o.loading,
         gaps=shown.reading.gaps if shown is not None else (),
         gap_note=next((c.removeprefix(GAP_MARK) for c in o.confirmed if c.startswith(GAP_MARK)), ""),

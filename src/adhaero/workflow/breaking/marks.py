@@ -71,7 +71,7 @@ def curve(w: AppContext, pull_id: int) -> Curve:
         [(round(x, 4), round(f - zero, 3)) for _, f, x in rows.tolist()] if known else [],
         found.proposal,
         course,
-        record.moved_by_hand(pull_id),
+        record.moved_on(pull_id),
         set_up.instrument.carried_n if set_up else 0.0,
         MARKS,
         pace.missed(course.figures) if pace is not None and course is not None else "",
