@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import cached_property
@@ -109,39 +109,9 @@ class BatchRecord:
         """The pieces that were planned to count and are not run."""
         return [s for s in self.pieces if self.part(s) == COUNTS and s.id in self.not_run]
 
-    def course_of(self, pull_id: int, proposal: Proposal | None = None) -> Course | None:
-        """What the curve of a pull shows, with its marks where they were put last; of a pull that has only just ended
-        its ``proposal``.
-        """
-        found = proposal or self.shown.get(pull_id)
-        return self._courses.get(pull_id) or (found.course if found else None)
-
-    def course_of_reading(self, o: Observed) -> Course | None:
-        """What the curve behind a reading showed; of one from a file what the file says of it."""
-        if o.pull_id is not None:
-            # What was typed over a curve says nothing of where its marks are.
-            return self.course_of(o.pull_id) if o.source == "rig" else None
-        told = self._from_file(o.specimen_id)
-        return course_from_json(told["course"]) if told else None
-
-    def _from_file(self, specimen_id: int) -> Mapping[str, Any] | None:
-        e = self.last(specimen_id, MARKS_EVENT)
-        return e.value if e is not None and not e.value["pull"] else None
-
-    def moved_by_hand(self, o: Observed) -> list[str]:
-        """The marks of a reading's curve that do not lie where the machine put them."""
-        if o.pull_id is None:
-            return list((self._from_file(o.specimen_id) or {}).get("by_hand", ()))
-        return self.moved_on(o.pull_id)
-
-    def moved_on(self, pull_id: int) -> list[str]:
-        """The same, of a pull."""
-        stands, proposal = self._courses.get(pull_id), self.shown.get(pull_id)
-        proposed = proposal.course.marks if proposal is not None and proposal.course is not None else {}
-        return [k for k, m in stands.marks.items() if proposed.get(k) != m] if stands is not None else []
-
     @cached_property
-    def _courses(self) -> dict[int, Course]:
+    def moved_courses(self) -> dict[int, Course]:
+        """Courses of pulls whose marks were put elsewhere, by pull."""
         told = (e for own in self.joint_records.values() for e in own if e.kind == MARKS_EVENT)
         return {int(e.value["pull"]): course_from_json(e.value["course"]) for e in told}
 

@@ -26,6 +26,7 @@ from adhaero.store.observations import Observed
 from adhaero.workflow import joint_events
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import AppContext
+from adhaero.workflow.courses import course_of_reading
 from adhaero.workflow.own_properties import of_piece
 from adhaero.workflow.piece_records import GAP_MARK, flags, piece_record
 from adhaero.workflow.record_loading import load
@@ -211,7 +212,7 @@ def _others(record: BatchRecord, s: specimens.Specimen, seen: Observed) -> dict[
 
 def _curve(record: BatchRecord, s: specimens.Specimen, r: Reading) -> str:
     """Curves stay here; what one showed, marks and figures, goes with its piece."""
-    found = record.course_of_reading(record.observed[s.id])
+    found = course_of_reading(record, record.observed[s.id])
     return "" if found is None else _json({"course": found.to_json(), "by_hand": list(r.by_hand)})
 
 

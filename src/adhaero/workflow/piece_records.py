@@ -16,6 +16,7 @@ from adhaero.store.observations import Observed
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import CALIPER_MM, BatchRecord
 from adhaero.workflow.context import moment
+from adhaero.workflow.courses import course_of_reading, moved_by_hand
 
 GAP_MARK = "gap: "
 """Curves do not travel in a file; that one had a hole at its break does, among what was confirmed."""
@@ -133,7 +134,7 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
     set_up = record.set_ups.get(o.setup_id) if o.setup_id is not None else None
     instrument = set_up.instrument if set_up else Instrument()
     shown = record.shown.get(o.pull_id) if o.pull_id is not None and o.source == "rig" else None
-    curve = record.course_of_reading(o)
+    curve = course_of_reading(record, o)
     return Reading(
         observation=o.observation,
         at=moment(o.at),
@@ -147,7 +148,7 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
         instrument=instrument,
         marks={k: m.load_n + instrument.carried_n for k, m in curve.marks.items()} if curve else {},
         figures=curve.figures if curve else None,
-        by_hand=tuple(MARKS.get(k, k) for k in record.moved_by_hand(o)) if curve else (),
+        by_hand=tuple(MARKS.get(k, k) for k in moved_by_hand(record, o)) if curve else (),
         loading=o.loading,
         gaps=shown.reading.gaps if shown is not None else (),
         gap_note=next((c.removeprefix(GAP_MARK) for c in o.confirmed if c.startswith(GAP_MARK)), ""),

@@ -20,6 +20,7 @@ from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import MARKS_EVENT, BatchRecord
 from adhaero.workflow.context import Act, AppContext, NotFound
+from adhaero.workflow.courses import course_of, moved_on
 from adhaero.workflow.record_loading import load
 
 MOST_POINTS = 1500
@@ -61,7 +62,7 @@ def curve(w: AppContext, pull_id: int) -> Curve:
     rows = thin(np.concatenate(parts), MOST_POINTS) if parts else np.empty((0, 3))
     zero = found.proposal.zero_n if found.proposal else 0.0
     known = len(rows) > 0 and bool(np.isfinite(rows[:, 2]).all())
-    course = record.course_of(pull_id, found.proposal)
+    course = course_of(record, pull_id, found.proposal)
     set_up = record.set_ups.get(found.setup_id)
     pace = record.plan.pace
     return Curve(
@@ -71,7 +72,7 @@ def curve(w: AppContext, pull_id: int) -> Curve:
         [(round(x, 4), round(f - zero, 3)) for _, f, x in rows.tolist()] if known else [],
         found.proposal,
         course,
-        record.moved_on(pull_id),
+        moved_on(record, pull_id),
         set_up.instrument.carried_n if set_up else 0.0,
         MARKS,
         pace.missed(course.figures) if pace is not None and course is not None else "",
@@ -103,7 +104,7 @@ def move(w: AppContext, pull_id: int, to: Mapping[str, float], person: str, key:
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
         piece = next(s for s in record.pieces if s.id == found.specimen_id)
-        course = record.course_of(pull_id, found.proposal)
+        course = course_of(record, pull_id, found.proposal)
         if course is None or found.proposal is None:
             raise refuse("pull", "this pull shows no load to mark", "Pull again, or type the load.")
         for mark, s in to.items():

@@ -26,6 +26,7 @@ from adhaero.workflow.breaking import checklist
 from adhaero.workflow.breaking.queue import next_code, not_ready
 from adhaero.workflow.breaking.weights import weighed
 from adhaero.workflow.context import Act, AppContext, iso
+from adhaero.workflow.courses import course_of
 from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
 from adhaero.workflow.rigs import NOT_LOOKED_OVER, typed_load
@@ -82,7 +83,7 @@ def _from_signal(
         return o, None
     if o.low_n is None and o.kind in (Kind.EXACT, Kind.AT_LEAST, Kind.HELD):
         _refuse_as_exact(found, o.kind)
-        course = record.course_of(pull.id, found) if pull else None
+        course = course_of(record, pull.id, found) if pull else None
         highest = course.marks[PEAK].load_n if course else found.reading.peak_n
         peak = round(highest + tare_n, 3)
         o = replace(o, low_n=peak, high_n=peak if o.kind is Kind.EXACT else None)
