@@ -103,6 +103,16 @@ def spikes(force_n: Array, noise_n: float, *, coarse: bool = False) -> NDArray[n
         if not fresh.any():
             break
         found[rest[fresh]] = True
+    return _without_dips(force_n, found)
+
+
+def _without_dips(force: Array, found: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Three samples in a row below what stands on either side are no spike, but a crack that closed again quickly."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], found, [False]]).astype(int)))
+    for start, end in edges.reshape(-1, 2):
+        inside = start > 0 and end < len(force)
+        if end - start > 2 and inside and force[start:end].max() < min(force[start - 1], force[end]):
+            found[start:end] = False
     return found
 
 
