@@ -104,7 +104,9 @@ def test_cycles_with_what_does_not_spring_back() -> None:
     load = np.interp(t, [1, 6, 10, 11, 18, 18.01], [0, 1400, 0, 0, 2000, 0])
     travel = np.interp(t, [1, 6, 10, 11, 18, 18.01, 21], [0, 7, 1.8, 1.8, 11.8, 12, 12])
     c = read(np.column_stack([t, load, travel]), in_cycles=True)
+    assert len(c.cycles) == 1, "whether the last fall was a break is not in the curve"
     assert c.cycles[0].load_n == pytest.approx(1400, abs=4)
+    assert (c.figures.to_failure_s, c.figures.rate_n_s) == (None, None), "it rose twice"
     assert c.cycles[0].residual_mm == pytest.approx(1.8, abs=0.3)
     assert c.marks["peak"].load_n == pytest.approx(2000, abs=4)
 

@@ -13,7 +13,7 @@ from adhaero.workflow.breaking import faces
 from adhaero.workflow.breaking.faces import FaceView, Judged
 
 router = APIRouter(prefix="/batches/{batch_id}/faces", tags=["break"])
-Side = Literal["A", "B", "C"]
+Side = Literal["A", "B"]
 Cells = Annotated[str, Field(max_length=400)]
 
 
@@ -30,8 +30,8 @@ class JudgedIn(Strict):
 
     how: Literal["map", "steps", "typed"]
     wood_pct: float | None = None
-    maps: dict[Side, MapIn] = Field({}, max_length=3)
-    proposed: dict[Side, Cells] = Field({}, max_length=3)
+    maps: dict[Side, MapIn] = Field({}, max_length=2)
+    proposed: dict[Side, Cells] = Field({}, max_length=2)
 
 
 class ProposalIn(Strict):

@@ -6,8 +6,9 @@ spreads, the result is the load itself: a stress would be a number without a mea
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from adhaero.core.joint_forms import FORMS, OVERLAP, THICKNESS, Size, Sizes
-from adhaero.core.materials.wood import Wood
 from adhaero.core.method import AT_LINE, DEEP, ELSEWHERE, IN_GLUE, INTERFACE, MIXED, Method
 from adhaero.core.quantity import Dimension
 
@@ -21,12 +22,34 @@ ARM = Size("arm", "Arm of the load", 300, 10, 3000)
 LINES = Size("lines", "Glued lines that bear", 1, 1, 6, "")
 MEMBERS = Size("members", "Members", 2, 2, 3, "")
 _ALL_FORMS = ("lap", *(f for f in FORMS if f != "lap"))
-FREE_METHODS = ("free-force", "free-moment", "free-stress", "free-line", "free-pass")
+MOST = 1e6
+"""Beyond this no figure of any of them is possible, whatever its unit."""
 
 
-def _nothing(_w: Wood, _s: Sizes) -> float:
-    """What solid wood would bear is not known of these."""
-    return 0.0
+def _own(
+    key: str, name: str, blurb: str, figure: str, dimension: Dimension, per_newton: Callable[[Sizes], float], *,
+    needs: tuple[str, ...] = (), more: tuple[Size, ...] = (), loadless: bool = False,
+) -> Method:  # fmt: skip
+    """A method in which nobody knows what solid wood would bear; ``needs`` are the sizes that its figure takes."""
+    return Method(
+        key=key,
+        name=name,
+        blurb=blurb,
+        own_sizes=(WIDTH, OVERLAP, THICKNESS, *more),
+        forms=_ALL_FORMS,
+        per_newton=per_newton,
+        figure_sizes=needs,
+        figure_name=figure,
+        figure_dimension=dimension,
+        solid_figure=lambda _wood, _sizes: 0.0,
+        plausible=(0.0, 0.0 if loadless else MOST),
+        failure_modes=_MODES,
+        cautions=_CAUTIONS,
+        working="overlap",
+        setup_sizes=tuple(k for k in needs if k in ("arm", "lines")),
+        solid=False,
+        loadless=loadless,
+    )
 
 
 def _one(_: Sizes) -> float:
@@ -37,94 +60,35 @@ def _moment(s: Sizes) -> float:
     return s["arm"] / 1000
 
 
-def _free(key: str, what: str, figure: str, dimension: Dimension, *, more: tuple[Size, ...] = ()) -> Method:
-    per_newton, sizes = {
-        "free-force": (_one, ()),
-        "free-moment": (_moment, ("arm",)),
-        "free-stress": (lambda s: 1 / (s["lines"] * s["width"] * s["overlap"]), ("lines", "width", "overlap")),
-        "free-line": (lambda s: 1 / s["width"], ("width",)),
-        "free-pass": (_one, ()),
-    }[key]
-    return Method(
-        key=key,
-        name=f"A method of my own: {what}",
-        blurb="Named and described by you. The program keeps to the figure that you chose, and claims no more.",
-        own_sizes=(WIDTH, OVERLAP, THICKNESS, MEMBERS, *more),
-        forms=_ALL_FORMS,
-        per_newton=per_newton,
-        figure_sizes=sizes,
-        figure_name=figure,
-        figure_dimension=dimension,
-        solid_figure=_nothing,
-        plausible=(0.0, 0.0) if key == "free-pass" else (0.0, 1e9),
-        failure_modes=_MODES,
-        cautions=_CAUTIONS,
-        working="overlap",
-        setup_sizes=tuple(k for k in sizes if k in ("arm", "lines")),
-        solid=False,
-        loadless=key == "free-pass",
-    )
+def _on_lines(s: Sizes) -> float:
+    return 1 / (s["lines"] * s["width"] * s["overlap"])
 
 
-_FIGURES: tuple[tuple[str, str, str, Dimension, tuple[Size, ...]], ...] = (
-    ("free-force", "its load", "Load at failure", Dimension.FORCE, ()),
-    ("free-moment", "its moment", "Moment at failure", Dimension.MOMENT, (ARM,)),
-    ("free-stress", "load over its glued lines", "Mean stress on the lines", Dimension.STRESS, (LINES,)),
-    ("free-line", "load per width", "Load per width", Dimension.LINE_LOAD, ()),
-    ("free-pass", "passed or not", "Pieces that gave way in the wood", Dimension.FORCE, ()),
-)
+def _per_width(s: Sizes) -> float:
+    return 1 / s["width"]
+
+
+_BLURB = "Named and described by you. The program keeps to the figure that you chose, and claims no more."
+_LOAD, _COUNT = "Load at failure", "Pieces that gave way in the wood"
+_FREE = "A method of my own: "
 OWN_METHODS: tuple[Method, ...] = (
-    Method(
-        key="cantilever",
-        name="Cantilever over an edge",
-        blurb="One member clamped on the bench, the other reaches over its edge; a bucket or weight hangs at the arm.",
-        own_sizes=(WIDTH, OVERLAP, THICKNESS, ARM),
-        forms=_ALL_FORMS,
-        per_newton=_moment,
-        figure_sizes=("arm",),
-        figure_name="Moment at failure",
-        figure_dimension=Dimension.MOMENT,
-        solid_figure=_nothing,
-        plausible=(0.01, 20_000.0),
-        failure_modes=_MODES,
-        cautions=_CAUTIONS,
-        working="overlap",
-        setup_sizes=("arm",),
-        solid=False,
-    ),
-    Method(
-        key="framed",
-        name="Framed joint, loaded as it comes",
-        blurb="A frame or corner in which bending, peeling and shear act together: the result is the load, no stress.",
-        own_sizes=(WIDTH, OVERLAP, THICKNESS),
-        forms=_ALL_FORMS,
-        per_newton=_one,
-        figure_sizes=(),
-        figure_name="Load at failure",
-        figure_dimension=Dimension.FORCE,
-        solid_figure=_nothing,
-        plausible=(0.1, 500_000.0),
-        failure_modes=_MODES,
-        cautions=_CAUTIONS,
-        working="overlap",
-        solid=False,
-    ),
-    Method(
-        key="dead-weight",
-        name="Dead weight",
-        blurb="Weights are hung on, or stood on the joint, one after another, until it breaks.",
-        own_sizes=(WIDTH, OVERLAP, THICKNESS),
-        forms=_ALL_FORMS,
-        per_newton=_one,
-        figure_sizes=(),
-        figure_name="Load at failure",
-        figure_dimension=Dimension.FORCE,
-        solid_figure=_nothing,
-        plausible=(0.1, 50_000.0),
-        failure_modes=_MODES,
-        cautions=_CAUTIONS,
-        working="overlap",
-        solid=False,
-    ),
-    *(_free(key, what, figure, dimension, more=more) for key, what, figure, dimension, more in _FIGURES),
+    _own("cantilever", "Cantilever over an edge",
+         "One member clamped on the bench, the other reaches over its edge; a bucket or weight hangs at the arm.",
+         "Moment at failure", Dimension.MOMENT, _moment, needs=("arm",), more=(ARM,)),
+    _own("framed", "Framed joint, loaded as it comes",
+         "A frame or corner in which bending, peeling and shear act together: the result is the load, no stress.",
+         _LOAD, Dimension.FORCE, _one),
+    _own("dead-weight", "Dead weight",
+         "Weights are hung on, or stood on the joint, one after another, until it breaks.",
+         _LOAD, Dimension.FORCE, _one),
+    _own("free-force", _FREE + "its load", _BLURB, _LOAD, Dimension.FORCE, _one, more=(MEMBERS,)),
+    _own("free-moment", _FREE + "its moment", _BLURB, "Moment at failure", Dimension.MOMENT, _moment,
+         needs=("arm",), more=(MEMBERS, ARM)),
+    _own("free-stress", _FREE + "load over its glued lines", _BLURB, "Mean stress on the lines", Dimension.STRESS,
+         _on_lines, needs=("lines", "width", "overlap"), more=(MEMBERS, LINES)),
+    _own("free-line", _FREE + "load per width", _BLURB, "Load per width", Dimension.LINE_LOAD, _per_width,
+         needs=("width",), more=(MEMBERS,)),
+    _own("free-pass", _FREE + "no load, only how it gave way", _BLURB, _COUNT, Dimension.FORCE, _one,
+         more=(MEMBERS,), loadless=True),
 )  # fmt: skip
+FREE_METHODS = tuple(m.key for m in OWN_METHODS if m.key.startswith("free-"))

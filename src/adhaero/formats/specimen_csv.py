@@ -33,7 +33,7 @@ NUMBER = (
     "planned_pressure_mpa", "planned_clamp_s", "planned_cure_s", "clamp_force_n", "spread_g_m2", "air_c",
     "humidity_pct", "pressure_mpa", "board_density_kg_m3", "board_moisture_pct", "age_s", "load_low_n", "load_high_n",
     "held_s", "first_crack_n", "area_mm2", "strength_low_mpa", "strength_high_mpa", "figure_low", "figure_high",
-    "uncertainty", "wood_failure_pct", "rig_capacity_n", "rig_resolution_n", "rig_working_share",
+    "uncertainty", "wood_failure_pct", "wood_counted_pct", "rig_capacity_n", "rig_resolution_n", "rig_working_share",
 )  # fmt: skip
 NEEDED = ("batch", "code", "treatment_label", "role")
 DOCUMENTS = ("events", "steps", "defects", "board_places", "amended", "confirmed", "rig_instrument", "loadings",
@@ -123,6 +123,7 @@ class Row:
     figure_unit: str = ""
     failure_mode: str = ""
     wood_failure_pct: float | None = None
+    wood_counted_pct: float | None = None
     source: str = ""
     observed_at: str = ""
     observed_by: str = ""

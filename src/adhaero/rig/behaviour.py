@@ -1,6 +1,6 @@
 """How a made-up piece gives while it is pulled: seating, straight rise, yield, and the way it comes apart.
 
-Invented for the stand-in, like core of ``strength_model``; only what a person sees at the rig follows from it.
+Invented for the stand-in, like what ``strength_model`` draws; only what a person sees at the rig follows from it.
 """
 
 from __future__ import annotations

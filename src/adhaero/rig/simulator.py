@@ -46,7 +46,6 @@ class Simulator:
     pump_s: float = 3.0
     offset_n: float = 37.0
     noise_n: float = 3.0
-    drift_n_s: float = 0.0
     travel: bool = True
     fate: Fate | None = None
     behaviour: Behaviour | None = None
@@ -124,8 +123,7 @@ class Simulator:
             if load >= from_n:
                 del self.faults_from[name]
                 self._begin(name, now + seconds)
-        drifted = self.drift_n_s * (now - self._started)
-        force = load + self.offset_n + drifted + self._rng.gauss(0, self.noise_n)
+        force = load + self.offset_n + self._rng.gauss(0, self.noise_n)
         if self._fault("drift", now):
             self.offset_n += DRIFT * self.capacity_n / self.rate_hz
         if self._fault("spike", now) and self._rng.random() < 0.02:

@@ -91,44 +91,21 @@ def set_up_id(conn: sqlite3.Connection, s: SetUp, now: str, action_id: int) -> i
     """The id of a set-up: that of the same one if there is one (and no ``reason`` for a revision), else a new one."""
     conn.execute("INSERT INTO rig (name, action_id) VALUES (?, ?) ON CONFLICT (name) DO NOTHING", (s.rig, action_id))
     said = json.dumps(s.instrument.to_json(), sort_keys=True)
+    own = (s.fixture, s.capacity_n, s.resolution_n, s.working_share, said, s.pattern, s.load_point, s.weakest,
+           s.weakest_n)  # fmt: skip
     same = conn.execute(
         f"""{_SET_UP} WHERE r.name = ? AND s.fixture = ? AND s.capacity_n = ? AND s.resolution_n = ?
             AND s.working_share = ? AND s.instrument = ? AND s.pattern = ? AND s.load_point = ?
             AND s.weakest = ? AND s.weakest_n IS ? ORDER BY s.id DESC LIMIT 1""",
-        (
-            s.rig,
-            s.fixture,
-            s.capacity_n,
-            s.resolution_n,
-            s.working_share,
-            said,
-            s.pattern,
-            s.load_point,
-            s.weakest,
-            s.weakest_n,
-        ),
+        (s.rig, *own),
     ).fetchone()
     if same is not None and not s.reason:
         return int(same["id"])
     cursor = conn.execute(
-        """INSERT INTO rig_setup (rig_id, fixture, reason, capacity_n, resolution_n, working_share, instrument, pattern,
-           load_point, weakest, weakest_n, at, action_id)
+        """INSERT INTO rig_setup (rig_id, fixture, capacity_n, resolution_n, working_share, instrument, pattern,
+           load_point, weakest, weakest_n, reason, at, action_id)
            SELECT id, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ? FROM rig WHERE name = ?""",
-        (
-            s.fixture,
-            s.reason,
-            s.capacity_n,
-            s.resolution_n,
-            s.working_share,
-            said,
-            s.pattern,
-            s.load_point,
-            s.weakest,
-            s.weakest_n,
-            now,
-            action_id,
-            s.rig,
-        ),
+        (*own, s.reason, now, action_id, s.rig),
     )
     return int(cursor.lastrowid or 0)
 

@@ -7,7 +7,9 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
+from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Problems
+from adhaero.core.units import Units
 
 HOWS: dict[str, str] = {
     "": "as the rig showed it",
@@ -77,12 +79,14 @@ def check(d: Details, p: Problems) -> None:
         p.check(len(getattr(d, name)) <= 80, f"details.{name}", "is over 80 characters long", "Shorten it.")
 
 
-def in_words(d: Details) -> list[str]:
-    """In a few words each, without loads."""
+def in_words(d: Details, units: Units) -> list[str]:
+    """In a few words each; the stages with their loads in one."""
     said = [HOWS[d.how]] if d.how else []
     said += [f"{d.direction} the corner"] if d.direction else []
-    said += [f"pulled {d.off_line_mm:g} mm off its middle"] if d.off_line_mm else []
+    said += [f"pulled {units.text(d.off_line_mm, Dimension.LENGTH)} off its middle"] if d.off_line_mm else []
     said += [f"from the {d.side} side"] if d.side else []
     said += [f"with {d.tool}"] if d.tool else []
     said += [f"its instrument showed {d.shown}"] if d.shown else []
-    return said + ([d.outcome] if d.outcome else [])
+    said += [d.outcome] if d.outcome else []
+    loads = [(what, "" if n is None else f" at {units.text(n, Dimension.FORCE)}") for what, n in d.stages]
+    return said + [", then ".join(what + at for what, at in loads)] * bool(loads)

@@ -27,8 +27,6 @@ never touched.
 UNSEEN = "."
 GRIDS = ((6, 4), (12, 8), (24, 16))
 """Columns and rows of the grids that a face is judged on."""
-STEPS = (0, 25, 50, 75, 100)
-"""Wood failure in steps, for those in a hurry, %."""
 STEP_WORDS: dict[int, str] = {
     0: "no wood to be seen: glue or bare line all over",
     25: "fibres here and there, mostly glue",
@@ -36,6 +34,7 @@ STEP_WORDS: dict[int, str] = {
     75: "mostly wood, glue shows in places",
     100: "wood all over, or the break is beside the line",
 }
+"""Wood failure in steps, for those in a hurry, % -> what is seen."""
 
 
 @dataclass(frozen=True)

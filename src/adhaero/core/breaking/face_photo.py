@@ -24,7 +24,7 @@ CELL = PATCH * PATCHES
 APART = 1.6
 """Two heaps are glue and wood where one is so many times as rough as the other."""
 ROUGH = 0.018
-"""A face of one kind is wood where its fine structure is above this share of its own brightness."""
+"""A face of one kind is wood where its fine structure, over the root of its brightness, is above this."""
 SETTLES = 6
 LEAST_SHARE = 0.004
 NOISE = np.array([0.002, 0.01, 0.01, 0.01])
@@ -42,8 +42,8 @@ def propose(rgb: Array, columns: int, rows: int) -> str:
 
 
 def _patches(rgb: Array) -> tuple[Array, Array]:
-    """Features of every patch (roughness, brightness, redness, yellowness). The
-    roughness is a share of the brightness.
+    """Features of every patch (roughness, brightness, redness, yellowness), and its roughness: fine structure over the
+    root of the brightness, as the noise of light itself goes.
     """
     bright = rgb @ np.array([0.299, 0.587, 0.114])
     fine = np.abs(bright - gaussian_filter(bright, 2.0))

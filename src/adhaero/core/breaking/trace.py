@@ -71,8 +71,8 @@ class CurvePoint:
 
 @dataclass(frozen=True)
 class Cycle:
-    """A loading that was released again: the highest load (N) and its time; ``residual_mm`` is what did not spring
-    back, where the travel is known.
+    """A loading that was released, and after which the load rose again: the highest load (N) and its time;
+    ``residual_mm`` is what did not spring back, where the travel is known.
     """
 
     s: float
@@ -82,7 +82,7 @@ class Cycle:
 
 @dataclass(frozen=True)
 class Figures:
-    """What follows from the marks.
+    """What follows from the marks; times and rates to the peak only of a load that rose once.
 
     ``stiffness`` is the slope of the straight part, N/mm ``by_travel``, else N/s. ``rate_n_s`` is the mean rate from a
     fifth to nine tenths of the peak, ``to_failure_s`` from where the load begins to the peak, ``hold_s`` how long the
@@ -148,7 +148,7 @@ def course(rows: Array, reading: Reading, *, in_cycles: bool = False) -> Course 
     if parting is not None:
         marks["parting"] = parting
     marks |= _straight(clean, end)
-    return Course(_ordered(marks), drops, cycles, _figures(clean, marks))
+    return Course(_ordered(marks), drops, cycles, _figures(clean, marks, once=not cycles))
 
 
 def moved(rows: Array, reading: Reading, found: Course, to: Mapping[str, float]) -> Course:
@@ -157,7 +157,7 @@ def moved(rows: Array, reading: Reading, found: Course, to: Mapping[str, float])
     """
     clean = _Clean.of(rows, reading)
     marks = {**found.marks, **{k: clean.at(s) for k, s in to.items()}}
-    return Course(_ordered(marks), found.drops, found.cycles, _figures(clean, marks))
+    return Course(_ordered(marks), found.drops, found.cycles, _figures(clean, marks, once=not found.cycles))
 
 
 def _ordered(marks: Mapping[str, CurvePoint]) -> dict[str, CurvePoint]:
@@ -234,8 +234,9 @@ def _falls(c: _Clean, r: Reading, in_cycles: bool) -> tuple[tuple[CurvePoint, ..
     cycles: list[Cycle] = []
     turns = list(_turns(c))
     for n, (high, low) in enumerate(turns):
-        released = in_cycles and low < RELEASED * c.load[high]
-        if released:
+        if in_cycles and low < RELEASED * c.load[high]:
+            if n + 1 == len(turns):
+                break  # a break or a release: whoever stood there knows, the curve does not
             cycles.append(Cycle(c.mark(high).s, c.mark(high).load_n, _residual(c, high, turns[n + 1 :])))
         elif r.break_s is None or c.t[high] < r.break_s:
             drops.append(c.mark(high))
@@ -303,7 +304,7 @@ def _line(x: Array, y: Array) -> tuple[float, float]:
     return slope, float(y.mean()) - slope * middle
 
 
-def _figures(c: _Clean, marks: Mapping[str, CurvePoint]) -> Figures:
+def _figures(c: _Clean, marks: Mapping[str, CurvePoint], *, once: bool) -> Figures:
     place = {k: c.index(m.s) for k, m in marks.items()}
     peak, parting = place["peak"], place.get("parting")
     start = place.get("start", 0)
@@ -322,9 +323,10 @@ def _figures(c: _Clean, marks: Mapping[str, CurvePoint]) -> Figures:
     def travelled(until: int | None) -> float | None:
         return float(c.travel[until] - c.travel[start]) if until is not None and len(c.travel) else None
 
-    rate, travel_rate = _rates(c, peak)
+    rate, travel_rate = _rates(c, peak) if once else (None, None)
+    seconds = float(c.t[peak] - c.t[start]) if once and "start" in place else None
     return Figures(
-        stiffness, len(c.travel) > 0, rate, travel_rate, float(c.t[peak] - c.t[start]) if "start" in place else None,
+        stiffness, len(c.travel) > 0, rate, travel_rate, seconds,
         _hold(c, parting if parting is not None else peak), energy(peak), energy(parting), travelled(peak),
         travelled(parting),
     )  # fmt: skip

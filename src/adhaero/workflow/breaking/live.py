@@ -114,7 +114,7 @@ class RigSession:
         self._stamp = stamp
         with db.read() as conn:
             left = [(p, pulls.range_of(conn, p.id), list(curves.chunks(conn, p.id))) for p in pulls.open_pulls(conn)]
-        found = [(p.id, _recovered(parts, *limits)) for p, limits, parts in left]
+        found = [(p.id, _recovered(parts, *limits, in_cycles=p.in_cycles)) for p, limits, parts in left]
         with db.write() as conn:
             for pull_id, proposal in found:
                 whole = understood(conn, pull_id, proposal)
@@ -374,9 +374,11 @@ class RigSession:
         )
 
 
-def _recovered(parts: Sequence[NDArray[np.float64]], capacity_n: float | None, resolution_n: float) -> Proposal | None:
+def _recovered(
+    parts: Sequence[NDArray[np.float64]], capacity_n: float | None, resolution_n: float, *, in_cycles: bool
+) -> Proposal | None:
     """What a pull shows that a crash cut off: by the range of the rig that it was made with."""
     tracker = SignalTracker(resolution_n)
     for rows in parts:
         tracker.feed(rows[:, 0], rows[:, 1])
-    return propose(tracker.reading(ended_by_silence=True), capacity_n)
+    return propose(tracker.reading(ended_by_silence=True), capacity_n, in_cycles=in_cycles)

@@ -136,8 +136,10 @@ def _in_order(c: Course) -> None:
 def _follow(
     conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, pull_id: int, c: Course, action_id: int
 ) -> None:
-    seen = record.observed.get(piece.id)
-    if seen is None or seen.pull_id != pull_id or seen.source != "rig":
+    """Let the reading that took its load from this pull follow the peak, whichever loading of the piece it is of."""
+    own = record.loadings.get(piece.id) or tuple(o for o in (record.observed.get(piece.id),) if o is not None)
+    seen = next((o for o in own if o.pull_id == pull_id and o.source == "rig"), None)
+    if seen is None:
         return
     set_up = record.set_ups.get(seen.setup_id) if seen.setup_id is not None else None
     load_n = round(c.marks[PEAK].load_n + (set_up.instrument.carried_n if set_up else 0.0), 3)

@@ -233,19 +233,11 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         loadings=_loadings(record, s),
         tags=[str(e.value.get("what", "")) for e in record.joint_records.get(s.id, ()) if e.kind == TAG],
         details=o.details if o else NOTHING,
-        details_text=_details_in_words(record, o.details) if o else "",
+        details_text="; ".join(details.in_words(o.details, record.units)) if o else "",
         line_text=_line_in_words(record, s),
         arm_mm=p.arm_mm[0] if p.arm_mm else None,
         wetness=str(e.value["state"]) if (e := record.last(s.id, "wetness")) else "",
     )
-
-
-def _details_in_words(record: BatchRecord, d: Details) -> str:
-    stages = [
-        what + (f" at {record.units.text(load, Dimension.FORCE)}" if load is not None else "")
-        for what, load in d.stages
-    ]
-    return "; ".join([*details.in_words(d), *([", then ".join(stages)] if stages else [])])
 
 
 def _line_in_words(record: BatchRecord, s: Specimen) -> str:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import sqlite3
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -108,33 +108,43 @@ class Recorder:
             return
         try:
             with self._db.write() as conn:
-                for pull_id, (p, rows, end) in waiting.items():
+                for pull_id, (p, rows, _) in waiting.items():
                     if rows:
                         curves.append(conn, pull_id, p.sequence, np.concatenate(rows))
-                    if end is not None:
-                        state, proposal, now = end
-                        whole = understood(conn, pull_id, proposal)
-                        pulls.end_pull(conn, pull_id, state, whole.to_json() if whole else None, now)
+            self._written(waiting)
+            for pull_id, (_, _, end) in waiting.items():
+                if end is not None:
+                    self._end(pull_id, *end)
         except (sqlite3.Error, OSError) as error:
             self.trouble = (
                 f"The curve cannot be saved ({_why(error)}). Nothing is lost: it is kept in memory and tried again."
             )
             return
         self.trouble = ""
+
+    def _written(self, waiting: Mapping[int, tuple[_Pull, list[NDArray[np.float64]], object]]) -> None:
         with self._lock:
-            for pull_id, (p, rows, end) in waiting.items():
+            for p, rows, _ in waiting.values():
                 del p.rows[: len(rows)]
                 p.saved += sum(len(r) for r in rows)
                 p.sequence += bool(rows)
-                if end is not None:
-                    del self._pulls[pull_id]
+
+    def _end(self, pull_id: int, state: str, proposal: Proposal | None, now: str) -> None:
+        """Read the whole curve, which may take a second, and only then keep others from writing."""
+        with self._db.read() as conn:
+            whole = understood(conn, pull_id, proposal)
+        with self._db.write() as conn:
+            pulls.end_pull(conn, pull_id, state, whole.to_json() if whole else None, now)
+        with self._lock:
+            del self._pulls[pull_id]
 
 
 def understood(conn: sqlite3.Connection, pull_id: int, proposal: Proposal | None) -> Proposal | None:
     """A proposal with what the whole curve of its pull shows, all of it being on disk."""
     if proposal is None:
         return None
-    in_cycles = proposal.bound_by == "cycles"
+    pull = pulls.pull(conn, pull_id)
+    in_cycles = pull is not None and pull.in_cycles
     return replace(proposal, course=course(curves.curve(conn, pull_id), proposal.reading, in_cycles=in_cycles))
 
 
