@@ -122,3 +122,20 @@ def test_what_is_no_verdict_is_refused(app: App, batch: int, body: dict[str, Any
     assert app.post(f"/batches/{batch}/faces/{a}", body, 422)["errors"][0]["field"] == field
     unbroken = app.post(f"/batches/{batch}/faces/{b}", {"how": "typed", "wood_pct": 10}, 422)
     assert "not broken yet" in unbroken["detail"]
+
+
+def test_only_the_face_in_the_photo_is_judged(app: App, batch: int) -> None:
+    """The face fills the right half of its photo; the bench beside it is no part of it."""
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, low="3000 N", failure_mode="mixed")
+    image, truth = drawn(3, 0.4)
+    beside = np.full_like(image, 0.9)
+    out = io.BytesIO()
+    Image.fromarray((255 * np.concatenate([beside, image], axis=1)).astype(np.uint8)).save(out, "PNG")
+    photo = send(app, "piece", a, out.getvalue())["id"]
+    shares = []
+    for box in ([0.5, 0, 1, 1], [0, 0, 0.5, 1]):
+        found = app.post(f"/batches/{batch}/faces/{a}/proposal", {"photo_id": photo, "box": box})
+        shares.append(100 * found["cells"].count("w") / len(found["cells"]))
+    assert shares[0] == pytest.approx(truth, abs=8)
+    assert shares[1] == 0

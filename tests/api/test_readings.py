@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from tests.api.test_curves import RIG, send
-from tests.api.test_exchange import bring, export
+from tests.api.test_exchange import bring, export, rows_of
 from tests.api.test_instruments import read
 from tests.running import App, open_app
 
@@ -61,7 +61,7 @@ def test_a_proof_load_stays_apart_from_strength(app: App, batch: int) -> None:
     assert "loaded before" in " ".join(read(app, batch, b)["flags"])
 
 
-def test_two_readings_of_one_break_stay_and_one_is_chosen(app: App, batch: int) -> None:
+def test_two_readings_of_one_break_stay_and_one_is_chosen(app: App, batch: int, tmp_path: Path) -> None:
     """At least 300 N, then about 325 N."""
     a = app.codes(batch, "joint")[0]
     app.observe(batch, a, kind="at_least", low="300 N")
@@ -73,8 +73,10 @@ def test_two_readings_of_one_break_stay_and_one_is_chosen(app: App, batch: int) 
     row = read(app, batch, a)
     assert (row["low_n"], row["details"]["how"]) == (325, "about")
     assert any("load read roughly" in f for f in row["flags"])
-    again = bring(app, export(app, batch), status=200)
-    assert again is not None
+    with open_app(tmp_path / "other") as other:
+        there = bring(other, export(app, batch))["batch_id"]
+        there_row = read(other, there, a)
+        assert (there_row["loadings"], there_row["flags"]) == (row["loadings"], row["flags"])
 
 
 def test_at_most_is_a_range_that_begins_at_nothing(app: App, batch: int) -> None:
@@ -114,9 +116,8 @@ def test_outcomes_in_the_plans_own_words(app: App) -> None:
     assert "from the left side; with chisel; tears out" in read(app, batch, a)["details_text"]
     wrong = app.observe(batch, b, 422, kind="seen", failure_mode="wood-deep", details={"outcome": "lifts clean"})
     assert "stands for at the interface" in wrong["detail"]
-    app.draft(app.planned("casein", "pva-damp"), 200, outcomes=[{"word": "x", "mode": "none"}])
-    # A draft may be wrong; it cannot be locked.
-    assert app.observe(batch, b, 422, kind="seen", failure_mode="interface", details={"outcome": "y"})
+    unknown = app.observe(batch, b, 422, kind="seen", failure_mode="interface", details={"outcome": "y"})
+    assert "none of the plan's words" in unknown["detail"]
 
 
 def test_three_loads_of_a_curve_and_the_one_that_is_the_strength(app: App) -> None:
@@ -260,3 +261,69 @@ def test_held_and_hung_again_with_a_longer_arm(app: App) -> None:
     assert [(x["kind"], x["counts"]) for x in row["loadings"]] == [("at_least", False), ("between", True)]
     assert (row["figure_low"], row["figure_high"]) == pytest.approx((13.8 * 9.80665 * 0.4, 16.3 * 9.80665 * 0.4))
     assert any("loaded before" in f for f in row["flags"])
+
+
+def test_compare_can_take_another_mark_for_the_strength(app: App, batch: int) -> None:
+    """Planned was the peak; switched to the first drop it says so, and typed loads have none."""
+    a, b = app.codes(batch, "joint")[:2]
+    number = pull(app, batch, a, drops((1200, 1000), peak=2010))
+    app.observe(batch, a, pull_id=number, low="", source="rig", failure_mode="in-glue")
+    app.observe(batch, b, low="1900 N", failure_mode="in-glue")
+    for strength, load, typed in (("", 2010, "exact"), ("first_drop", 1200, "none"), ("peak", 2010, "exact")):
+        query = f"?figure=load&strength={strength}"
+        assert compared(app, batch, a, query)["low"] == load
+        assert compared(app, batch, b, query)["known"] == typed
+        view = app.get(f"/batches/{batch}/compare{query}")
+        assert (view["strength"], view["planned_strength"]) == (strength or "peak", "peak")
+    assert set(view["strengths"]) == {"peak", "first_drop", "limit"}
+    assert "without a curve the load before the first drop" in compared(app, batch, b, "?strength=first_drop")["why"]
+    assert app.get(f"/batches/{batch}/compare?strength=nose", 422)["errors"][0]["field"] == "strength"
+
+
+def test_the_peak_of_a_loading_that_does_not_count_is_followed_too(app: App, batch: int) -> None:
+    a = app.codes(batch, "joint")[0]
+    numbers = []
+    for n, peak in enumerate((1500, 2000)):
+        numbers.append(pull(app, batch, a, drops(peak=peak)))
+        app.observe(
+            batch, a, pull_id=numbers[-1], low="", source="rig", failure_mode="in-glue", kind="exact", again=n > 0
+        )
+    app.post(f"/pulls/{numbers[0]}/marks", {"marks": {"peak": 10.0}})
+    loads = [(x["number"], x["low_n"], x["counts"]) for x in read(app, batch, a)["loadings"]]
+    assert loads == [(1, 1000, False), (2, 2000, True)]
+
+
+def test_lengths_of_a_pull_are_told_in_the_shops_unit(app: App, batch: int) -> None:
+    a = app.codes(batch, "joint")[0]
+    app.put("/settings", {"units": {"length": "in"}})
+    app.observe(batch, a, low="500 N", failure_mode="in-glue", details={"off_line": "2"})
+    row = read(app, batch, a)
+    assert row["details"]["off_line_mm"] == pytest.approx(50.8)
+    assert "pulled 2" in row["details_text"]
+    assert "mm" not in row["details_text"]
+
+
+def test_what_counts_as_wood_failure_leaves_with_the_file(app: App, batch: int) -> None:
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, low="3000 N", failure_mode="mixed", wood_failure_pct=20)
+    app.post(f"/batches/{batch}/faces/{a}", {"how": "typed", "wood_pct": 60}, 200, **{"Adhaero-Person": "Bo"})
+    row = next(r for r in rows_of(export(app, batch)) if r["code"] == a)
+    assert (float(row["wood_failure_pct"]), float(row["wood_counted_pct"])) == (20, 40)
+
+
+def test_a_plan_with_words_that_stand_for_nothing_is_not_locked(app: App) -> None:
+    for outcomes, field in (
+        ([{"word": "x", "mode": "none"}], "outcomes.0.mode"),
+        ([{"word": "", "mode": "mixed"}], "outcomes.0"),
+        ([{"word": "tears", "mode": "mixed"}, {"word": "Tears", "mode": "mixed"}], "outcomes.0"),
+    ):
+        refused = app.lock(app.planned("casein", "pva-damp", outcomes=outcomes), 422)
+        assert field in [e["field"] for e in refused["errors"]]
+    for changes, field in (
+        ({"strength": "nose"}, "strength"),
+        ({"pace": {"kind": "time", "low": 90, "high": 30}}, "pace.high"),
+        ({"overlap_most": 0.0}, "overlap_most"),
+        ({"joint_off_mm": -1}, "joint_off_mm"),
+    ):
+        refused = app.lock(app.planned("casein", "pva-damp", **changes), 422)
+        assert field in [e["field"] for e in refused["errors"]]

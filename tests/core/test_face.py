@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+
 import numpy as np
 import pytest
 from scipy.ndimage import gaussian_filter
 
-from adhaero.core.breaking.face import FaceMap, agreement, checked, wood_pct
+from adhaero.core.breaking.face import FaceMap, Verdict, agreement, checked, counting, verdict_of, wood_pct
 from adhaero.core.breaking.face_photo import CELL, propose
 from adhaero.core.refusal import Refusal
 
@@ -77,3 +79,31 @@ def test_agreement_counts_pairs_on_the_same_face() -> None:
 def test_no_map(columns: int, rows: int, cells: str) -> None:
     with pytest.raises(Refusal):
         checked(columns, rows, cells, "map")
+
+
+def test_a_single_judged_face_speaks_for_the_joint() -> None:
+    b = FaceMap(6, 4, "w" * 12 + "." * 12)
+    assert wood_pct({"B": b}) == 100
+    # Grids that do not fit each other are not laid upon each other: all fields count.
+    assert wood_pct({"A": FaceMap(6, 4, "g" * 24), "B": FaceMap(12, 8, "w" * 96)}) == pytest.approx(80)
+
+
+def test_a_face_that_is_mirrored_twice_is_itself() -> None:
+    m = FaceMap(6, 4, "wgvbs." * 4)
+    assert m.mirrored() == ".sbvgw" * 4
+    assert FaceMap(6, 4, m.mirrored()).mirrored() == m.cells
+
+
+def test_of_each_assessor_the_last_verdict_counts() -> None:
+    at = datetime(2026, 11, 23, tzinfo=UTC)
+    said = [Verdict(who, at, "steps", pct) for who, pct in (("Ann", 25), ("Bo", 50), ("Ann", 75))]
+    assert [(v.assessor, v.wood_pct) for v in counting(said)] == [("Ann", 75), ("Bo", 50)]
+
+
+def test_a_stored_verdict_is_read_with_its_proposal() -> None:
+    at = datetime(2026, 11, 23, tzinfo=UTC)
+    value = {"assessor": "Ann", "how": "map", "wood_pct": 50, "maps": {"A": [6, 4, "w" * 12 + "g" * 12]},
+             "proposed": {"A": "w" * 6 + "g" * 18}}  # fmt: skip
+    found = verdict_of(value, at)
+    assert (found.maps["A"].shares, found.proposed_pct) == ({"g": 50, "w": 50}, 25)
+    assert verdict_of({**value, "maps": {}, "proposed": {}}, at).proposed_pct is None

@@ -109,3 +109,20 @@ def test_what_makes_no_sense_names_its_field(wrong: Instrument, field: str) -> N
     with pytest.raises(Refusal) as refused:
         checked(wrong)
     assert refused.value.problems[0].field == field
+
+
+@pytest.mark.parametrize(("at", "load"), [(-0.5, 144.0), (0.5, 156.0), (0.0, 150.0)])
+def test_a_levers_own_weight_bears_at_its_centre(at: float, load: float) -> None:
+    """12 N of lever: half an arm away it takes 6 N from 150 N, or adds them."""
+    i = Instrument(own_n=12.0, own_at=at)
+    assert i.load_n(150.0) == pytest.approx(load)
+    assert i.shown(load) == pytest.approx(150.0)
+    assert i.is_plain == (at == 0.0)
+    assert instrument_from_json(i.to_json()) == i
+
+
+def test_a_known_weight_is_read_beside_what_is_carried() -> None:
+    i = Instrument(tare_n=20.0, own_n=12.0, own_at=-0.5)
+    assert i.carried_n == 14.0
+    assert i.drift(100.0, 100.0) == pytest.approx(0.0)
+    assert i.drift(100.0, 98.0) == pytest.approx(-0.02)

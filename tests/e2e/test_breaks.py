@@ -80,6 +80,24 @@ def test_marks_are_dragged_and_moved_by_keys(page: Page, server: Server, tmp_pat
     assert pull["proposal"]["course"]["marks"]["peak"]["load_n"] == 2000
 
 
+def test_compare_takes_the_first_drop_for_the_strength(page: Page, server: Server, tmp_path: Path) -> None:
+    batch = locked(server, "Drops")
+    code = joints(server, batch)[0]
+    (tmp_path / "pull.csv").write_text(drops((1200, 1000), peak=2000))
+    at_the_rig(page, server, batch, code)
+    page.get_by_label(f"Curve of {code} from a file").set_input_files(tmp_path / "pull.csv")
+    page.get_by_role("button", name="Take it as the pull").click()
+    page.get_by_text("In the glue", exact=True).first.click()
+    page.get_by_role("button", name="Save and next").click()
+    expect(page.get_by_role("button", name=f"Correct {code}")).to_be_visible()
+    page.goto(f"{server.url}/batch/{batch}/compare")
+    page.get_by_label("Load", exact=True).check()
+    expect(page.get_by_test_id("treatments")).to_contain_text("2000")
+    page.get_by_label("What is taken for the strength").select_option("first_drop")
+    expect(page.get_by_text("The plan takes the highest load.")).to_be_visible()
+    expect(page.get_by_test_id("treatments")).to_contain_text("1200")
+
+
 def test_faces_are_painted_by_mouse_and_by_keys(page: Page, server: Server, tmp_path: Path) -> None:
     batch = locked(server, "Painted")
     code = joints(server, batch)[0]
@@ -114,19 +132,28 @@ def test_faces_are_painted_by_mouse_and_by_keys(page: Page, server: Server, tmp_
     expect(page.get_by_text("25 % glue, 25 % wood, 25 % void, 17 % bare, 8 % shiny")).to_be_visible()
     page.get_by_role("button", name="Save the map").click()
     verdicts = page.get_by_role("list", name=f"Verdicts about {code}")
-    expect(verdicts).to_contain_text("25 % wood by a map")
+    expect(verdicts).to_contain_text("25 % wood, by a map")
     assert row_of(server, batch, code)["wood_failure_pct"] == 25
 
     page.get_by_label(f"Photo of {code}", exact=True).set_input_files(tmp_path / "face.jpg")
     page.get_by_label("Fields of the grid").select_option("12 8")
     page.get_by_label("Photo under face A").select_option(index=1)
+    page.get_by_text("Where in the photo the face lies").click()
+    page.get_by_label("Face A: right edge in its photo").fill("60")
+    page.get_by_label("Face A: bottom edge in its photo").click()
+    asked = []
+    page.route("**/proposal", lambda r: (asked.append(r.request.post_data_json), r.continue_()))
     page.get_by_role("button", name="Propose from the photo").click()
     expect(fields.nth(0)).not_to_have_attribute("aria-label", "Row 1, column 1: not judged")
+    assert [a["box"] for a in asked] == [[0, 0, 0.6, 1]]
     page.get_by_role("button", name="Save the map").click()
     expect(verdicts).to_contain_text("the photo proposed")
     page.get_by_role("button", name="50 % wood").click()
-    expect(verdicts).to_contain_text("50 % wood steps")
+    expect(verdicts).to_contain_text("50 % wood, in steps")
     assert row_of(server, batch, code)["wood_failure_pct"] == 50
+    page.get_by_label("Wood failure judged").fill("35")
+    page.get_by_role("button", name="Judge it so").click()
+    expect(verdicts).to_contain_text("35 % wood, typed")
 
 
 KINDS: tuple[tuple[str, dict[str, str], bool], ...] = (

@@ -174,3 +174,30 @@ def test_a_zero_that_drifts_is_seen_before_the_pull() -> None:
     sim.faults = {"drift": 100.0}
     shown = [float(sim.line(n / 80).split(b",")[1]) for n in range(160)]
     assert shown[-1] - shown[0] == pytest.approx(2 * 0.002 * sim.capacity_n, abs=8)
+
+
+def test_cracks_on_the_way_are_seen() -> None:
+    """A crack that closes again within a few samples of a quick pull is no spike."""
+    missed = []
+    for seed in range(60):
+        sim = Simulator(seed=seed)
+        sim._started = 0.0
+        sim.fate, sim.behaviour = Fate(6022.0, "in-glue", 0.0, 4330.0), Behaviour(4.0, True)
+        sim.pump_s, sim.pumped_at = 3.0, 1.2 + 0.0006 * seed
+        tracker = SignalTracker(1.0)
+        for n in range(int(4.7 * 80)):
+            ms, force, _ = (float(x) for x in sim.line(n / 80).split(b","))
+            tracker.feed([ms / 1000], [force])
+        found = tracker.reading()
+        if found is None or found.first_crack_n is None or abs(found.first_crack_n - 4330) > 45:
+            missed.append(seed)
+    assert missed == []
+
+
+@pytest.mark.parametrize(("kind", "first"), [("hang", {"mass_g": 1000}), ("fill", {"g_per_s": 50}), ("release", {})])
+def test_nothing_is_hung_on_an_empty_rig(kind: str, first: dict[str, float]) -> None:
+    sim = Simulator(seed=1)
+    assert sim.hand_does({"do": kind, **first})["why"] == "nothing is seated"
+    sim.hand_does({"do": "seat", "piece": vars(Piece(4000.0))})
+    assert sim.hand_does({"do": kind, **first})["ok"]
+    assert sim.line(sim._started + 1.0).count(b",") == 2, "time, force and travel"

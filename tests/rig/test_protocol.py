@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Sequence
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from adhaero.core.refusal import Refusal
 from adhaero.rig import strength_model
-from adhaero.rig.protocol import LineSplitter, SteadyClock, line_reader, parse_identity, parse_line
+from adhaero.rig.protocol import BELIEVED, LineSplitter, SteadyClock, line_reader, parse_identity, parse_line
+from adhaero.rig.reader import Reader, Sample
 
 
 def test_identity() -> None:
@@ -174,3 +177,61 @@ def test_an_expression_may_name_time_and_travel() -> None:
 def test_a_pattern_that_is_none_is_refused(pattern: str) -> None:
     with pytest.raises(Refusal):
         line_reader(pattern)
+
+
+def test_a_counter_that_jumps_to_and_fro_makes_no_hole() -> None:
+    clock = SteadyClock()
+    at = [clock.at(ms, n / 80) for n, ms in enumerate([0, 12, -488, 37, 50, -437, 75, 87])]
+    assert at == pytest.approx([0, 0.012, 0.0245, 0.037, 0.05, 0.0625, 0.075, 0.087], abs=0.002)
+
+
+def test_a_counter_that_begins_anew_is_believed_and_its_steps_at_once() -> None:
+    clock = SteadyClock()
+    for n in range(100):
+        clock.at(90_000 + 10 * n, n / 100)
+    before = clock.now_s
+    times = [clock.at(10 * n, 1 + n / 100) for n in range(100)]
+    assert times[0] == pytest.approx(before + 0.01, abs=0.002)
+    assert np.diff(times) == pytest.approx(0.01, abs=1e-9)
+
+
+def test_a_counter_that_stands_leaves_the_time_to_this_computer() -> None:
+    clock = SteadyClock()
+    times = [clock.at(4711, n / 50) for n in range(100)]
+    assert np.diff(times) == pytest.approx(0.02, abs=1e-9)
+
+
+def test_the_rest_of_a_torn_line_is_no_load() -> None:
+    """A rig that sends a time with each line: what comes without one is half a line, until it does so for good."""
+    got: list[float] = []
+
+    class Into:
+        def samples(self, new: Sequence[Sample], connection: int) -> None:
+            got.extend(s.force_n for s in new)
+
+        def lost(self) -> None: ...
+
+    now = 0.0
+    reader = Reader("", Into(), clock=lambda: now)
+    reader.take(b"1000,50\n1012,51\n99\n1025,52\n")
+    assert got == [50, 51, 52]
+    reader.take(b"7\n" * BELIEVED)
+    assert got == [50, 51, 52]
+    reader.take(b"8\n9\n")
+    assert got == [50, 51, 52, 8, 9]
+
+
+def test_half_lines_wait_for_their_other_half() -> None:
+    got: list[float] = []
+
+    class Into:
+        def samples(self, new: Sequence[Sample], connection: int) -> None:
+            got.extend(s.force_n for s in new)
+
+        def lost(self) -> None: ...
+
+    reader = Reader("", Into(), clock=lambda: 0.0)
+    reader.take(b"1000,5")
+    assert got == []
+    reader.take(b"0\n1012,60\n")
+    assert got == [50, 60]

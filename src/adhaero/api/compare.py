@@ -28,11 +28,19 @@ def get_compare(
     w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, all_pairs: bool = False,
     without: Annotated[list[str], Query(max_length=40)] = [],  # noqa: B006
     boards: Annotated[list[str], Query(max_length=400)] = [],  # noqa: B006
-    unit: str = "",
+    unit: str = "", strength: str = "",
 ) -> Response:  # fmt: skip
     """The comparison without pieces that carry a flag of the kinds ``without`` or come from ``boards``."""
     found = comparison.compare(
-        w, batch_id, figure, fallen_as_zero, all_pairs=all_pairs, without=without, boards=boards, unit=unit
+        w,
+        batch_id,
+        figure,
+        fallen_as_zero,
+        all_pairs=all_pairs,
+        without=without,
+        boards=boards,
+        unit=unit,
+        strength=strength,
     )
     return answer(found)
 

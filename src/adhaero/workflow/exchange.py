@@ -207,7 +207,8 @@ def _others(record: BatchRecord, s: specimens.Specimen, seen: Observed) -> dict[
         for o in record.loadings[s.id]
         if o.loading != seen.loading
     ]
-    return {"counts": seen.loading, "others": others}
+    own = {} if seen.beside is None else {"beside": seen.beside}
+    return {"counts": seen.loading, **own, "others": others}
 
 
 def _curve(record: BatchRecord, s: specimens.Specimen, r: Reading) -> str:

@@ -180,7 +180,8 @@ def other_loadings(document: Any) -> list[tuple[int, Observation, str, str, str,
 
 
 def _loadings(document: Any) -> None:
-    if not 1 <= int(document["counts"]) <= 100:
+    beside = document.get("beside")
+    if not 1 <= int(document["counts"]) <= 100 or not (beside is None or 1 <= int(beside) <= 100):
         raise ValueError
     other_loadings(document)
 

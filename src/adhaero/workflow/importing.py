@@ -270,11 +270,11 @@ def _observed(
         made = rigs.SetUp(0, r.rig, r.fixture, r.rig_capacity_n, r.rig_resolution_n, share, instrument=checked(i))
         set_up = rigs.set_up_id(conn, made, w.stamp(), action_id)
     confirmed = tuple(str(c) for c in json.loads(r.confirmed)) if r.confirmed else ()
-    loading = int(json.loads(r.loadings)["counts"]) if r.loadings else 1
+    loadings = json.loads(r.loadings) if r.loadings else {"counts": 1}
     source = r.source if r.source in SOURCES else "file"
     return Observed(0, specimen_id, None, set_up, o, r.first_crack_n, source,
                     iso(moment(r.observed_at)) if r.observed_at else w.stamp(), r.observed_by, confirmed,
-                    loading)  # fmt: skip
+                    int(loadings["counts"]), loadings.get("beside"))  # fmt: skip
 
 
 def _add_others(conn: sqlite3.Connection, specimen_id: int, r: Row, action_id: int) -> None:

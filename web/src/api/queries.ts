@@ -130,15 +130,14 @@ interface CompareQuery {
   boards: string[];
   /** What counts as one: pieces, parents, or empty as the plan has it. */
   unit: string;
+  /** Which mark of a curve is the strength; empty as the plan has it. */
+  strength: string;
 }
 
-export function useCompare(id: number, { figure, fallen, every, without, boards, unit }: CompareQuery) {
+export function useCompare(id: number, { fallen, every, ...rest }: CompareQuery) {
   const query = {
-    figure,
+    ...rest,
     all_pairs: every,
-    without,
-    boards,
-    unit,
     ...(fallen === null ? {} : { fallen_as_zero: fallen }),
   };
   return useQuery({

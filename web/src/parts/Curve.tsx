@@ -185,6 +185,10 @@ function Handles({ plot, handles, scale, tick, onMove }: HandlesProps) {
   const [low, high] = [plot.scales["x"]?.min ?? 0, plot.scales["x"]?.max ?? 0];
   if (!(high > low)) return null;
   const within = (s: number) => Math.min(high, Math.max(low, s));
+  const letGo = (h: Handle) => {
+    if (held?.key === h.key && held.s !== h.s) onMove(h.key, held.s);
+    setHeld(null);
+  };
   const at = (clientX: number) =>
     within(plot.posToVal(clientX - plot.over.getBoundingClientRect().left, "x"));
   return (
@@ -211,16 +215,15 @@ function Handles({ plot, handles, scale, tick, onMove }: HandlesProps) {
               setHeld({ key: h.key, s });
             }}
             onPointerMove={(e) => held?.key === h.key && setHeld({ key: h.key, s: at(e.clientX) })}
-            onPointerUp={() => {
-              if (held && held.s !== h.s) onMove(h.key, held.s);
-              setHeld(null);
-            }}
+            onPointerUp={() => letGo(h)}
             onKeyDown={(e) => {
               const step = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
               if (step === undefined) return;
               e.preventDefault();
-              onMove(h.key, within(h.s + (step * (high - low)) / (e.shiftKey ? 40 : 400)));
+              setHeld({ key: h.key, s: within(s + (step * (high - low)) / (e.shiftKey ? 40 : 400)) });
             }}
+            onKeyUp={() => letGo(h)}
+            onBlur={() => letGo(h)}
           >
             <span className="mx-auto block size-3 rounded-full border-2 border-wood bg-paper" aria-hidden />
             <span

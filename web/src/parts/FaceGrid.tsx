@@ -12,6 +12,8 @@ interface Props {
   aspect: number;
   width: number;
   photo?: string | undefined;
+  /** Where in the photo the face lies: left, top, right, bottom, as shares of it. */
+  box?: readonly [number, number, number, number];
   onPaint: (cell: number, kind: string) => void;
   onBrush: (kind: string) => void;
 }
@@ -33,13 +35,37 @@ const STEPS: Readonly<Record<string, readonly [number, number]>> = {
   ArrowDown: [0, 1],
 };
 
+/** The part of a photo that the face fills, stretched under all of the grid. */
+const under = (photo: string, [left, top, right, bottom]: readonly [number, number, number, number]) => {
+  const [wide, high] = [right - left, bottom - top];
+  const place = (from: number, size: number) => (size < 1 ? (100 * from) / (1 - size) : 0);
+  return {
+    backgroundImage: `url(${photo})`,
+    backgroundSize: `${100 / wide}% ${100 / high}%`,
+    backgroundPosition: `${place(left, wide)}% ${place(top, high)}%`,
+  };
+};
+
 export function FaceGrid(props: Props) {
-  const { label, columns, rows, cells, kinds, brush, aspect, width, photo, onPaint, onBrush } = props;
+  const {
+    label,
+    columns,
+    rows,
+    cells,
+    kinds,
+    brush,
+    aspect,
+    width,
+    photo,
+    box = [0, 0, 1, 1],
+    onPaint,
+    onBrush,
+  } = props;
   const grid = useRef<HTMLDivElement>(null);
   const paint = (i: number, kind: string) => {
     if (i >= 0 && i < cells.length && cells[i] !== kind) onPaint(i, kind);
   };
-  const under = (x: number, y: number) => {
+  const fieldAt = (x: number, y: number) => {
     const found = document.elementFromPoint(x, y)?.closest<HTMLElement>("[data-cell]");
     return found && grid.current?.contains(found) ? Number(found.dataset["cell"]) : -1;
   };
@@ -54,14 +80,14 @@ export function FaceGrid(props: Props) {
         gridTemplateColumns: `repeat(${columns}, 1fr)`,
         width,
         height: width / aspect,
-        ...(photo ? { backgroundImage: `url(${photo})`, backgroundSize: "100% 100%" } : {}),
+        ...(photo ? under(photo, box) : {}),
       }}
       onPointerDown={(e) => {
         e.currentTarget.setPointerCapture(e.pointerId);
-        paint(under(e.clientX, e.clientY), brush);
+        paint(fieldAt(e.clientX, e.clientY), brush);
       }}
       onPointerMove={(e) => {
-        if (e.buttons > 0) paint(under(e.clientX, e.clientY), brush);
+        if (e.buttons > 0) paint(fieldAt(e.clientX, e.clientY), brush);
       }}
     >
       {Array.from({ length: rows }, (_, y) => (

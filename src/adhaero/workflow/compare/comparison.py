@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 from adhaero.core.breaking.pace import Pace
+from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.compare.analysis import Analysis, analyse
 from adhaero.core.compare.counts import judge_counts
 from adhaero.core.compare.differences import Comparison
@@ -53,11 +54,11 @@ class SideAnswer:
 class CompareView:
     """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it.
 
-    ``flags`` are all kinds that pieces carry, ``without`` those left out now, as ``boards``
-    and ``without_boards``; ``limits`` where the rigs that were used
-    end; ``along`` says what runs along with the treatments, ``adherence`` how far off the schedule was, ``swaps`` are
-    (rejected piece, spare, reason), ``figureless`` (piece, treatment, why) of those that have a reading, but no figure
-    that can be compared here; ``times_to_peak`` in s of those with a curve.
+    ``flags`` are all kinds that pieces carry, ``without`` those left out now, as ``boards`` and ``without_boards``;
+    ``limits`` where the rigs that were used end; ``along`` says what runs along with the treatments, ``adherence`` how
+    far off the schedule was, ``swaps`` are (rejected piece, spare, reason), ``figureless`` (piece, treatment, why) of
+    those that have a reading, but no figure that can be compared here; ``times_to_peak`` in s of those with a curve;
+    ``strengths`` are the marks that may be taken for the ``strength``, where there are curves.
     """
 
     batch_id: int
@@ -97,6 +98,9 @@ class CompareView:
     glue_costs: list[GlueCost]
     swaps: list[tuple[str, str, str]]
     figureless: list[tuple[str, str, str]]
+    strength: str
+    planned_strength: str
+    strengths: dict[str, str]
     times_to_peak: list[float]
     pace: Pace | None
     limits: list[float]
@@ -112,30 +116,45 @@ class _Asked(NamedTuple):
     all_pairs: bool
     unit: str = ""
     boards: tuple[str, ...] = ()
+    strength: str = ""
 
 
 def compare(
     w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
     all_pairs: bool = False, without: Collection[str] = (), boards: Collection[str] = (), unit: str = "",
+    strength: str = "",
 ) -> CompareView:  # fmt: skip
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
     choice; pieces with a flag of the kinds ``without`` or of ``boards`` are left out; ``unit`` is what is counted
-    (counting.units_for).
+    (counting.units_for); ``strength`` the mark of a curve that is taken for the strength, instead of the plan's.
     """
     if figure not in FIGURES:
         raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
     for kind in without:
         if kind not in FLAGS:
             raise refuse("without", f"{kind[:40]!r} is no flag", "Use one of: " + ", ".join(FLAGS) + ".")
+    if strength and strength not in STRENGTHS:
+        raise refuse("strength", f"{strength[:20]!r} is no strength", "Use one of: " + ", ".join(STRENGTHS) + ".")
     with w.db.read() as conn:
-        record = load(w, conn, batch_id)
+        planned = load(w, conn, batch_id)
+        record = _by_mark(planned, strength)
         as_zero = record.plan.assumptions.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
-        asked = _Asked(figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit, tuple(sorted(boards)))
-        return w.cached(
+        asked = _Asked(
+            figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit, tuple(sorted(boards)), strength
+        )
+        found = w.cached(
             ("compare", batch_id, asked),
             version(conn),
             lambda _: _compare(w, record, background(conn, record, w.now()), asked),
         )
+    return found if record is planned else replace(found, planned_strength=planned.plan.strength)
+
+
+def _by_mark(record: BatchRecord, strength: str) -> BatchRecord:
+    """The record as if its plan took another mark of the curves for the strength; rows are made anew."""
+    if strength in ("", record.plan.strength):
+        return record
+    return replace(record, plan=replace(record.plan, strength=strength), rows={})
 
 
 @dataclass(frozen=True)
@@ -354,6 +373,9 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
             for code in record.pieces
             if (part := record.parts.get(code.id)) and part.instead_of
         ],
+        strength=plan.strength,
+        planned_strength=plan.strength,
+        strengths=STRENGTHS if any(p.course is not None for p in record.shown.values()) else {},
         times_to_peak=sorted(_times_to_peak(record)),
         pace=plan.pace,
         figureless=figureless(record, load=load),

@@ -4,6 +4,7 @@ import { useCatalogue, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { useUnits } from "../../parts/units";
 import { QuantityField } from "../../parts/QuantityField";
+import { whenRead } from "../../parts/reading";
 
 interface Props {
   batch: number;
@@ -95,12 +96,13 @@ export function Before({ batch, code }: Props) {
           onChange={(e) => setWhere(e.target.value)}
         />{" "}
         <Button
-          disabled={line === null || save.isPending}
-          onClick={() =>
-            save.mutate(["line", { mm: line ?? 0, ...(where.trim() ? { where: where.trim() } : {}) }], {
+          disabled={save.isPending}
+          onClick={whenRead(() => {
+            if (line === null) return;
+            save.mutate(["line", { mm: line, ...(where.trim() ? { where: where.trim() } : {}) }], {
               onSuccess: () => setWhere(""),
-            })
-          }
+            });
+          })}
         >
           Note this place
         </Button>

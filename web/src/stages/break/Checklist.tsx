@@ -75,7 +75,11 @@ export function Checklist({ batch, points, view, signal }: Props) {
   const open = points.filter((p) => !p.ticked);
   if (!points.length) return null;
   if (!open.length)
-    return <p className="text-sm text-faded no-print">Looked at for this session: {points.length} points.</p>;
+    return (
+      <div className="flex flex-wrap items-baseline gap-x-4 text-sm text-faded no-print">
+        Looked at for this session: {points.length} points. <Capacity view={view} />
+      </div>
+    );
   return (
     <fieldset className="sheet flex flex-wrap items-center gap-x-5 gap-y-2 px-4 py-2 no-print">
       <legend className="head">Before the first pull</legend>

@@ -7,6 +7,8 @@ import { useWrite } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { FaceGrid } from "../../parts/FaceGrid";
 import { clock } from "../../parts/units";
+import { Crop, WHOLE, type Box } from "./Crop";
+import { Steps } from "./FaceSteps";
 
 type View = Schemas["FaceView"];
 type Side = "A" | "B";
@@ -43,13 +45,17 @@ function Both({ batch, view }: { batch: number; view: View }) {
   const [zoom, setZoom] = useState(1);
   const [mirror, setMirror] = useState(false);
   const [photos, setPhotos] = useState<Partial<Record<Side, number>>>({});
+  const [boxes, setBoxes] = useState<Record<Side, Box>>({ A: WHOLE, B: WHOLE });
   const { data: shots = [] } = usePhotos("piece", code, batch);
   const save = useWrite((body: Schemas["JudgedIn"]) => judgeFace(batch, code, body), batch);
   const suggest = useWrite(
     ([side, photo]: [Side, number]) =>
-      proposeFace(batch, code, { photo_id: photo, box: [0, 0, 1, 1], columns: grid[0], rows: grid[1] }).then(
-        (m) => [side, m.cells] as const,
-      ),
+      proposeFace(batch, code, {
+        photo_id: photo,
+        box: [...boxes[side]],
+        columns: grid[0],
+        rows: grid[1],
+      }).then((m) => [side, m.cells] as const),
     batch,
   );
   const painted = SIDES.filter((s) => /[^.]/.test(cells[s]));
@@ -62,7 +68,7 @@ function Both({ batch, view }: { batch: number; view: View }) {
       <Steps
         view={view}
         busy={save.isPending}
-        onPick={(wood_pct) => save.mutate(blankVerdict("steps", wood_pct))}
+        onPick={(how, wood_pct) => save.mutate(blankVerdict(how, wood_pct))}
       />
       <p className="flex flex-wrap items-center gap-x-3 gap-y-1" role="group" aria-label="Brush">
         {Object.entries(view.kinds).map(([key, name]) => (
@@ -158,11 +164,21 @@ function Both({ batch, view }: { batch: number; view: View }) {
               aspect={Math.min(4, Math.max(0.4, view.length_mm / view.width_mm))}
               width={width}
               photo={photos[side] === undefined ? undefined : `/api/photos/${photos[side]}`}
+              box={boxes[side]}
               onBrush={setBrush}
               onPaint={(i, kind) =>
                 setCells((old) => ({ ...old, [side]: painting(old[side], place(side, i), kind) }))
               }
             />
+            {photos[side] !== undefined && (
+              <Crop
+                key={photos[side]}
+                src={`/api/photos/${photos[side]}`}
+                side={side}
+                box={boxes[side]}
+                onChange={(box) => setBoxes((old) => ({ ...old, [side]: box }))}
+              />
+            )}
             <p className="text-faded">{shares(cells[side], view.kinds)}</p>
           </div>
         ))}
@@ -188,7 +204,9 @@ function Both({ batch, view }: { batch: number; view: View }) {
   );
 }
 
-const blankVerdict = (how: "steps", wood_pct: number): Schemas["JudgedIn"] => ({
+const HOWS: Readonly<Record<string, string>> = { map: "by a map", steps: "in steps", typed: "typed" };
+
+const blankVerdict = (how: "steps" | "typed", wood_pct: number): Schemas["JudgedIn"] => ({
   how,
   wood_pct,
   maps: {},
@@ -211,60 +229,14 @@ function shares(cells: string, kinds: Readonly<Record<string, string>>): string 
     .join(", ");
 }
 
-/** Five steps with a drawing of each, for those in a hurry. */
-function Steps({ view, busy, onPick }: { view: View; busy: boolean; onPick: (pct: number) => void }) {
-  return (
-    <div
-      className="grid grid-cols-[repeat(auto-fit,minmax(8rem,1fr))] gap-2"
-      role="group"
-      aria-label="In steps"
-    >
-      {Object.entries(view.steps).map(([pct, words]) => (
-        <button
-          key={pct}
-          type="button"
-          disabled={busy}
-          className="sheet p-2 text-left leading-tight"
-          onClick={() => onPick(Number(pct))}
-        >
-          <Drawn pct={Number(pct)} />
-          <strong>{pct} % wood</strong>
-          <span className="block text-faded">{words}</span>
-        </button>
-      ))}
-    </div>
-  );
-}
-
-/** So many of 24 fields in wood, scattered as torn wood is: the same picture each time. */
-const TORN = [7, 8, 13, 14, 2, 9, 19, 12, 3, 15, 20, 1, 18, 6, 10, 4, 21, 16, 0, 11, 22, 5, 17, 23];
-
-function Drawn({ pct }: { pct: number }) {
-  const torn = new Set(TORN.slice(0, Math.round((24 * pct) / 100)));
-  return (
-    <svg viewBox="0 0 60 40" className="mb-1 h-10 w-full border border-rule" aria-hidden>
-      <rect width="60" height="40" className="fill-glue" opacity="0.5" />
-      {[...torn].map((i) => {
-        const [x, y] = [10 * (i % 6), 10 * Math.floor(i / 6)];
-        return (
-          <g key={i}>
-            <rect x={x} y={y} width="10" height="10" className="fill-wood" />
-            <path d={`M${x + 1} ${y + 3}h8M${x} ${y + 6}h9M${x + 2} ${y + 8}h7`} className="stroke-ink" />
-          </g>
-        );
-      })}
-    </svg>
-  );
-}
-
 function Verdicts({ view }: { view: View }) {
   if (!view.verdicts.length) return null;
   return (
     <ol aria-label={`Verdicts about ${view.code}`}>
       {view.verdicts.map((v, i) => (
         <li key={i} className={v.counts ? "" : "text-faded line-through"}>
-          {v.wood_pct.toFixed(0)} % wood {v.how === "map" ? "by a map" : v.how},{" "}
-          {v.assessor || "nobody named"}, {clock(v.at)}
+          {v.wood_pct.toFixed(0)} % wood, {HOWS[v.how] ?? v.how}, {v.assessor || "nobody named"},{" "}
+          {clock(v.at)}
           {v.proposed_pct !== null && ` (the photo proposed ${v.proposed_pct.toFixed(0)} %)`}
         </li>
       ))}

@@ -24,6 +24,7 @@ export function Pace({ signal, pace }: { signal: Signal; pace: Schemas["Pace"] |
   if (underLoad === null) return null;
   const rise = risePerSecond(signal.points.current);
   const text = (n: number) => units.text(n, "force");
+  const travel = (mm: number) => units.text(mm, "length");
   const rate = rise === null ? "" : `${text(Math.round(rise))}/s`;
   if (!pace)
     return (
@@ -37,7 +38,7 @@ export function Pace({ signal, pace }: { signal: Signal; pace: Schemas["Pace"] |
   const wanted = {
     time: `to break after ${pace.low} to ${pace.high} s`,
     force: `${text(pace.low)} to ${text(pace.high)} a second`,
-    travel: `${units.text(pace.low, "length")} to ${units.text(pace.high, "length")} a second`,
+    travel: `${travel(pace.low)} to ${travel(pace.high)} a second, told once it is over`,
   }[pace.kind];
   return (
     <p className={`text-lg tabular-nums ${slow || fast ? "text-alarm" : ""}`} aria-label="Pace of loading">

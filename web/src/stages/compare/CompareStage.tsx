@@ -22,7 +22,16 @@ export default function CompareStage({ batch }: { batch: number }) {
   const [without, setWithout] = useState<string[]>([]);
   const [withoutBoards, setWithoutBoards] = useState<string[]>([]);
   const [unit, setUnit] = useState("");
-  const { data, error } = useCompare(batch, { figure, fallen, every, without, boards: withoutBoards, unit });
+  const [strength, setStrength] = useState("");
+  const { data, error } = useCompare(batch, {
+    figure,
+    fallen,
+    every,
+    without,
+    boards: withoutBoards,
+    unit,
+    strength,
+  });
   if (error && !data)
     return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the comparison" />;
@@ -66,6 +75,28 @@ export default function CompareStage({ batch }: { batch: number }) {
               </label>
             ))}
           </fieldset>
+        )}
+        {Object.keys(data.strengths).length > 0 && (
+          <label>
+            The strength is{" "}
+            <select
+              aria-label="What is taken for the strength"
+              className="written max-w-full"
+              value={strength || data.strength}
+              onChange={(e) => setStrength(e.target.value)}
+            >
+              {Object.entries(data.strengths).map(([key, words]) => (
+                <option key={key} value={key}>
+                  {words}
+                </option>
+              ))}
+            </select>
+            {data.strength !== data.planned_strength && (
+              <strong role="status" className="ml-2 text-notice">
+                The plan takes {data.strengths[data.planned_strength]}.
+              </strong>
+            )}
+          </label>
         )}
         {anyFallen && (
           <label className="flex items-center gap-1.5">
