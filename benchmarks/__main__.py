@@ -17,13 +17,13 @@ from scipy import stats
 
 from adhaero.api.app import create_app
 from adhaero.core.breaking.signal import SignalTracker
-from adhaero.core.compare import studentized_range
-from adhaero.core.compare.pairwise import games_howell
 from adhaero.core.cut.blanks import Blank
 from adhaero.core.cut.cutlist import Wanted, cutting
 from adhaero.core.cut.layout import Board, Need, Rect, Saw
 from adhaero.core.plan.forecast import Range
 from adhaero.core.plan.questions import plan_for
+from adhaero.core.statistics import studentized_range
+from adhaero.core.statistics.pairwise import games_howell
 from adhaero.workflow.plan.forecast import work_out
 from benchmarks.big_batch import PIECES, big_batch
 from benchmarks.browser import screens

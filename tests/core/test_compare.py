@@ -11,18 +11,18 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from adhaero.core.compare import studentized_range
-from adhaero.core.compare.adjust import holm
 from adhaero.core.compare.analysis import Analysis, analyse
 from adhaero.core.compare.data import Group, Piece
-from adhaero.core.compare.descriptive import summarise, summarise_data
 from adhaero.core.compare.differences import Outcome, outcome
 from adhaero.core.compare.letters import cliques, letters
-from adhaero.core.compare.pairwise import games_howell, welch_anova
-from adhaero.core.compare.ratio import ratio_of_means
 from adhaero.core.compare.verdict import Verdict, judge
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Datum, Known
+from adhaero.core.statistics import studentized_range
+from adhaero.core.statistics.adjust import holm
+from adhaero.core.statistics.descriptive import summarise, summarise_data
+from adhaero.core.statistics.pairwise import games_howell, welch_anova
+from adhaero.core.statistics.ratio import ratio_of_means
 
 values = st.lists(st.floats(0.5, 1000), min_size=3, max_size=12)
 

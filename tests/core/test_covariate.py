@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from adhaero.core.compare.covariate import LEAST, common_slope
+from adhaero.core.statistics.covariate import LEAST, common_slope
 
 NUMBERS = st.floats(-100, 100).map(lambda x: round(x, 3))
 

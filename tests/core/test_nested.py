@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from adhaero.core.compare.nested import nested
+from adhaero.core.statistics.nested import nested
 
 
 def test_four_glueups_of_three_sections() -> None:

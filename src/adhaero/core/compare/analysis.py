@@ -12,13 +12,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from adhaero.core.compare.data import WEAK_N, Group
-from adhaero.core.compare.descriptive import TreatmentSummary, summarise_data
 from adhaero.core.compare.letters import cliques, letters
-from adhaero.core.compare.pairwise import Pair, Tails, Welch, games_howell_again, welch_anova
-from adhaero.core.compare.ranks import Kruskal, kruskal_wallis
-from adhaero.core.compare.ratio import Ratio, ratio_of_means
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Known
+from adhaero.core.statistics.descriptive import TreatmentSummary, summarise_data
+from adhaero.core.statistics.pairwise import Pair, Tails, Welch, games_howell_again, welch_anova
+from adhaero.core.statistics.ranks import Kruskal, kruskal_wallis
+from adhaero.core.statistics.ratio import Ratio, ratio_of_means
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""How a claim ends by its figures: one planned ratio of means with Fieller's interval (core.compare.ratio).
+"""How a claim ends by its figures: one planned ratio of means with Fieller's interval (core.statistics.ratio).
 
 A claim says that a treatment is stronger or weaker than another, the same for practical purposes, or bears at least a
 share of it. It is supported where the whole 95 % interval of the ratio says so, not supported where the whole interval
@@ -10,8 +10,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Row, values_of
-from adhaero.core.compare.ratio import ratio_of_means
 from adhaero.core.plan.claim_kinds import SAME, SHARE, STRONGER, WEAKER
+from adhaero.core.statistics.ratio import ratio_of_means
 
 SUPPORTED, NOT_SUPPORTED, NOT_TESTED, UNKNOWN = "supported", "not supported", "not tested", "can't tell yet"
 

@@ -6,42 +6,13 @@ Intervals are Clopper and Pearson's, tests Fisher's; several tests at once are a
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
-import numpy as np
-from scipy import stats
-
-from adhaero.core.compare.adjust import holm
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Finding
 from adhaero.core.compare.data import counted, listed
 from adhaero.core.observation import WOOD_MODES
-
-
-@dataclass(frozen=True)
-class Share:
-    """``hits`` of ``n`` pieces as a share with its exact interval; ``share`` is ``None`` of no pieces."""
-
-    hits: int
-    n: int
-    share: float | None
-    low: float
-    high: float
-
-
-def share(hits: int, n: int, alpha: float = 0.05) -> Share:
-    """A share with its Clopper-Pearson interval; of no pieces anything is possible."""
-    if n == 0:
-        return Share(0, 0, None, 0.0, 1.0)
-    low = float(stats.beta.ppf(alpha / 2, hits, n - hits + 1)) if hits else 0.0
-    high = float(stats.beta.ppf(1 - alpha / 2, hits + 1, n - hits)) if hits < n else 1.0
-    return Share(hits, n, hits / n, low, high)
-
-
-def fisher(a: Share, b: Share) -> float:
-    """Two-sided p of Fisher's exact test that two shares are the same."""
-    table = np.array([[a.hits, a.n - a.hits], [b.hits, b.n - b.hits]])
-    return float(stats.fisher_exact(table).pvalue)
+from adhaero.core.statistics.adjust import holm
+from adhaero.core.statistics.shares import Share, fisher, share
 
 
 def in_wood(modes: Mapping[str, int], n: int, alpha: float = 0.05) -> Share:

@@ -13,7 +13,7 @@ from enum import StrEnum
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Case, Finding, Numbers, Words
 from adhaero.core.compare.data import counted
-from adhaero.core.compare.pairwise import Pair
+from adhaero.core.statistics.pairwise import Pair
 
 MOST_OTHERS = 12
 """Differences told of, beside those with the reference; the rest stand in the table of all pairs."""

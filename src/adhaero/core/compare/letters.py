@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from adhaero.core.compare.pairwise import Pair
+from adhaero.core.statistics.pairwise import Pair
 
 
 def cliques(order: Sequence[int], pairs: Sequence[Pair], alpha: float = 0.05) -> list[list[int]] | None:

@@ -279,6 +279,11 @@ def _limits(record: BatchRecord, *, load: bool) -> list[float]:
     return sorted({record.set_ups[i].capacity_n * scale for i in used if i in record.set_ups})
 
 
+def _any_curve(record: BatchRecord) -> bool:
+    """Whether a reading that counts has a curve with marks, here or in the file that it came from."""
+    return any((r := piece_record(record, s).reading) is not None and r.marks for s in record.counting)
+
+
 def _times_to_peak(record: BatchRecord) -> Iterator[float]:
     """How long it took to the peak, s, of every piece whose curve shows it."""
     for s in record.counting:
@@ -375,7 +380,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         ],
         strength=plan.strength,
         planned_strength=plan.strength,
-        strengths=STRENGTHS if any(p.course is not None for p in record.shown.values()) else {},
+        strengths=STRENGTHS if _any_curve(record) else {},
         times_to_peak=sorted(_times_to_peak(record)),
         pace=plan.pace,
         figureless=figureless(record, load=load),

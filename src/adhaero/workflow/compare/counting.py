@@ -8,12 +8,12 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Analysis
-from adhaero.core.compare.blocked import Blocked, blocked
-from adhaero.core.compare.nested import Nested, nested
 from adhaero.core.parents import KINDS
 from adhaero.core.piece_record import Known
 from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.refusal import refuse
+from adhaero.core.statistics.blocked import Blocked, blocked
+from adhaero.core.statistics.nested import Nested, nested
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 

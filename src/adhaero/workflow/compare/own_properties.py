@@ -12,10 +12,10 @@ from scipy import stats
 from adhaero.core.compare.analysis import analyse
 from adhaero.core.compare.case import OF_A_PROPERTY
 from adhaero.core.compare.data import Group
-from adhaero.core.compare.ranks import kruskal_wallis
 from adhaero.core.compare.verdict import judge
 from adhaero.core.piece_record import Datum, Known
 from adhaero.core.properties import OwnValue, Property
+from adhaero.core.statistics.ranks import kruskal_wallis
 from adhaero.workflow.batch_record import BatchRecord
 
 LEAST = 6

@@ -6,8 +6,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Analysis
-from adhaero.core.compare.covariate import common_slope
 from adhaero.core.quantity import Dimension
+from adhaero.core.statistics.covariate import common_slope
 from adhaero.store.boards import StoredBoard
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import special
 
-from adhaero.core.compare import studentized_range
+from adhaero.core.statistics import studentized_range
 
 Array = NDArray[np.float64]
 

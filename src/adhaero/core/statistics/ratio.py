@@ -10,18 +10,21 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from adhaero.core.compare.descriptive import t_quantile
-from adhaero.core.compare.pairwise import variance
+from adhaero.core.statistics.descriptive import t_quantile
+from adhaero.core.statistics.pairwise import variance
 
 
 @dataclass(frozen=True)
 class Interval:
-    """An interval of a ratio. ``g >= 1`` means that the denominator is not clearly above 0: then it has no ends."""
+    """An interval of a ratio. ``g >= 1`` means that the denominator is not clearly above 0: then it has no two ends,
+    but a lower one (``low_without_high``) where the numerator is clear of 0.
+    """
 
     df: float
     g: float
     ci_low: float | None
     ci_high: float | None
+    low_without_high: float | None = None
 
 
 @dataclass(frozen=True)
@@ -49,9 +52,18 @@ def _fieller(r: float, m2: float, v1: float, v2: float, df: float, level: float)
     t = t_quantile(level, df)
     g = t * t * v2 / (m2 * m2)
     if g >= 1:
-        return Interval(df, g, None, None)
+        return Interval(df, g, None, None, fieller_low(r * m2, m2, v1, v2, t))
     root = t / m2 * math.sqrt(max(0.0, v1 * (1 - g) + r * r * v2))
     return Interval(df, g, (r - root) / (1 - g), (r + root) / (1 - g))
+
+
+def fieller_low(m1: float, m2: float, v1: float, v2: float, t: float) -> float | None:
+    """The lower root of (m1 - r m2)^2 = t^2 (v1 + r^2 v2); ``None`` where neither mean is clear of 0."""
+    clear1, clear2 = m1 * m1 - t * t * v1, m2 * m2 - t * t * v2
+    if clear1 <= 0 and clear2 <= 0:
+        return None
+    root = math.sqrt(max(0.0, m1 * m1 * m2 * m2 - clear1 * clear2))
+    return clear1 / (m1 * m2 + root)
 
 
 def _geometric(a: Sequence[float], b: Sequence[float], level: float) -> Geometric | None:

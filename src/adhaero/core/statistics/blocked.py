@@ -16,8 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import special
 
-from adhaero.core.compare import studentized_range
-from adhaero.core.compare.descriptive import t_quantile
+from adhaero.core.statistics import studentized_range
+from adhaero.core.statistics.descriptive import t_quantile
 
 Array = NDArray[np.float64]
 NOTHING_LEFT = 1e-12

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import special
 
-from adhaero.core.compare.adjust import holm
+from adhaero.core.statistics.adjust import holm
 
 Array = NDArray[np.float64]
 

@@ -40,6 +40,11 @@ def t_quantile(level: float, df: float) -> float:
     return float(special.stdtrit(df, 0.5 + level / 2))
 
 
+def z_quantile(level: float) -> float:
+    """Two-sided normal quantile of a confidence ``level``."""
+    return float(special.ndtri(0.5 + level / 2))
+
+
 def summarise(values: Sequence[float], level: float = 0.95) -> Summary:
     """Summary of exact values, in the unit of the values."""
     return _summarise(tuple(values), level)

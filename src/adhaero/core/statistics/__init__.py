@@ -1,0 +1,1 @@
+"""Statistics: numbers in, numbers out. What they mean for a batch is said in ``compare``."""

@@ -1,0 +1,171 @@
+"""Planned comparisons: each treatment against its own, within a stratum and pooled over strata; no variance is pooled.
+
+Within a family tests are adjusted by Holm, intervals by Bonferroni. Ratios are of plain means: Fieller's interval, and
+that of the logarithm by the delta method (a = s1^2/(n1 m1^2), b = s2^2/(n2 m2^2), Satterthwaite's degrees of freedom).
+Pooled is the plain mean of the strata's log ratios, each counting alike; whether strata agree is told by Cochran's Q
+(Biometrics 10, 1954).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from scipy import special
+
+from adhaero.core.statistics.adjust import holm
+from adhaero.core.statistics.descriptive import t_quantile
+from adhaero.core.statistics.pairwise import variance
+from adhaero.core.statistics.ratio import Interval, ratio_of_means
+
+Values = Sequence[float]
+
+
+@dataclass(frozen=True)
+class LogRatio:
+    """The logarithm of a ratio of plain means, with what its interval rests on."""
+
+    log_ratio: float
+    se: float
+    df: float
+    low: float
+    high: float
+    parts: tuple[tuple[float, int], tuple[float, int]]
+    """Squared standard error and n of either side."""
+
+
+def log_ratio(first: Values, second: Values, level: float = 0.95) -> LogRatio | None:
+    """The log ratio of the means; ``None`` where a mean is not above 0, a side has one value, or neither any spread.
+    ``low`` and ``high`` are of the ratio.
+    """
+    if min(len(first), len(second)) < 2:
+        return None
+    m1, m2 = math.fsum(first) / len(first), math.fsum(second) / len(second)
+    if m1 <= 0 or m2 <= 0:
+        return None
+    a, b = variance(first, m1) / len(first) / m1**2, variance(second, m2) / len(second) / m2**2
+    if a + b == 0:
+        return None
+    parts = (a, len(first)), (b, len(second))
+    df = _satterthwaite(parts)
+    middle, se = math.log(m1 / m2), math.sqrt(a + b)
+    half = t_quantile(level, df) * se
+    return LogRatio(middle, se, df, math.exp(middle - half), math.exp(middle + half), parts)
+
+
+def _satterthwaite(parts: Sequence[tuple[float, int]]) -> float:
+    """Degrees of freedom of a sum of variances, each of n values."""
+    return math.fsum(v for v, _ in parts) ** 2 / math.fsum(v * v / (n - 1) for v, n in parts)
+
+
+@dataclass(frozen=True)
+class Contrast:
+    """One comparison of a family. ``None`` is undefined: a side with one value has no test, and no spread none."""
+
+    n: tuple[int, int]
+    means: tuple[float, float]
+    diff: float
+    se: float | None
+    df: float | None
+    t: float | None
+    p: float | None
+    p_holm: float | None
+    ci_low: float | None
+    ci_high: float | None
+    low_family: float | None
+    high_family: float | None
+    ratio: float | None
+    fieller: Interval | None
+    log_ratio: LogRatio | None
+
+
+def family(pairs: Sequence[tuple[Values, Values]], level: float = 0.95, tests: int | None = None) -> list[Contrast]:
+    """The comparisons of one family, first against second. ``tests`` is by how many the level is shared; those that
+    have a p, unless told.
+    """
+    welch = [_welch(a, b) for a, b in pairs]
+    known = [w.p for w in welch if w.p is not None]
+    adjusted = iter(holm(known))
+    share = max(1, len(known) if tests is None else tests)
+    shared = 1 - (1 - level) / share
+    return [_contrast(a, b, w, level, shared, adjusted) for (a, b), w in zip(pairs, welch, strict=True)]
+
+
+@dataclass(frozen=True)
+class _Welch:
+    diff: float
+    se: float | None = None
+    df: float | None = None
+    t: float | None = None
+    p: float | None = None
+
+
+def _welch(first: Values, second: Values) -> _Welch:
+    m1, m2 = math.fsum(first) / len(first), math.fsum(second) / len(second)
+    if min(len(first), len(second)) < 2:
+        return _Welch(m1 - m2)
+    parts = (variance(first, m1) / len(first), len(first)), (variance(second, m2) / len(second), len(second))
+    total = parts[0][0] + parts[1][0]
+    if total == 0:
+        return _Welch(m1 - m2)
+    df, se = _satterthwaite(parts), math.sqrt(total)
+    t = (m1 - m2) / se
+    return _Welch(m1 - m2, se, df, t, float(2 * special.stdtr(df, -abs(t))))
+
+
+def _contrast(a: Values, b: Values, w: _Welch, level: float, shared: float, adjusted: Iterator[float]) -> Contrast:
+    means = math.fsum(a) / len(a), math.fsum(b) / len(b)
+    ends: tuple[float | None, ...] = (None,) * 4
+    p_holm = None
+    if w.p is not None and w.df is not None and w.se is not None:
+        p_holm = next(adjusted)
+        own, wide = (t_quantile(x, w.df) * w.se for x in (level, shared))
+        ends = w.diff - own, w.diff + own, w.diff - wide, w.diff + wide
+    ratio = ratio_of_means(a, b, level)
+    return Contrast(
+        (len(a), len(b)), means, w.diff, w.se, w.df, w.t, w.p, p_holm, ends[0], ends[1], ends[2], ends[3],
+        ratio.ratio if ratio else None, ratio.fieller if ratio else None, log_ratio(a, b, level),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Pooled:
+    """The same comparison over ``strata``: the mean of the log ratios. ``q`` is Cochran's, with its p, of one ratio in
+    all strata.
+    """
+
+    strata: int
+    log_ratio: float
+    se: float
+    df: float
+    t: float
+    p: float
+    ratio: float
+    low: float
+    high: float
+    q: float | None
+    q_df: int | None
+    q_p: float | None
+
+
+def pooled(strata: Sequence[tuple[Values, Values]], level: float = 0.95) -> Pooled | None:
+    """Pool the ratios of strata that share no treatment; ``None`` where one of them has no log ratio."""
+    own = [log_ratio(a, b, level) for a, b in strata]
+    known = [r for r in own if r is not None]
+    if not known or len(known) < len(own):
+        return None
+    k = len(known)
+    middle, se = math.fsum(r.log_ratio for r in known) / k, math.sqrt(math.fsum(r.se**2 for r in known)) / k
+    df = _satterthwaite([part for r in known for part in r.parts])
+    half = t_quantile(level, df) * se
+    q = q_p = None
+    if k > 1:
+        weights = [1 / r.se**2 for r in known]
+        centre = math.fsum(w * r.log_ratio for w, r in zip(weights, known, strict=True)) / math.fsum(weights)
+        q = math.fsum(w * (r.log_ratio - centre) ** 2 for w, r in zip(weights, known, strict=True))
+        q_p = float(special.chdtrc(k - 1, q))
+    return Pooled(
+        k, middle, se, df, middle / se, float(2 * special.stdtr(df, -abs(middle / se))), math.exp(middle),
+        math.exp(middle - half), math.exp(middle + half), q, k - 1 if k > 1 else None, q_p,
+    )  # fmt: skip

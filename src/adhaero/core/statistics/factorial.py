@@ -1,0 +1,70 @@
+"""Two factors at once: what each takes out given the other, and whether the effect of one depends on the other.
+
+Sums of squares of type II: a given b, b given a, the interaction given both; all tests against the residual of the
+model with a mean for every cell. A cell without pieces takes a degree of freedom off the interaction.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import special
+
+from adhaero.core.statistics.blocked import NOTHING_LEFT, Array, Term
+
+
+@dataclass(frozen=True)
+class Factorial:
+    """The terms, and what is left within the cells. ``interaction`` is ``None`` where no cell is left to judge it."""
+
+    a: Term
+    b: Term
+    interaction: Term | None
+    residual: float
+    df: int
+
+    @property
+    def scatter(self) -> float:
+        """Standard deviation within the cells."""
+        return float(np.sqrt(self.residual / self.df))
+
+
+def factorial(values: Sequence[float], a: Sequence[int], b: Sequence[int]) -> Factorial | None:
+    """Analyse ``values`` by two factors (levels numbered from 0); ``None`` where a factor has one level, the two cannot
+    be told apart, or nothing is left within the cells.
+    """
+    y, of_a, of_b = np.array(values, float), _columns(a), _columns(b)
+    cells = _columns([i * (max(b) + 1) + j for i, j in zip(a, b, strict=True)])
+    ranks = [int(np.linalg.matrix_rank(m)) for m in (of_a, of_b, np.hstack([of_a, of_b]))]
+    df = len(y) - cells.shape[1]
+    if min(ranks[0], ranks[1]) < 2 or ranks[2] < ranks[0] + ranks[1] - 1 or df < 1:
+        return None
+    rest = [_rest(m, y) for m in (of_a, of_b, np.hstack([of_a, of_b]), cells)]
+    if rest[3] <= NOTHING_LEFT * float(((y - y.mean()) ** 2).sum()):
+        return None
+    mean_sq = rest[3] / df
+
+    def term(sum_sq: float, own: int) -> Term:
+        f = sum_sq / own / mean_sq
+        return Term(sum_sq, own, f, float(special.fdtrc(own, df, f)))
+
+    df_both = cells.shape[1] - ranks[2]
+    return Factorial(
+        term(rest[1] - rest[2], ranks[2] - ranks[1]),
+        term(rest[0] - rest[2], ranks[2] - ranks[0]),
+        term(rest[2] - rest[3], df_both) if df_both else None,
+        rest[3],
+        df,
+    )
+
+
+def _columns(levels: Sequence[int]) -> Array:
+    used, place = np.unique(np.array(levels), return_inverse=True)
+    return np.eye(len(used))[place]
+
+
+def _rest(design: Array, y: Array) -> float:
+    fitted = design @ np.linalg.lstsq(design, y, rcond=None)[0]
+    return float(((y - fitted) ** 2).sum())
