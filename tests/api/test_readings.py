@@ -261,7 +261,12 @@ def test_held_and_hung_again_with_a_longer_arm(app: App) -> None:
     assert [(x["kind"], x["counts"]) for x in row["loadings"]] == [("at_least", False), ("between", True)]
     assert (row["figure_low"], row["figure_high"]) == pytest.approx((13.8 * 9.80665 * 0.4, 16.3 * 9.80665 * 0.4))
     assert any("loaded before" in f for f in row["flags"])
-
+    # Each loading keeps its own arm: the first bore 18.8 kg at 200 mm, whichever of them counts.
+    hung = [18.8 * 9.80665 * 0.2, 13.8 * 9.80665 * 0.4]
+    assert [x["figure"] for x in row["loadings"]] == pytest.approx(hung)
+    assert [x["arm_mm"] for x in row["loadings"]] == [200, 400]
+    app.post(f"/batches/{batch}/loadings/{a}", {"loading": 1, "reason": "it twisted"})
+    assert read(app, batch, a)["figure_low"] == pytest.approx(hung[0])
 
 def test_compare_can_take_another_mark_for_the_strength(app: App, batch: int) -> None:
     """Planned was the peak; switched to the first drop it says so, and typed loads have none."""

@@ -16,7 +16,8 @@ from adhaero.store import scope
 class Observed:
     """An observation as stored, with where and when it came from.
 
-    ``loading`` counts how often the piece was loaded; ``beside`` is the loading of which it is only another reading;
+    ``loading`` counts how often the piece was loaded, ``arm_mm`` is the arm of the load then, where there is one;
+    ``beside`` is the loading of which it is only another reading;
     ``at`` is when it broke, ``person`` who saw it; ``confirmed`` are the questions that were asked about it before it
     was saved, and answered with yes.
     """
@@ -33,6 +34,7 @@ class Observed:
     confirmed: tuple[str, ...] = ()
     loading: int = 1
     beside: int | None = None
+    arm_mm: float | None = None
 
 
 def add(conn: sqlite3.Connection, o: Observed, action_id: int) -> int:
@@ -46,13 +48,13 @@ def add(conn: sqlite3.Connection, o: Observed, action_id: int) -> int:
     cursor = conn.execute(
         """INSERT INTO observation (specimen_id, pull_id, setup_id, kind, low_n, high_n, held_s, first_crack_n,
            failure_mode, shares, wood_failure_pct, source, reason, note, confirmed, person, at, loading, beside,
-           details, replaces_id, action_id)
-           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+           details, arm_mm, replaces_id, action_id)
+           VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
         (
             o.specimen_id, o.pull_id, o.setup_id, seen.kind.value, seen.low_n, seen.high_n, seen.held_s,
             o.first_crack_n, seen.failure_mode, json.dumps(seen.shares), seen.wood_failure_pct, o.source, seen.reason,
             seen.note, json.dumps(o.confirmed), o.person, o.at, o.loading,
-            o.beside, json.dumps(seen.details.to_json()), old["id"] if old else None, action_id,
+            o.beside, json.dumps(seen.details.to_json()), o.arm_mm, old["id"] if old else None, action_id,
         ),
     )  # fmt: skip
     return int(cursor.lastrowid or 0)
@@ -74,7 +76,7 @@ def standing(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | No
     rows = conn.execute(
         f"""SELECT o.id, o.specimen_id, o.pull_id, o.setup_id, o.kind, o.low_n, o.high_n, o.held_s, o.failure_mode,
                    o.shares, o.wood_failure_pct, o.reason, o.note, o.first_crack_n, o.source, o.at, o.person,
-                   o.confirmed, o.loading, o.beside, o.details
+                   o.confirmed, o.loading, o.beside, o.details, o.arm_mm
             FROM {source} CROSS JOIN current_observation o ON o.specimen_id = s.id ORDER BY o.loading, o.id""",
         parameters,
     )
@@ -90,5 +92,5 @@ def _observed(r: sqlite3.Row) -> Observed:
     )  # fmt: skip
     return Observed(
         r["id"], r["specimen_id"], r["pull_id"], r["setup_id"], o, r["first_crack_n"], r["source"], r["at"],
-        r["person"], confirmed, r["loading"], r["beside"],
+        r["person"], confirmed, r["loading"], r["beside"], r["arm_mm"],
     )  # fmt: skip

@@ -137,6 +137,17 @@ class BatchRecord:
         shift, fastener = (self.last(specimen_id, k) for k in ("shift", "fastener"))
         return joint_records.moved(sizes, shift.value if shift else None, fastener.value if fastener else None)
 
+    def arm_mm(self, s: Specimen) -> float | None:
+        """The arm of the load on a piece as it stands, where the method has one."""
+        return self.sizes(s.id).get("arm") if "arm" in self.method.setup_sizes else None
+
+    def sizes_loaded(self, s: Specimen, o: Observed | None) -> dict[str, float]:
+        """Sizes of a piece at one of its loadings: all but the last keep the arm that they had."""
+        sizes, last = self.sizes(s.id), max((x.loading for x in self.loadings.get(s.id, ())), default=0)
+        if o is None or o.arm_mm is None or "arm" not in sizes or (o.beside or o.loading) == last:
+            return sizes
+        return {**sizes, "arm": o.arm_mm}
+
     def nominal(self, specimen_id: int) -> dict[str, float]:
         """Sizes of a piece as planned, in mm."""
         return self._nominal[self._treatment_of[specimen_id]]

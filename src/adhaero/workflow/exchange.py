@@ -203,11 +203,12 @@ def _others(record: BatchRecord, s: specimens.Specimen, seen: Observed) -> dict[
             "person": o.person,
             "source": o.source,
             "beside": o.beside,
+            "arm_mm": o.arm_mm,
         }
         for o in record.loadings[s.id]
         if o.loading != seen.loading
     ]
-    own = {} if seen.beside is None else {"beside": seen.beside}
+    own = {k: v for k, v in (("beside", seen.beside), ("arm_mm", seen.arm_mm)) if v is not None}
     return {"counts": seen.loading, **own, "others": others}
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, timedelta
-from typing import Any
+from typing import Any, NamedTuple
 
 from adhaero.core.breaking.details import NOTHING, details_from_json
 from adhaero.core.breaking.instrument import checked as checked_instrument
@@ -162,20 +162,32 @@ def _levels(document: Any) -> None:
         Level(**level)
 
 
-def other_loadings(document: Any) -> list[tuple[int, Observation, str, str, str, int | None]]:
-    """Readings of loadings besides the one that counts: (number, observation, when, who, source, the
-    loading of which it is another reading)."""
+class OtherLoading(NamedTuple):
+    """A loading besides the one that counts; ``beside`` the loading of which it is another reading."""
+
+    number: int
+    observation: Observation
+    at: str
+    person: str
+    source: str
+    beside: int | None
+    arm_mm: float | None
+
+
+def other_loadings(document: Any) -> list[OtherLoading]:
+    """Readings of loadings besides the one that counts."""
     found = []
     for x in document["others"]:
         said = dict(x)
         number, at, person, source = (said.pop(k) for k in ("loading", "at", "person", "source"))
         shares = tuple((str(k), float(v)) for k, v in said.pop("shares"))
         own, beside = details_from_json(said.pop("details", {})), said.pop("beside", None)
+        arm = _arm(said.pop("arm_mm", None))
         o = checked(Observation(**{**said, "kind": Kind(said["kind"]), "shares": shares, "details": own}))
         if number == document["counts"] or not 1 <= number <= 100:
             raise ValueError(number)
-        found.append((int(number), o, str(at), str(person), source if source in SOURCES else "file",
-                      None if beside is None else int(beside)))  # fmt: skip
+        found.append(OtherLoading(int(number), o, str(at), str(person), source if source in SOURCES else "file",
+                                  None if beside is None else int(beside), arm))  # fmt: skip
     return found
 
 
@@ -183,7 +195,14 @@ def _loadings(document: Any) -> None:
     beside = document.get("beside")
     if not 1 <= int(document["counts"]) <= 100 or not (beside is None or 1 <= int(beside) <= 100):
         raise ValueError
+    _arm(document.get("arm_mm"))
     other_loadings(document)
+
+
+def _arm(told: Any) -> float | None:
+    if told is not None and not 0 < float(told) <= 10_000:
+        raise ValueError
+    return None if told is None else float(told)
 
 
 def _texts(document: Any) -> None:

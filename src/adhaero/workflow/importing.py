@@ -274,13 +274,14 @@ def _observed(
     source = r.source if r.source in SOURCES else "file"
     return Observed(0, specimen_id, None, set_up, o, r.first_crack_n, source,
                     iso(moment(r.observed_at)) if r.observed_at else w.stamp(), r.observed_by, confirmed,
-                    int(loadings["counts"]), loadings.get("beside"))  # fmt: skip
+                    int(loadings["counts"]), loadings.get("beside"), loadings.get("arm_mm"))  # fmt: skip
 
 
 def _add_others(conn: sqlite3.Connection, specimen_id: int, r: Row, action_id: int) -> None:
     """The readings of the loadings that do not count."""
-    for number, o, at, person, source, beside in other_loadings(json.loads(r.loadings)):
-        stored = Observed(0, specimen_id, None, None, o, None, source, at, person, loading=number, beside=beside)
+    for x in other_loadings(json.loads(r.loadings)):
+        stored = Observed(0, specimen_id, None, None, x.observation, None, x.source, x.at, x.person,
+                          loading=x.number, beside=x.beside, arm_mm=x.arm_mm)  # fmt: skip
         observations.add(conn, stored, action_id)
 
 

@@ -37,7 +37,8 @@ def _flags(record: BatchRecord, s: Specimen) -> tuple[Flag, ...]:
 
 
 def _piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
-    t, sizes, seen = record.treatments[s.treatment_id], record.sizes(s.id), record.observed.get(s.id)
+    t, seen = record.treatments[s.treatment_id], record.observed.get(s.id)
+    sizes = record.sizes_loaded(s, seen)
     swap = record.last(s.id, "swapped")
     method = record.method
     return PieceRecord(

@@ -223,6 +223,7 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
     stored = Observed(
         0, piece.id, pull.id if pull else None, set_up.id if set_up else None, seen, crack, t.source, iso(t.when),
         t.person, tuple(noted), number, standing.loading if t.beside and standing else None,
+        record.arm_mm(piece),
     )  # fmt: skip
     observations.add(conn, stored, action_id)
     if once_more and standing is not None:

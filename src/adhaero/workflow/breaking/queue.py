@@ -39,7 +39,9 @@ HURRY = timedelta(hours=2)
 
 @dataclass(frozen=True)
 class Loading:
-    """One of several loadings of a piece, and whether it is the one that counts; loads in N."""
+    """One of several loadings of a piece, and whether it is the one that counts; loads in N. ``figure`` is what the
+    lower load gives (base unit), ``arm_mm`` the arm of the load then.
+    """
 
     number: int
     kind: str
@@ -51,6 +53,8 @@ class Loading:
     beside: int | None
     how: str
     ended: str
+    figure: float | None
+    arm_mm: float | None
 
 
 @dataclass(frozen=True)
@@ -254,11 +258,14 @@ def _line_in_words(record: BatchRecord, s: Specimen) -> str:
 
 def _loadings(record: BatchRecord, s: Specimen) -> list[Loading]:
     counts = record.observed[s.id].loading if s.id in record.observed else 0
-    return [
-        Loading(o.loading, o.observation.kind.value, o.observation.low_n, o.observation.high_n, o.observation.held_s,
-                o.at, o.loading == counts, o.beside, o.observation.details.how, o.observation.details.ended)
-        for o in record.loadings.get(s.id, ())
-    ]  # fmt: skip
+    found = []
+    for o in record.loadings.get(s.id, ()):
+        seen, sizes = o.observation, record.sizes_loaded(s, o)
+        figure = None if seen.low_n is None else seen.low_n * record.method.per_newton(sizes)
+        found.append(Loading(o.loading, seen.kind.value, seen.low_n, seen.high_n, seen.held_s, o.at,
+                             o.loading == counts, o.beside, seen.details.how, seen.details.ended, figure,
+                             sizes["arm"] if o.arm_mm is not None else None))  # fmt: skip
+    return found
 
 
 def _shown(record: BatchRecord, s: Specimen, load_n: float | None) -> str:

@@ -145,6 +145,7 @@ export default function BreakStage({ batch }: { batch: number }) {
               <Loadings
                 batch={batch}
                 row={row}
+                dimension={data.figure_dimension}
                 onAgain={() => {
                   setAgain(row.code);
                   setCorrecting(null);

@@ -22,11 +22,13 @@ const KINDS: Readonly<Record<string, string>> = {
 interface Props {
   batch: number;
   row: Row;
+  /** Of the figure that a load gives. */
+  dimension: string;
   onAgain: () => void;
   onBeside: () => void;
 }
 
-export function Loadings({ batch, row, onAgain, onBeside }: Props) {
+export function Loadings({ batch, row, dimension, onAgain, onBeside }: Props) {
   const units = useUnits();
   const [why, setWhy] = useState("");
   const choose = useWrite((loading: number) => letCount(batch, row.code, { loading, reason: why }), batch);
@@ -44,6 +46,12 @@ export function Loadings({ batch, row, onAgain, onBeside }: Props) {
               <li key={l.number} className="flex flex-wrap items-baseline gap-x-2">
                 {l.number}. {KINDS[l.kind]} {(l.how === "about" || l.how === "by eye") && "≈ "}
                 {load(l)}
+                {l.arm_mm !== null && l.figure !== null && (
+                  <>
+                    {" "}
+                    at {units.text(l.arm_mm, "length")}: {units.text(l.figure, dimension, l.figure / 200)}
+                  </>
+                )}
                 {l.ended && `, it ${l.ended}`}, {clock(l.at)}
                 {l.beside !== null && <span className="text-faded">another reading of {l.beside}.</span>}
                 {l.counts ? (
