@@ -106,6 +106,8 @@ def test_stopped_by_hand_it_is_a_lower_bound(at_rig: tuple[App, int]) -> None:
     app.post(f"/batches/{batch}/pulls", {"code": code}, 201)
     app.post(f"/batches/{batch}/hand", {"do": "pull", "code": code, "seconds": 20})
     wait_for(lambda: app.get("/rig/live")["pull"]["peak_n"] > 150, "some load")
+    # It moves on its way up: millimetres in a few seconds.
+    wait_for(lambda: 0.01 < (app.get("/rig/live")["pull"]["travel_rate_mm_s"] or 0) < 50, "a speed")
     assert app.post("/rig/end")["state"] == "ended"
     proposal = app.get(f"/batches/{batch}/break")["loose"][0]["pull"]["proposal"]
     assert proposal["kind"] == "at_least"

@@ -33,6 +33,8 @@ from adhaero.workflow.breaking.recorder import Recorder, understood
 SETTLE_S = 0.4
 """How long a load must stay down before a pull counts as over; that it broke is seen earlier."""
 QUIET_S = 0.6
+RATE_OVER_S = 1.0
+"""The stretch over which a speed is told."""
 STALE_S = 0.5
 UNLOADED_SHARE = 0.01
 KEEP_SAMPLES = 24_000
@@ -44,7 +46,8 @@ _OFF = LinkState("off", "No rig is connected. Type the peak, or give its port in
 class LivePull:
     """The pull that is going on, or the one that just ended; loads zero-corrected, in N.
 
-    ``under_load_s`` is how long it has borne a load; ``state`` is open, saving (over, and on its way to disk), ended or
+    ``under_load_s`` is how long it has borne a load, ``travel_rate_mm_s`` how quickly the rig has travelled over the
+    last second, where it tells; ``state`` is open, saving (over, and on its way to disk), ended or
     interrupted. ``broke`` is said as soon as it is seen; ``gap`` is whether the signal is away.
     """
 
@@ -57,6 +60,7 @@ class LivePull:
     broke: bool
     gap: bool
     under_load_s: float | None
+    travel_rate_mm_s: float | None
 
 
 @dataclass(frozen=True)
@@ -371,7 +375,19 @@ class RigSession:
             broke=r.broke_at is not None,
             gap=state == "open" and time.monotonic() - r.heard_at > STALE_S,
             under_load_s=r.tracker.under_load_s,
+            travel_rate_mm_s=self._travel_rate(),
         )
+
+    def _travel_rate(self) -> float | None:
+        """Over the last second; ``None`` where the rig tells no travel."""
+        if not self._recent or math.isnan(self._recent[-1][2]):
+            return None
+        (now, _, there), first = self._recent[-1], self._recent[-1]
+        for sample in reversed(self._recent):
+            if now - sample[0] > RATE_OVER_S:
+                break
+            first = sample
+        return (there - first[2]) / (now - first[0]) if now > first[0] and not math.isnan(first[2]) else None
 
 
 def _recovered(

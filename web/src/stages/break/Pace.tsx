@@ -22,23 +22,25 @@ export function Pace({ signal, pace }: { signal: Signal; pace: Schemas["Pace"] |
   const units = useUnits();
   const underLoad = signal.live?.pull?.under_load_s ?? null;
   if (underLoad === null) return null;
+  const moving = signal.live?.pull?.travel_rate_mm_s ?? null;
   const rise = risePerSecond(signal.points.current);
   const text = (n: number) => units.text(n, "force");
   const travel = (mm: number) => units.text(mm, "length");
-  const rate = rise === null ? "" : `${text(Math.round(rise))}/s`;
+  const force = rise === null ? "" : `${text(Math.round(rise))}/s`;
+  const rate = pace?.kind === "travel" && moving !== null ? `${travel(moving)}/s` : force;
   if (!pace)
     return (
       <p className="text-lg tabular-nums" aria-label="Pace of loading">
         {underLoad.toFixed(0)} s under load, {rate}
       </p>
     );
-  const value = { time: underLoad, force: rise, travel: null }[pace.kind] ?? null;
+  const value = { time: underLoad, force: rise, travel: moving }[pace.kind] ?? null;
   const slow = pace.kind === "time" ? underLoad > pace.high : value !== null && value < pace.low;
-  const fast = pace.kind === "force" && value !== null && value > pace.high;
+  const fast = pace.kind !== "time" && value !== null && value > pace.high;
   const wanted = {
     time: `to break after ${pace.low} to ${pace.high} s`,
     force: `${text(pace.low)} to ${text(pace.high)} a second`,
-    travel: `${travel(pace.low)} to ${travel(pace.high)} a second, told once it is over`,
+    travel: `${travel(pace.low)} to ${travel(pace.high)} a second`,
   }[pace.kind];
   return (
     <p className={`text-lg tabular-nums ${slow || fast ? "text-alarm" : ""}`} aria-label="Pace of loading">
