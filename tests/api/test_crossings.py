@@ -64,7 +64,8 @@ def test_each_crossing_is_answered_against_its_own_control(app: App, tmp_path: A
     assert {t["letter"] for t in side["treatments"]} == {x for x, i in ids.items() if i in own}
     headline = next(f["text"] for f in side["findings"] if f["family"] == "headline")
     # Both longer ones are above the crossing's control, which holds what the control of the grid holds.
-    assert "stronger than Casein" in headline
+    assert headline.startswith("Against Casein · clamp time 30 min (5000 N): ")
+    assert "stronger by 40 %" in headline
     assert headline.count("clamp time 2 h") == 2
     with open_app(tmp_path) as elsewhere:
         home = bring(elsewhere, export(app, batch))["batch_id"]
@@ -78,7 +79,7 @@ def test_what_pieces_can_show_is_reckoned_by_question(app: App) -> None:
     # Three and three, each question for itself: six comparisons at once are asked by nobody.
     assert app.get(f"/batches/{batch}/plan")["forecast"]["reach"] == alone
     cross(app, batch, [{"key": "cure_s", "text": "20 h, 24 h, 30 h, 40 h"}])
-    assert app.get(f"/batches/{batch}/plan")["forecast"]["reach"]["all_pairs_pct"] > alone["all_pairs_pct"]
+    assert app.get(f"/batches/{batch}/plan")["forecast"]["reach"]["planned_pct"] > alone["planned_pct"]
 
 
 def test_what_cannot_be_crossed_names_its_field(app: App) -> None:

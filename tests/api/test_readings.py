@@ -268,6 +268,7 @@ def test_held_and_hung_again_with_a_longer_arm(app: App) -> None:
     app.post(f"/batches/{batch}/loadings/{a}", {"loading": 1, "reason": "it twisted"})
     assert read(app, batch, a)["figure_low"] == pytest.approx(hung[0])
 
+
 def test_compare_can_take_another_mark_for_the_strength(app: App, batch: int) -> None:
     """Planned was the peak; switched to the first drop it says so, and typed loads have none."""
     a, b = app.codes(batch, "joint")[:2]

@@ -13,8 +13,9 @@ from scipy import stats
 
 from adhaero.core.compare.analysis import Analysis, analyse
 from adhaero.core.compare.data import Group, Piece
-from adhaero.core.compare.differences import Outcome, outcome
 from adhaero.core.compare.letters import cliques, letters
+from adhaero.core.compare.outcome import Outcome, outcome_of_ratio
+from adhaero.core.compare.planned import Judged
 from adhaero.core.compare.verdict import Verdict, judge
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Datum, Known
@@ -209,17 +210,17 @@ def test_the_interval_of_a_ratio_covers_as_often_as_it_says() -> None:
 @pytest.mark.parametrize(
     ("low", "high", "expected"),
     [
-        (12, 30, Outcome.BETTER),
-        (-30, -12, Outcome.WORSE),
-        (-8, 9, Outcome.SAME),
-        (1, 9, Outcome.SAME),
-        (2, 30, Outcome.BETTER),
-        (-8, 11, Outcome.UNKNOWN),
-        (-40, 30, Outcome.UNKNOWN),
+        (1.12, 1.30, Outcome.BETTER),
+        (0.70, 0.88, Outcome.WORSE),
+        (0.92, 1.09, Outcome.SAME),
+        (1.01, 1.09, Outcome.SAME),
+        (1.02, 1.30, Outcome.BETTER),
+        (0.92, 1.11, Outcome.UNKNOWN),
+        (0.60, 1.30, Outcome.UNKNOWN),
     ],
 )
 def test_the_four_outcomes(low: float, high: float, expected: Outcome) -> None:
-    assert outcome(low, high, 10) is expected
+    assert outcome_of_ratio(low, high, 0.1) is expected
 
 
 def group(
@@ -240,6 +241,10 @@ def verdict(a: Analysis, **more: float) -> Verdict:
     return judge(a, lambda v: f"{v:.2f} MPa", **more)  # type: ignore[arg-type]
 
 
+def judged(v: Verdict) -> list[Judged]:
+    return [j for r in v.results for j in r.comparisons]
+
+
 STRONG = group("A", mpa(11.8, 12.1, 12.4, 11.9, 12.2, 12.0), control=True)
 WEAK = group("B", mpa(8.1, 7.9, 8.3, 8.0, 7.8, 8.2))
 ALIKE = group("C", mpa(12.0, 12.2, 11.9, 12.1, 12.3, 11.8))
@@ -250,13 +255,14 @@ def test_verdict_says_what_differs_and_by_how_much() -> None:
     v = verdict(analyse([STRONG, WEAK, ALIKE, SOLID]))
     assert v.reference == 0
     texts = {s.family: s.text for s in v.findings}
-    assert "Glue B is weaker than Glue A" in texts["headline"]
-    assert "Glue C is the same as Glue A for practical purposes" in texts["headline"]
-    weaker = next(c for c in v.comparisons if (c.first, c.second) == (1, 0))
+    assert texts["headline"] == (
+        "Against Glue A (12.07 MPa): Glue B is weaker by 33 %; Glue C is the same for practical purposes."
+    )
+    weaker = next(c for c in judged(v) if (c.first, c.second) == ("B", "A"))
     assert weaker.outcome is Outcome.WORSE
-    assert weaker.percent == pytest.approx(-33.3, abs=0.5)
-    assert weaker.percent_low is not None
-    assert weaker.percent_low < weaker.percent
+    assert weaker.ratio == pytest.approx(0.667, abs=0.005)
+    assert weaker.low is not None
+    assert weaker.low < weaker.ratio
     efficiency = [s.text for s in v.findings if s.family == "efficiency"]
     assert efficiency[1].startswith("Glue B keeps 54 % of solid wood")
     assert not any(s.family == "limitation" for s in v.findings)
@@ -266,34 +272,40 @@ def test_no_sentence_claims_more_than_its_interval() -> None:
     rng = np.random.default_rng(5)
     for _ in range(30):
         groups = [group(x, mpa(*rng.normal(10 + i, 2, 5).clip(0.5))) for i, x in enumerate("ABC")]
-        for c in verdict(analyse(groups)).comparisons:
-            assert c.percent_low is not None
-            assert c.percent_high is not None
+        for c in judged(verdict(analyse(groups))):
+            assert c.low is not None
+            assert c.high is not None
+            assert c.p is not None
+            assert (c.p < 0.05) == (c.low > 1 or c.high < 1), "the interval and p say the same"
             if c.outcome is Outcome.BETTER:
-                assert c.percent_low > 0
+                assert c.low > 1
             elif c.outcome is Outcome.WORSE:
-                assert c.percent_high < 0
+                assert c.high < 1
             elif c.outcome is Outcome.SAME:
-                assert max(abs(c.percent_low), abs(c.percent_high)) <= 10
+                assert 0.9 <= c.low < c.high <= 1.1
 
 
 def test_a_tie_is_never_a_win() -> None:
     """A gap of 1 % with a CV of 20 %."""
     a = group("A", mpa(8, 10, 12, 9, 11, 10), control=True)
     b = group("B", mpa(8.1, 10.1, 12.1, 9.1, 11.1, 10.1))
-    c = verdict(analyse([a, b])).comparisons[0]
-    assert c.outcome is Outcome.UNKNOWN
-    assert "can't tell yet" in c.text
+    v = verdict(analyse([a, b]))
+    assert judged(v)[0].outcome is Outcome.UNKNOWN
+    assert "can't tell yet" in v.findings[0].text
 
 
-def test_bounds_are_named_and_not_tested() -> None:
+def test_bounds_are_named_and_take_part() -> None:
+    """B held beyond 8 once and broke below 9.6 twice: weaker than A all the same."""
     bound = group("B", [*mpa(9.0, 9.5), AT_LEAST])
     a = analyse([STRONG, bound, ALIKE])
     assert a.tested == [0, 2]
-    assert a.rows[1].untested is not None
     v = verdict(a)
     assert any("Glue B: of 3 pieces 1 did not break" in s.text for s in v.findings if s.family == "limitation")
-    assert not any("Glue B" in c.text for c in v.comparisons)
+    against = next(j for j in judged(v) if j.first == "B")
+    assert against.route == "medians"
+    assert against.outcome is Outcome.WORSE
+    assert against.high is not None
+    assert against.high < 0.9
 
 
 def test_two_pieces_make_no_claim() -> None:
@@ -327,13 +339,13 @@ def test_next_names_the_pieces_it_takes() -> None:
     assert isinstance(needed, int)
     assert 30 < needed < 80
     settled = [s for s in verdict(analyse([STRONG, WEAK, SOLID])).findings if s.family == "advice"]
-    assert "All pairs have an outcome" in settled[0].text
+    assert "All planned comparisons have an outcome" in settled[0].text
 
 
 def test_without_any_break_the_verdict_says_so() -> None:
     v = verdict(analyse([group("A", []), group("B", [])]))
     assert v.findings[0].text == "Nothing broken yet."
-    assert v.comparisons == []
+    assert all(j.outcome is Outcome.UNKNOWN and "not broken yet" in j.why for j in judged(v))
 
 
 @pytest.mark.parametrize(

@@ -13,10 +13,11 @@ from adhaero.core.cut.blanks import blanks, step_mm
 from adhaero.core.parents import BACKING, BEAM, PANEL, Parents, block_blanks, line_sizes, needed_mm, parent_blanks
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import cost
-from adhaero.core.plan.design import reach, specimens, treatments
+from adhaero.core.plan.design import specimens, treatments
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.parents import together
+from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import completed
 
 FOLDING = {"width": 120.0, "depth": 19.0, "span": 180.0}
@@ -104,7 +105,7 @@ def test_parents_hold_what_they_are_planned_to(
 def test_a_panel_is_one_unit_whatever_is_sawn_from_it() -> None:
     three = planned(Parents(PANEL, 3), replicates=15)
     assert reach(three).n == 5
-    assert reach(three).all_pairs == reach(planned(Parents(PANEL, 1), replicates=5)).all_pairs
+    assert reach(three).planned == reach(planned(Parents(PANEL, 1), replicates=5)).planned
     assert reach(planned(Parents(BACKING, 1, ("glue",)), replicates=5)).n == 5
 
 

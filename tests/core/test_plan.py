@@ -13,9 +13,10 @@ from hypothesis import strategies as st
 from adhaero.core.plan.caveats import caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.codes import SIGNS, new_codes, read_code
-from adhaero.core.plan.design import letter, reach, specimens, treatments
+from adhaero.core.plan.design import letter, specimens, treatments
 from adhaero.core.plan.document import Asked, Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.formats import plan_from_json
+from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import cells, pieces_in_all
 from adhaero.core.refusal import Refusal
 from adhaero.core.units import Units
@@ -191,9 +192,9 @@ def test_reach_agrees_with_known_figures() -> None:
     assert five.one_pair == pytest.approx(0.40, abs=0.01)
     assert ten.one_pair == pytest.approx(0.26, abs=0.01)
     assert reach(replace(FOUR, replicates=1)).one_pair is None
-    assert five.all_pairs is not None
+    assert five.planned is not None
     assert five.one_pair is not None
-    assert five.all_pairs > five.one_pair
+    assert five.planned > five.one_pair
 
 
 def test_reach_names_the_pieces_for_what_matters() -> None:

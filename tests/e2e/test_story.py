@@ -29,7 +29,7 @@ def check_verdict(page: Page, server: Server, batch: int) -> None:
     expect(page.get_by_test_id("headline")).to_have_text(view["findings"][0]["text"])
     assert len(view["pairs"]) == 6
     expect(page.get_by_role("img", name="Strength plot")).to_be_visible()
-    outcomes = {c["outcome"] for c in view["comparisons"]}
+    outcomes = {c["outcome"] for f in view["families"] for c in f["comparisons"]}
     assert outcomes <= {"better", "worse", "same for practical purposes", "can't tell yet"}
 
 
@@ -47,7 +47,7 @@ def test_from_question_to_verdict(page: Page, server: Server) -> None:
         expect(page.get_by_role("button", name=f"Remove {glue}")).to_be_visible()
     page.get_by_role("checkbox", name="control Damp-proof PVA").check()
     expect(page.get_by_text("28 pieces from 52 blanks")).to_be_visible()
-    expect(page.get_by_text("or more between any two treatments")).to_be_visible()
+    expect(page.get_by_text("or more in each of the 3 comparisons of one question")).to_be_visible()
     lock = page.get_by_role("button", name="Lock the plan and make 28 codes")
     lock.click()
     expect(page.get_by_text("28 pieces have their codes")).to_be_visible()

@@ -163,6 +163,7 @@ def test_a_treatment_left_out_can_be_replaced_as_control(app: App) -> None:
     app.break_all(batch, {"B": [4000, 4100, 4200], "C": [6000, 6100, 6200], "D": [9000, 9100, 9200]})
     view = app.compare(batch)
     assert [t["label"] for t in view["treatments"] if t["is_control"]] == ["Casein"]
-    assert "Against Casein (the control" in view["findings"][0]["text"]
+    assert "Against Casein (8.2 MPa): Slow epoxy is stronger" in view["findings"][0]["text"]
+    assert view["findings"][0]["text"].endswith("Damp-proof PVA was not run.")
     progress = app.get("/today")["batches"][0]
     assert (progress["pieces"], progress["observed"], progress["left_out"]) == (9, 9, 3)

@@ -10,7 +10,7 @@ from pydantic import Field
 from adhaero.api.wire import Id, Key, Person, Shop, Strict, answer
 from adhaero.workflow import exchange
 from adhaero.workflow.compare import claims, comparison
-from adhaero.workflow.compare.comparison import CompareView
+from adhaero.workflow.compare.view import CompareView
 
 router = APIRouter(prefix="/batches", tags=["compare"])
 

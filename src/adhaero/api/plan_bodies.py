@@ -178,6 +178,22 @@ Cell = Annotated[dict[str, Short], Field(max_length=8)]
 """A cell of the grid: factor key -> level id."""
 
 
+class AddedComparisonIn(Strict):
+    """Two treatments to be compared beside what follows from the factors."""
+
+    first: str = Field(max_length=200)
+    second: str = Field(max_length=200)
+    id: str = Field("", max_length=20)
+
+
+class ComparedIn(Strict):
+    """What is changed of the comparisons that follow from the plan."""
+
+    struck: list[Short] = Field([], max_length=500)
+    every_pair: list[Short] = Field([], max_length=20)
+    added: list[AddedComparisonIn] = Field([], max_length=100)
+
+
 class PlanDocument(Strict):
     """The plan as a document; see docs/data-format.md."""
 
@@ -222,6 +238,7 @@ class PlanDocument(Strict):
     method_name: str = Field("", max_length=200)
     overlap_most: float | None = None
     joint_off_mm: float = 0.0
+    compared: ComparedIn = Field(default_factory=lambda: ComparedIn.model_validate({}))
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 

@@ -4,33 +4,36 @@ from __future__ import annotations
 
 from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted
-from adhaero.core.compare.differences import Outcome, other_pairs, with_reference
-from adhaero.core.plan.power import comparisons, pieces_needed
+from adhaero.core.compare.outcome import Outcome
+from adhaero.core.plan.power import pieces_needed
 
 
 def find(case: Case) -> list[Finding]:
-    """About the pairs that were not told apart; and, where nothing is missing at all, that they all were."""
-    a = case.analysis
-    if not a.pairs:
+    """About the comparisons that were not told apart; and, where nothing is missing at all, that they all were."""
+    judged = [j for r in case.results for j in r.comparisons]
+    if not judged or not any(j.p is not None for j in judged):
         return []
-    open_ = other_pairs(case)[1] + sum(c.outcome is Outcome.UNKNOWN for c in with_reference(case))
+    open_ = [j for j in judged if j.outcome is Outcome.UNKNOWN]
+    joints = [r for r in case.analysis.rows if r.group.role != "solid"]
     if not open_:
-        joints = [r for r in a.rows if r.group.role != "solid"]
         missing = any(r.unbroken or r.untested or r.left_out for r in joints)
-        text = "All pairs have an outcome: more pieces would narrow the intervals, not change what is said."
+        text = (
+            "All planned comparisons have an outcome: more pieces would narrow the intervals, not change what is said."
+        )
         return [] if missing else [Finding("advice", text)]
-    cvs = [(a.rows[i].summary.exact.cv or 0.0, a.rows[i].summary.n) for i in a.tested]
-    weight = sum(n - 1 for _, n in cvs)
+    known = [r for r in joints if not r.summary.bounded and r.summary.n > 1 and r.summary.exact.cv is not None]
+    weight = sum(r.summary.n - 1 for r in known)
     if not weight:
         return []
-    cv = (sum(c * c * (n - 1) for c, n in cvs) / weight) ** 0.5
-    pairs = max(1, comparisons(len(a.tested), "all pairs"))
-    needed = pieces_needed(case.matters, cv, case.alpha / pairs, case.wanted_power) if cv else None
-    most = max(n for _, n in cvs)
+    cv = (sum((r.summary.exact.cv or 0.0) ** 2 * (r.summary.n - 1) for r in known) / weight) ** 0.5
+    family = max(case.results, key=lambda r: sum(j.outcome is Outcome.UNKNOWN for j in r.comparisons))
+    together = max(1, len(family.comparisons))
+    needed = pieces_needed(case.matters, cv, case.alpha / together, case.wanted_power) if cv else None
+    most = max(r.summary.n for r in known)
     if needed is None or needed[0] <= most:
         return []
     text = (
         f"To show a difference of {100 * case.matters:.0f} % at the scatter seen here (CV {100 * cv:.0f} %) "
-        f"takes about {counted(needed[0], a.rows[a.tested[0]].group.unit)} of each treatment; you have up to {most}."
+        f"takes about {counted(needed[0], known[0].group.unit)} of each treatment; you have up to {most}."
     )
-    return [Finding("advice", text, {"needed": needed[0], "cv": cv})]
+    return [Finding("advice", text, {"needed": needed[0], "cv": cv, "open": len(open_)})]

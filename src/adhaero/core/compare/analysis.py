@@ -1,8 +1,8 @@
 """A batch's pieces -> one analysis: a row a treatment, all pairs, efficiency, letters.
 
-Tests need an exact figure of every counted piece: a treatment with bounds among its pieces is described ("at least")
-but not tested, and the reason is given. Solid references are described and serve as denominators; they are not among
-the treatments compared.
+All pairs of means need an exact figure of every counted piece: a treatment with bounds among its pieces is described
+("at least") and has no part in them; the planned comparisons take bounds for what they are (``planned``). Solid
+references are described and serve as denominators; they are not among the treatments compared.
 """
 
 from __future__ import annotations

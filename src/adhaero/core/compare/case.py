@@ -6,7 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from adhaero.core.compare.analysis import Analysis
+from adhaero.core.compare.analysis import Analysis, Row
+from adhaero.core.compare.axis import Axis
+from adhaero.core.compare.planned import FamilyResult, Setting
 
 Numbers = dict[str, float | int | str | None]
 
@@ -38,15 +40,36 @@ class Finding:
 
 @dataclass(frozen=True)
 class Case:
-    """An analysis with what its findings need: the index of the reference row, the smallest difference that matters (a
-    share), the risk, the wanted power, and ``show``, which writes a figure with its unit. ``words`` say more and less.
+    """An analysis with what its findings need: the planned comparisons judged, the one whose answer comes first
+    (``main``), what is found along numeric factors, the index of the reference row, the wanted power, and ``show``,
+    which writes a figure with its unit. ``words`` say more and less.
     """
 
     analysis: Analysis
+    setting: Setting
+    results: list[FamilyResult]
+    main: FamilyResult | None
+    axes: list[Axis]
     reference: int | None
     show: Callable[[float], str]
-    matters: float = 0.10
-    alpha: float = 0.05
     wanted_power: float = 0.8
     figure: str = "strength"
     words: Words = OF_STRENGTH
+
+    @property
+    def matters(self) -> float:
+        """The smallest difference that matters, a share."""
+        return self.setting.matters
+
+    @property
+    def alpha(self) -> float:
+        """The risk."""
+        return self.setting.alpha
+
+    def row(self, letter: str) -> Row:
+        """The row of a treatment."""
+        return self.setting.rows[letter]
+
+    def label(self, letter: str) -> str:
+        """The name of a treatment."""
+        return self.row(letter).group.label

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import WEAK_N, counted, listed
+from adhaero.core.compare.planned import MEDIANS, Judged
 from adhaero.core.flags import FLAGS
 from adhaero.core.piece_record import Known
 
@@ -47,7 +48,7 @@ def _say(r: Row, text: str, **numbers: float | int | str | None) -> Finding:
 def _of_treatment(r: Row) -> Iterator[Finding]:
     s = r.summary
     if s.bounded and s.n:
-        why = f"{bounds_in_words(r)}; its mean is only a bound, and it is not tested."
+        why = f"{bounds_in_words(r)}: its mean is only a bound, and its median is compared."
         yield _say(r, why, at_least=s.n_at_least, between=s.n_between)
     elif 0 < s.n < WEAK_N:
         yield _say(r, f"{counted(s.n, r.group.unit)} only, too few for any claim about scatter.", n=s.n)
@@ -95,6 +96,11 @@ def _of_batch(case: Case) -> Iterator[Finding]:
         yield say(f"No share of solid wood: {why}.")
     if case.reference is not None and not a.rows[case.reference].group.is_control:
         yield say("No control could be used: treatments are set against each other, and the highest is partly luck.")
+    at_odds = [j for r in case.results for j in r.comparisons if _at_odds(j, case.alpha)]
+    if at_odds:
+        names = listed([f"{case.label(j.first)} and {case.label(j.second)}" for j in at_odds], 3)
+        yield say(f"Of {names} the fitted medians and the mere order of the loads say different things.",
+                  comparisons=len(at_odds))  # fmt: skip
     if len(a.set_ups) > 1:
         text = f"{len(a.set_ups)} rig set-ups were used: a difference between treatments may be one between fixtures."
         yield say(text, set_ups=len(a.set_ups))
@@ -105,6 +111,11 @@ def _of_batch(case: Case) -> Iterator[Finding]:
     if unbroken:
         verb = "piece is" if unbroken == 1 else "pieces are"
         yield say(f"{unbroken} {verb} not broken yet.", unbroken=unbroken)
+
+
+def _at_odds(j: Judged, alpha: float) -> bool:
+    """Whether the test free of any shape says something else than the fit."""
+    return j.route == MEDIANS and None not in (j.p, j.by_order) and ((j.p or 0) < alpha) != ((j.by_order or 0) < alpha)
 
 
 def _mostly_wood(r: Row) -> bool:

@@ -15,16 +15,16 @@ from adhaero.core.materials.wood import moisture_at, movement_mm
 from adhaero.core.parents import KINDS, counted_pieces
 from adhaero.core.plan.blocks import block_caveats
 from adhaero.core.plan.caveat import Caveat
-from adhaero.core.plan.design import SOLID, reach, treatments
+from adhaero.core.plan.design import SOLID, treatments
 from adhaero.core.plan.document import Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
 from adhaero.core.plan.parents import units_of
+from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import (
     cell_ids,
     cells,
-    compared_at_once,
     control_cell,
     form_of,
     forms_of,
@@ -128,9 +128,9 @@ def _numbers(plan: Plan) -> Iterator[Caveat]:
         yield Caveat("replicates", text, *make(5))
     else:
         r = reach(plan)
-        if r.all_pairs is not None and r.all_pairs > plan.assumptions.matters * 1.05 and r.needed:
+        if r.planned is not None and r.planned > plan.assumptions.matters * 1.05 and r.needed:
             text = (
-                f"{n}{f' {unit}s' if each > 1 else ''} of each show differences of {100 * r.all_pairs:.0f} %; "
+                f"{n}{f' {unit}s' if each > 1 else ''} of each show differences of {100 * r.planned:.0f} %; "
                 f"{100 * plan.assumptions.matters:.0f} % matters to you and takes {r.needed}.{whose}"
             )
             if r.needed <= MOST_MADE:
@@ -145,11 +145,11 @@ def _too_many(plan: Plan, text: str) -> Iterator[Caveat]:
     """More pieces than anybody makes: what a larger number shows, and that fewer treatments show more."""
     more = min(20, 2 * plan.replicates)
     shown = reach(replace(plan, replicates=more))
-    made = compared_at_once(plan)
+    made = shown.at_once
     if made > 2:
-        text += f" Fewer than {made} treatments, or each against one control only, show more with the same work."
-    if more > plan.replicates and shown.all_pairs is not None:
-        remedy = f"Make {more} of each ({100 * shown.all_pairs:.0f} %)"
+        text += f" Fewer than {made} comparisons at once (fewer levels, or one control) show more with the same work."
+    if more > plan.replicates and shown.planned is not None:
+        remedy = f"Make {more} of each ({100 * shown.planned:.0f} %)"
         yield Caveat("replicates", text, remedy, {"replicates": more})
     else:
         yield Caveat("replicates", text)

@@ -12,6 +12,7 @@ from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.sheet import MOST_PLIES
 from adhaero.core.method import FAILURE_NAMES
+from adhaero.core.plan import comparisons
 from adhaero.core.plan.blocks import check_blocks
 from adhaero.core.plan.claim_kinds import SAYS
 from adhaero.core.plan.design import treatments
@@ -123,6 +124,7 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
             len(cells(plan)) + len(plan.extras) >= 2, "dropped", "one treatment alone answers nothing", "Tick another."
         )
     if not p.found:
+        comparisons.check(plan, p)
         total = pieces_in_all(plan)
         p.check(
             total <= MAX_SPECIMENS,

@@ -11,20 +11,13 @@ from adhaero.core.parents import KINDS
 from adhaero.core.plan.blocks import AT_BREAK, block_of
 from adhaero.core.plan.codes import new_codes
 from adhaero.core.plan.document import Extra, Level, Plan, level_name, method_of, treatment_name
-from adhaero.core.plan.parents import dealt, units_of
-from adhaero.core.plan.power import (
-    comparisons,
-    difference_curve,
-    pieces_needed,
-    smallest_difference,
-)
+from adhaero.core.plan.parents import dealt
 from adhaero.core.plan.records import (
     SOLID_GRAIN,
     Solid,
     cell_count,
     cell_ids,
     cells,
-    compared_at_once,
     control_cell,
     form_of,
     is_in,
@@ -275,38 +268,3 @@ def with_more(plan: Plan, t: Treatment, count: int) -> Plan:
         return replace(plan, solid_own={**plan.solid_own, t.id.removeprefix("solid:"): t.replicates + count})
     extras = tuple(replace(e, replicates=e.replicates + count) if e.id == t.id else e for e in plan.extras)
     return replace(plan, extras=extras)
-
-
-@dataclass(frozen=True)
-class Reach:
-    """What a number of pieces can show; differences are fractions of the reference mean.
-
-    ``one_pair`` is for a single comparison, ``all_pairs`` and ``one_control`` for several at once (Bonferroni).
-    ``needed`` is the number for the difference that matters to the user, over all pairs.
-    """
-
-    n: int
-    one_pair: float | None
-    all_pairs: float | None
-    one_control: float | None
-    needed: int | None
-    curve: list[tuple[int, float]]
-
-
-def reach(plan: Plan) -> Reach:
-    """What the planned replicates can show at the assumed CV. Where several pieces of a treatment share a parent, the
-    parents are counted: sections of one panel are no panels.
-    """
-    a, k, n = plan.assumptions, compared_at_once(plan), units_of(plan, plan.replicates)
-    pairs = max(1, comparisons(k, "all pairs"))
-    control = max(1, comparisons(k, "one control"))
-    needed = pieces_needed(a.matters, a.cv, a.alpha / pairs, a.power)
-    counts = sorted({2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 30, n})
-    return Reach(
-        n=n,
-        one_pair=smallest_difference(n, a.cv, a.alpha, a.power),
-        all_pairs=smallest_difference(n, a.cv, a.alpha / pairs, a.power),
-        one_control=smallest_difference(n, a.cv, a.alpha / control, a.power),
-        needed=None if needed is None else needed[0],
-        curve=difference_curve(counts, a.cv, a.alpha / pairs, a.power),
-    )

@@ -106,6 +106,30 @@ class OwnWood:
     grade: str = ""
 
 
+@dataclass(frozen=True)
+class AddedComparison:
+    """Two treatments (ids) that the user wants compared beside what follows from the factors."""
+
+    first: str
+    second: str
+    id: str = ""
+
+
+@dataclass(frozen=True)
+class Compared:
+    """What the user changed of the comparisons that follow from the plan (core.plan.comparisons): those ``struck`` out
+    and those made over ``every_pair`` of levels (by the family's id), and those ``added``.
+    """
+
+    struck: tuple[str, ...] = ()
+    every_pair: tuple[str, ...] = ()
+    added: tuple[AddedComparison, ...] = ()
+
+    def __post_init__(self) -> None:
+        """Every added one has its own id."""
+        object.__setattr__(self, "added", _identified(self.added, "a"))
+
+
 TIED = {"extras": "x", "side_questions": "q", "claims": "c", "protocol": "s", "properties": "p"}
 """Parts of a plan that other parts and records are tied to, with what their ids begin with."""
 
@@ -120,7 +144,7 @@ class Blocks:
     count: int
 
 
-T = TypeVar("T", "Level", "Extra", "Asked", ProtocolStep, Property)
+T = TypeVar("T", "Level", "Extra", "Asked", "AddedComparison", ProtocolStep, Property)
 
 
 def _identified(things: Sequence[T], prefix: str) -> tuple[T, ...]:
@@ -229,7 +253,7 @@ class Plan:
     strength of a piece (core.breaking.trace), ``pace`` how quickly pieces are to be loaded,
     ``outcomes`` the plan's own words for how a piece gives way, the best first; ``method_name`` what the shop calls a
     method of its own, ``overlap_most`` its own rule for the overlap, in thicknesses, ``joint_off_mm`` how far the line
-    of a bent joint lies from the middle of the span.
+    of a bent joint lies from the middle of the span, ``compared`` what was changed of the comparisons.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -272,6 +296,7 @@ class Plan:
     method_name: str = ""
     overlap_most: float | None = None
     joint_off_mm: float = 0.0
+    compared: Compared = Compared()
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT

@@ -12,9 +12,11 @@ from adhaero.core.parents import Parents
 from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import (
     FORMAT,
+    AddedComparison,
     Asked,
     Assumptions,
     Blocks,
+    Compared,
     Costs,
     Extra,
     Factor,
@@ -110,6 +112,12 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
     rest["blank_sizes"] = {str(k): float(v) for k, v in d.get("blank_sizes", {}).items()}
     rest["protocol"] = tuple(_step(s) for s in d.get("protocol", ()))
     rest["properties"] = tuple(Property(**{**p, "grades": tuple(p.get("grades", ()))}) for p in d.get("properties", ()))
+    c = d.get("compared", {})
+    rest["compared"] = Compared(
+        tuple(map(str, c.get("struck", ()))),
+        tuple(map(str, c.get("every_pair", ()))),
+        tuple(AddedComparison(str(a["first"]), str(a["second"]), str(a.get("id", ""))) for a in c.get("added", ())),
+    )
     rest["outcomes"] = tuple(Outcome(**o) for o in d.get("outcomes", ()))
     rest["pace"] = Pace(**d["pace"]) if d.get("pace") else None
     rest["blocks"] = Blocks(**d["blocks"]) if d.get("blocks") else None

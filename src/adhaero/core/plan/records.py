@@ -220,19 +220,6 @@ def pieces_in_all(plan: Plan) -> int:
     return joints + solids + plan.spares * treated + plan.dummies
 
 
-def compared_at_once(plan: Plan) -> int:
-    """The most treatments that one question sets against each other: the main one, or a side question of its own."""
-    control = control_cell(plan)
-    grid = {"+".join(f"{k}={v}" for k, v in cell_ids(plan, c).items()): c == control for c in cells(plan)}
-    main = {*grid, *(e.id for e in plan.extras)}
-    sizes = []
-    for q in plan.side_questions:
-        only = {t for t in q.treatments if not (grid.get(t) or (q.against and t in grid))}
-        main -= only
-        sizes.append(len(q.treatments) + (not q.against))
-    return max(len(main), *sizes, 0)
-
-
 @dataclass(frozen=True)
 class Solid:
     """A solid reference: its species, the direction it is loaded in ("" where that is no matter), and how many."""

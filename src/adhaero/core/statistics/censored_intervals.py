@@ -89,14 +89,13 @@ def median_interval(data: Sequence[Bounds], shape: Shape, level: float = 0.95) -
 
 @dataclass(frozen=True)
 class RatioOfMedians:
-    """First over second treatment: ratio with its interval at the level, at that of the family, and p. An at-least
-    ``first`` (or ``second``) has no ratio, but a one-sided bound.
+    """First over second treatment with p. ``one_sided`` where only one of them failed at all: then there is no ratio,
+    but a bound of it may be found; without either the ``reason`` says why.
     """
 
     ratio: float | None
-    interval: Interval | None
-    family: Interval | None
     p: float | None
+    one_sided: bool = False
     reason: str | None = None
 
 
@@ -122,88 +121,140 @@ def family(groups: Sequence[Sequence[Bounds]], shape: Shape = "lognormal") -> Fa
 
 
 TOO_FEW = "too few failures to judge the scatter by"
+NEITHER = "neither failed at a load that is known"
 
 
-def ratios(
-    f: Family, pairs: Sequence[tuple[int, int]], level: float = 0.95, tests: int | None = None
-) -> list[RatioOfMedians]:
-    """Ratios of medians of these pairs (places in the family); ``tests`` is how many the family's level is shared by
-    (Bonferroni), those in the model unless told.
-    """
+def ratios(f: Family, pairs: Sequence[tuple[int, int]]) -> list[RatioOfMedians]:
+    """Ratios of medians of these pairs (places in the family), each with its p."""
     if f.fit is None or f.df < 1:
-        return [RatioOfMedians(None, None, None, None, TOO_FEW)] * len(pairs)
+        return [RatioOfMedians(None, None, reason=TOO_FEW)] * len(pairs)
+    location, found = f.fit.top.location[0], []
+    inside = _inside(f, pairs)
+    profile = _profile(f, inside)
+    fallen = dict(zip(inside, 2 * (f.fit.loglik - profile(np.zeros(len(inside)))), strict=True))
     place = {g: n for n, g in enumerate(f.sample.groups)}
-    inside = [(n, place[a], place[b]) for n, (a, b) in enumerate(pairs) if a in place and b in place]
-    found = [_one_sided(f, a, b, level) for a, b in pairs]
-    if not inside:
-        return found
-    tests = len(inside) if tests is None else max(1, tests)
-    best, location = f.fit.loglik, f.fit.top.location[0]
-    first, second = np.array([a for _, a, _ in inside]), np.array([b for _, _, b in inside])
-    middle = location[first] - location[second]
-    profile = _profile(f, first, second)
-    lr = 2 * (best - profile(np.zeros(len(inside))))
-    ends = []
-    for own_level in (level, 1 - (1 - level) / tests):
-        t = float(special.stdtrit(f.df, 0.5 + own_level / 2))
-        allowed = threshold(t, f.sample.failures, f.sample.k)
-
-        def fallen(at: Array, allowed: float = allowed) -> Array:
-            return 2 * (best - profile(at)) - allowed
-
-        reach = 2 * t * f.fit.scale / math.sqrt(f.sample.failures / f.sample.k)
-        ends.append([_ends(fallen, middle, reach, side) for side in (-1, 1)])
-        if tests == 1:
-            ends.append(ends[0])
-            break
-    for m, (n, _, _) in enumerate(inside):
-        own, shared = (Interval(math.exp(low[m]), math.exp(high[m])) for low, high in ends)
-        p = p_value(float(lr[m]), f.sample.failures, f.sample.k)
-        found[n] = RatioOfMedians(math.exp(middle[m]), own, shared, p)
+    for a, b in pairs:
+        if (a, b) in fallen:
+            ratio = math.exp(location[place[a]] - location[place[b]])
+            found.append(RatioOfMedians(ratio, p_value(float(fallen[a, b]), f.sample.failures, f.sample.k)))
+            continue
+        out = {g for g in (a, b) if g not in place}
+        one_sided = len(out) == 1 and f.sample.left_out[min(out)] == AT_LEAST
+        found.append(RatioOfMedians(None, None, one_sided, NEITHER if len(out) > 1 else f.sample.left_out[min(out)]))
     return found
 
 
-def _profile(f: Family, first: Array, second: Array) -> Callable[[Array], Array]:
+def intervals(f: Family, pairs: Sequence[tuple[int, int]], alphas: Sequence[float]) -> list[Interval | None]:
+    """Intervals of these ratios, each at a level ``1 - alpha`` of its own; a one-sided bound where one of the two never
+    failed; ``None`` where there is neither.
+    """
+    if f.fit is None or f.df < 1:
+        return [None] * len(pairs)
+    inside = _inside(f, pairs)
+    place = {g: n for n, g in enumerate(f.sample.groups)}
+    location, best = f.fit.top.location[0], f.fit.loglik
+    own = [alpha for pair, alpha in zip(pairs, alphas, strict=True) if pair in inside]
+    t = np.array([float(special.stdtrit(f.df, 1 - alpha / 2)) for alpha in own])
+    allowed = np.array([threshold(x, f.sample.failures, f.sample.k) for x in t])
+    middle = np.array([location[place[a]] - location[place[b]] for a, b in inside])
+    profile = _profile(f, inside)
+
+    def fallen(at: Array) -> Array:
+        return np.asarray(2 * (best - profile(at)) - allowed)
+
+    reach = float(2 * t.max(initial=1.0) * f.fit.scale / math.sqrt(f.sample.failures / f.sample.k))
+    found: dict[tuple[int, int], Interval | None] = {}
+    if inside:
+        low, high = (_ends(fallen, middle, reach, side) for side in (-1, 1))
+        found = {pair: Interval(math.exp(low[n]), math.exp(high[n])) for n, pair in enumerate(inside)}
+    return [found[p] if p in found else _one_sided(f, *p, alpha) for p, alpha in zip(pairs, alphas, strict=True)]
+
+
+def _inside(f: Family, pairs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """The pairs of which both are in the model."""
+    used = set(f.sample.groups)
+    return [p for p in dict.fromkeys(pairs) if used.issuperset(p)]
+
+
+@dataclass(frozen=True)
+class PooledMedians:
+    """The mean log ratio over strata, with t of d - k degrees of freedom; ``q`` of one ratio in all strata."""
+
+    strata: int
+    ratio: float
+    low: float
+    high: float
+    p: float
+    q_p: float | None
+
+
+def pooled(f: Family, strata: Sequence[tuple[int, int]], alpha: float = 0.05) -> PooledMedians | None:
+    """Pool the log ratios of strata of which both treatments are in the model. Wald's standard error, raised by
+    sqrt(d / (d - k)): with exact data that is the t interval of the logarithms with one variance.
+    """
+    inside = _inside(f, strata)
+    if f.fit is None or f.df < 1 or not inside:
+        return None
+    place = {g: n for n, g in enumerate(f.sample.groups)}
+    k = f.sample.k
+    each = np.zeros((len(inside), k + 1))
+    for n, (a, b) in enumerate(inside):
+        each[n, place[a]] += 1
+        each[n, place[b]] -= 1
+    v = f.fit.top.covariance() * f.sample.failures / f.df
+    logs, covariance = each[:, :k] @ f.fit.top.location[0], each @ v @ each.T
+    middle, se = float(logs.mean()), math.sqrt(float(covariance.mean()))
+    half = float(special.stdtrit(f.df, 1 - alpha / 2)) * se
+    q_p = None
+    if len(inside) > 1:
+        off = logs[1:] - logs[0]
+        turn = np.hstack([-np.ones((len(inside) - 1, 1)), np.eye(len(inside) - 1)])
+        q = float(off @ np.linalg.pinv(turn @ covariance @ turn.T) @ off) / (len(inside) - 1)
+        q_p = float(special.fdtrc(len(inside) - 1, f.df, q))
+    return PooledMedians(
+        len(inside), math.exp(middle), math.exp(middle - half), math.exp(middle + half),
+        float(2 * special.stdtr(f.df, -abs(middle / se))), q_p,
+    )  # fmt: skip
+
+
+def _profile(f: Family, pairs: Sequence[tuple[int, int]]) -> Callable[[Array], Array]:
     """The highest log likelihood where the log ratio of each pair is held: then both share a location, once the
     logarithms of the first are lowered by the ratio.
     """
     data, k = f.sample.data, f.sample.k
-    group = data.group
-    exact_in = np.array([int(((group == i) & data.exact).sum()) for i in range(k)])
+    place = {g: n for n, g in enumerate(f.sample.groups)}
+    own = [(data.group == place[a], place[a], place[b]) for a, b in pairs]
 
     def profile(at: Array) -> Array:
         found = np.empty(len(at))
-        for n, (a, b) in enumerate(zip(first, second, strict=True)):
-            by = np.where(group == a, at[n], 0.0)
-            merged = np.where(group == a, b, group)
-            used = np.unique(merged)
-            one = data.shifted(by, np.searchsorted(used, merged))
-            found[n] = float(highest(f.shape, one, len(used)).loglik[0]) - at[n] * exact_in[a]
+        for n, (first, a, b) in enumerate(own):
+            # The last place takes the one that is left over, so that places run on without a gap.
+            merged = np.where(first, b, data.group)
+            merged = np.where(merged == k - 1, a, merged) if a != k - 1 else merged
+            one = data.shifted(np.where(first, at[n], 0.0), merged)
+            found[n] = float(highest(f.shape, one, k - 1).loglik[0]) - at[n] * float((first & data.exact).sum())
         return found
 
     return profile
 
 
-def _one_sided(f: Family, first: int, second: int, level: float) -> RatioOfMedians:
+def _one_sided(f: Family, first: int, second: int, alpha: float) -> Interval | None:
     """A treatment without any failure against one in the model: its median lies above a bound that the likelihood,
     which rises to where it says nothing, has fallen to; one-sided.
     """
     reasons = f.sample.left_out
     upward = reasons.get(first) == AT_LEAST
-    other = second if upward else first
-    if f.fit is None or other in reasons or (not upward and reasons.get(second) != AT_LEAST):
-        return RatioOfMedians(None, None, None, None, "neither has a median")
-    free = first if upward else second
+    other, free = (second, first) if upward else (first, second)
+    if f.fit is None or other in reasons or reasons.get(free) != AT_LEAST:
+        return None
     low, high = np.array(f.groups[free], float).reshape(-1, 2).T
-    place = f.sample.groups.index(other)
+    place, data = f.sample.groups.index(other), f.sample.data
     extra = pieces(low, high, np.full(len(low), place, np.intp))
-    data = f.sample.data
     own = slice(len(data.group), None)
     both = Pieces(np.append(data.low, extra.low), np.append(data.high, extra.high),
                   np.append(data.group, extra.group))  # fmt: skip
     best = f.fit.loglik
-    t = float(special.stdtrit(f.df, level))
-    allowed = threshold(t, f.sample.failures, f.sample.k)
+    allowed = threshold(float(special.stdtrit(f.df, 1 - alpha)), f.sample.failures, f.sample.k)
 
     def fallen(at: Array) -> Array:
         by = np.zeros((len(at), len(both.group)))
@@ -213,6 +264,4 @@ def _one_sided(f: Family, first: int, second: int, level: float) -> RatioOfMedia
     # Far up the likelihood is that of the others alone: the bound is met on the way down from there.
     start = np.array([float(extra.low.max() - f.fit.top.location[0, place]) + 8 * f.fit.scale])
     bound = float(_ends(fallen, start, f.fit.scale, -1)[0])
-    if upward:
-        return RatioOfMedians(None, Interval(math.exp(bound), math.inf), None, None, "none failed: at least")
-    return RatioOfMedians(None, Interval(0.0, math.exp(-bound)), None, None, "none of the other failed: at most")
+    return Interval(math.exp(bound), math.inf) if upward else Interval(0.0, math.exp(-bound))

@@ -29,6 +29,7 @@ class LogRatio:
     log_ratio: float
     se: float
     df: float
+    p: float
     low: float
     high: float
     parts: tuple[tuple[float, int], tuple[float, int]]
@@ -51,7 +52,8 @@ def log_ratio(first: Values, second: Values, level: float = 0.95) -> LogRatio | 
     df = _satterthwaite(parts)
     middle, se = math.log(m1 / m2), math.sqrt(a + b)
     half = t_quantile(level, df) * se
-    return LogRatio(middle, se, df, math.exp(middle - half), math.exp(middle + half), parts)
+    p = float(2 * special.stdtr(df, -abs(middle / se)))
+    return LogRatio(middle, se, df, p, math.exp(middle - half), math.exp(middle + half), parts)
 
 
 def _satterthwaite(parts: Sequence[tuple[float, int]]) -> float:

@@ -6,15 +6,14 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
-from adhaero.core.breaking.pace import Pace
 from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.compare.analysis import Analysis, analyse
 from adhaero.core.compare.counts import judge_counts
-from adhaero.core.compare.differences import Comparison
 from adhaero.core.compare.findings import Finding
 from adhaero.core.compare.prediction import in_words, score
 from adhaero.core.compare.verdict import Verdict, judge
 from adhaero.core.flags import FLAGS
+from adhaero.core.plan.comparisons import Family
 from adhaero.core.plan.design import TRIAL
 from adhaero.core.plan.glues import policy_in_words
 from adhaero.core.quantity import BASE, Dimension, supported_digits
@@ -23,88 +22,30 @@ from adhaero.store.guesses import Guess
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare.background import Background, background
-from adhaero.workflow.compare.claims import ClaimView, with_figures
-from adhaero.workflow.compare.counting import Units, Within, exact, units_for, within
+from adhaero.workflow.compare.claims import with_figures
+from adhaero.workflow.compare.counting import exact, units_for, within
 from adhaero.workflow.compare.counting import in_words as in_words_of_units
-from adhaero.workflow.compare.departures import Departed
-from adhaero.workflow.compare.glue_costs import GlueCost, glue_costs
-from adhaero.workflow.compare.groups import FlagCount, control_of, counts, figureless, marked, treated
-from adhaero.workflow.compare.own_properties import OwnResult, compared
-from adhaero.workflow.compare.results import PairResult, TreatmentResult, pairs, result
-from adhaero.workflow.compare.wood import BoardCount, board_counts
+from adhaero.workflow.compare.glue_costs import glue_costs
+from adhaero.workflow.compare.groups import control_of, counts, figureless, marked, treated
+from adhaero.workflow.compare.own_properties import compared
+from adhaero.workflow.compare.planned_view import (
+    cell_of,
+    factors_view,
+    numeric,
+    of_question,
+    views,
+    wanted,
+)
+from adhaero.workflow.compare.results import TreatmentResult, pairs, result
+from adhaero.workflow.compare.view import CompareView, SideAnswer
 from adhaero.workflow.compare.wood import along as wood_along
+from adhaero.workflow.compare.wood import board_counts
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.piece_records import piece_record
 from adhaero.workflow.plan.guessing import scores
 from adhaero.workflow.record_loading import load, version
 
 FIGURES = ("strength", "load")
-
-
-@dataclass(frozen=True)
-class SideAnswer:
-    """A side question with the treatments that answer it, apart from the main comparison."""
-
-    question: str
-    treatments: list[TreatmentResult]
-    findings: list[Finding]
-
-
-@dataclass(frozen=True)
-class CompareView:
-    """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it.
-
-    ``flags`` are all kinds that pieces carry, ``without`` those left out now, as ``boards`` and ``without_boards``;
-    ``limits`` where the rigs that were used end; ``along`` says what runs along with the treatments, ``adherence`` how
-    far off the schedule was, ``swaps`` are (rejected piece, spare, reason), ``figureless`` (piece, treatment, why) of
-    those that have a reading, but no figure that can be compared here; ``times_to_peak`` in s of those with a curve;
-    ``strengths`` are the marks that may be taken for the ``strength``, where there are curves.
-    """
-
-    batch_id: int
-    name: str
-    question: str
-    guess: str
-    figure: str
-    figure_name: str
-    unit: str
-    dimension: str
-    decimals: int
-    target: str
-    fallen_as_zero: bool
-    matters_pct: float
-    loadless: bool
-    treatments: list[TreatmentResult]
-    pairs: list[PairResult]
-    pairs_in_all: int
-    comparisons: list[Comparison]
-    findings: list[Finding]
-    flags: list[FlagCount]
-    without: list[str]
-    boards: list[BoardCount]
-    without_boards: list[str]
-    units: list[str]
-    counted: Units
-    within: list[Within]
-    own: list[OwnResult]
-    sides: list[SideAnswer]
-    along: list[str]
-    departed: list[Departed]
-    not_noted: list[str]
-    adherence: list[str]
-    inspected: list[str]
-    claims: list[ClaimView]
-    trials: list[str]
-    glue_costs: list[GlueCost]
-    swaps: list[tuple[str, str, str]]
-    figureless: list[tuple[str, str, str]]
-    strength: str
-    planned_strength: str
-    strengths: dict[str, str]
-    times_to_peak: list[float]
-    pace: Pace | None
-    limits: list[float]
-    welch: dict[str, float] | None
 
 
 class _Asked(NamedTuple):
@@ -172,10 +113,11 @@ def dimension_of(record: BatchRecord, *, load: bool) -> Dimension:
 
 
 def _answer(
-    w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Asked, filtered: Collection[str], against: int = 0
-) -> _Answer:
-    """The answer from these treatments (by id) and the solid references; ``against`` is the control, where it is not
-    that of the plan.
+    w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Asked, filtered: Collection[str],
+    compared: Sequence[Family], against: int = 0,
+) -> _Answer:  # fmt: skip
+    """The answer from these treatments (by id) and the solid references, by these comparisons; ``against`` is the
+    control, where it is not that of the plan.
     """
     plan, a = record.plan, record.plan.assumptions
     units = units_for(record, asked.unit)
@@ -188,12 +130,13 @@ def _answer(
         ),
     )
     if record.method.loadless:
-        verdict = Verdict(None, [], judge_counts(analysis.rows, a.alpha))
+        verdict = Verdict(None, judge_counts(analysis.rows, a.alpha))
     else:
         dimension = dimension_of(record, load=asked.load)
         verdict = judge(
-            analysis, lambda v: record.units.text(v, dimension), matters=a.matters, alpha=a.alpha,
-            wanted_power=a.power, single_figure="load" if asked.load else "strength",
+            analysis, lambda v: record.units.text(v, dimension), families=compared,
+            levels=numeric(record, compared), matters=a.matters, alpha=a.alpha, wanted_power=a.power,
+            fallen_as_zero=asked.as_zero, single_figure="load" if asked.load else "strength",
         )  # fmt: skip
     ids = {t.letter: t.id for t in record.planned.values()}
     results = [
@@ -312,12 +255,13 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
     solids = {t.id for t in record.treatments.values() if t.role == "solid"}
     out = {t for q in asides for t in q.only}
     filtered = _filtered(record, background, asked)
-    main = _answer(w, record, [t for t in record.treatments if t not in out], asked, filtered)
+    questions = wanted(record)
+    main = _answer(w, record, [t for t in record.treatments if t not in out], asked, filtered, questions)
     sides, rows = [], list(main.analysis.rows)
-    for q in asides:
+    for number, q in enumerate(asides):
         if q.only or q.against:
             own = set(q.treatments) | (solids if q.against else keeps)
-            answer = _answer(w, record, sorted(own), asked, filtered, q.against)
+            answer = _answer(w, record, sorted(own), asked, filtered, of_question(record, number), q.against)
             rows += answer.analysis.rows
             sides.append(SideAnswer(q.question, answer.results, answer.verdict.findings))
     dimension = dimension_of(record, load=load)
@@ -349,7 +293,10 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         treatments=main.results,
         pairs=pairs(main.analysis, main.verdict.reference, every=asked.all_pairs),
         pairs_in_all=len(main.analysis.pairs),
-        comparisons=main.verdict.comparisons,
+        families=views(main.verdict.case, main.verdict.results) if main.verdict.case else [],
+        axes=main.verdict.axes,
+        factors=factors_view(record, questions),
+        cells={t.letter: cell for t in main.results if (cell := cell_of(record, t.letter))},
         findings=[
             *main.verdict.findings,
             *_policy(record),

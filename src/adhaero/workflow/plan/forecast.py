@@ -14,7 +14,7 @@ from adhaero.core.joint_forms import FORMS, LINE, Form, GluedFace, Sizes
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.method import Method
 from adhaero.core.parents import KINDS
-from adhaero.core.plan import design
+from adhaero.core.plan import comparisons, design
 from adhaero.core.plan.bottle_caveats import bottle_caveats
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.caveats import caveats, rig_caveats
@@ -28,6 +28,7 @@ from adhaero.core.plan.glues import family_of, in_words, is_glued, label_of
 from adhaero.core.plan.impossible import Impossible, impossible
 from adhaero.core.plan.parents import line_of, together
 from adhaero.core.plan.parents import units_of as made_units
+from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import SOLID_GRAIN, able_forms, as_set, cells, form_has_own, forms_of, records, sizes_of
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problem
@@ -79,11 +80,26 @@ class ReachView:
     n: int
     unit: str
     each: int
+    at_once: int
     one_pair_pct: float | None
-    all_pairs_pct: float | None
-    one_control_pct: float | None
+    planned_pct: float | None
     needed: int | None
     curve: list[tuple[int, float]]
+
+
+@dataclass(frozen=True)
+class WantedView:
+    """What the plan compares, as a sentence, with how many comparisons that makes; whether the user struck it out or
+    has every pair of levels compared.
+    """
+
+    id: str
+    kind: str
+    of: str
+    sentence: str
+    struck: bool
+    every_pair: bool
+    comparisons: int
 
 
 @dataclass(frozen=True)
@@ -123,6 +139,7 @@ class Forecast:
     pieces: int
     blanks: int
     reach: ReachView | None
+    families: list[WantedView]
     sizes: list[SizeToState]
     areas: list[AreaView]
     cost: Cost | None
@@ -208,6 +225,10 @@ def work_out(
         treatments=[_treatment(t, line_of(plan, t.sizes, of_one.get(t.id, 1))) for t in made],
         pieces=took.pieces if took else 0,
         blanks=took.blanks if took else 0,
+        families=[
+            WantedView(f.id, f.kind, f.of, f.sentence, f.struck, f.every_pair, len(f.pairs))
+            for f in comparisons.families(plan, made)
+        ],
         reach=_reach(plan) if not blocking & {"factors", "replicates", "assumptions"} and cells(plan) else None,
         sizes=_sizes(plan, method, units),
         areas=areas,
@@ -304,8 +325,8 @@ def _pct(share: float | None) -> float | None:
 
 
 def _reach(plan: Plan) -> ReachView:
-    r = design.reach(plan)
+    r = reach(plan)
     curve = [(n, 100 * d) for n, d in r.curve]
     p = plan.parents
     each, unit = (p.each, KINDS[p.kind].name.lower()) if p is not None and p.each > 1 else (1, "piece")
-    return ReachView(r.n, unit, each, _pct(r.one_pair), _pct(r.all_pairs), _pct(r.one_control), r.needed, curve)
+    return ReachView(r.n, unit, each, r.at_once, _pct(r.one_pair), _pct(r.planned), r.needed, curve)

@@ -152,7 +152,7 @@ const HEIGHT = 120;
 function ReachView({ found, matters, cv }: { found: Schemas["Forecast"]; matters: number; cv: number }) {
   const money = useMoney();
   const reach = found.reach!;
-  const shown = reach.all_pairs_pct;
+  const shown = reach.planned_pct;
   const cost = found.cost;
   return (
     <div>
@@ -163,11 +163,9 @@ function ReachView({ found, matters, cv }: { found: Schemas["Forecast"]; matters
         <p>One {reach.unit} shows that it can happen, not how often: no scatter, no test.</p>
       ) : (
         <p>
-          Differences of <strong>{shown.toFixed(0)} %</strong> or more between any two treatments
-          {reach.one_control_pct !== null && reach.one_control_pct < shown - 0.5 && (
-            <>, of {reach.one_control_pct.toFixed(0)} % against the control alone</>
-          )}
-          . Smaller ones will mostly stay “can’t tell yet”.
+          Differences of <strong>{shown.toFixed(0)} %</strong> or more
+          {reach.at_once > 1 && <> in each of the {reach.at_once} comparisons of one question</>}. Smaller ones
+          will mostly stay “can’t tell yet”.
         </p>
       )}
       {reach.needed !== null && (

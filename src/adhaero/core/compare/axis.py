@@ -1,0 +1,202 @@
+"""A numeric factor as an axis: the plateau, whether there is a trend, and a curve where one fits.
+
+For each stratum (each combination of the other factors) its own line. The plateau is a walk of one-sided bounds from
+the reference level; with bounds among the figures, of the ratios of medians.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from adhaero.core.compare.analysis import Row, values_of
+from adhaero.core.compare.planned import Setting, bounds_of, smallest_figure
+from adhaero.core.plan.comparisons import Family
+from adhaero.core.statistics import censored_intervals
+from adhaero.core.statistics.curves import CurveFit, fit_curve
+from adhaero.core.statistics.plateau import plateau
+from adhaero.core.statistics.trend import jonckheere, line
+
+RISES = ("delay", "weibull")
+SHAPES: dict[str, tuple[str, ...]] = {
+    "clamp_s": RISES, "cure_s": RISES, "gap_mm": ("gap",),
+}  # fmt: skip
+"""Which curves are tried along a factor, beside the straight line."""
+POINTS = 60
+
+
+@dataclass(frozen=True)
+class AxisPoint:
+    """A treatment on the axis."""
+
+    x: float
+    letter: str
+    level: str
+
+
+@dataclass(frozen=True)
+class CurvePoint:
+    """A fitted curve at ``x`` with its interval."""
+
+    x: float
+    value: float
+    low: float | None
+    high: float | None
+
+
+@dataclass(frozen=True)
+class Series:
+    """One stratum along the axis: its treatments, the levels within the plateau (by letter) and the curve, if any
+    fits; ``text`` says what is found.
+    """
+
+    stratum: str
+    points: list[AxisPoint]
+    reference: str
+    plateau: list[str]
+    shape: str
+    curve: list[CurvePoint]
+    reaches_90: tuple[float, float, float] | None
+    trend_p: float | None
+    text: str
+    short: str
+
+
+@dataclass(frozen=True)
+class Axis:
+    """A factor as an axis; ``matters`` is how much less still counts as the same."""
+
+    factor: str
+    name: str
+    matters: float
+    series: list[Series]
+
+    @property
+    def sentences(self) -> list[str]:
+        """What is found, stratum by stratum."""
+        return [f"{s.stratum}: {s.text}" if s.stratum else s.text for s in self.series]
+
+
+@dataclass(frozen=True)
+class Levels:
+    """What is needed of a numeric factor: its name, where each treatment lies on it (by letter), how a place is named,
+    and its reference level.
+    """
+
+    key: str
+    name: str
+    at: dict[str, float]
+    level: Callable[[float], str]
+    reference: float
+
+
+def along(f: Family, levels: Levels, s: Setting) -> Axis:
+    """Everything along one factor."""
+    strata: dict[str, list[str]] = {}
+    for p in f.pairs:
+        own = strata.setdefault(p.stratum, [])
+        own += [x for x in (p.first, p.second) if x not in own and x in s.rows and x in levels.at]
+    found = [_series(name, own, levels, s) for name, own in strata.items()]
+    return Axis(levels.key, levels.name, s.matters, [x for x in found if x is not None])
+
+
+def _series(stratum: str, letters: Sequence[str], levels: Levels, s: Setting) -> Series | None:
+    used = sorted((x for x in letters if s.rows[x].summary.n > 0), key=levels.at.__getitem__)
+    points = [AxisPoint(levels.at[x], x, levels.level(levels.at[x])) for x in used]
+    reference = next((x for x in used if levels.at[x] == levels.reference), None)
+    if len(used) < 2:
+        return None
+    rows = [s.rows[x] for x in used]
+    bounded = any(r.summary.bounded for r in rows)
+    within, told = ([], "") if reference is None else _plateau(used, used.index(reference), levels, s, bounded=bounded)
+    trend_p, trend = (None, "") if bounded else _trend(rows, [levels.at[x] for x in used], s)
+    fit = None if bounded else _best(levels.key, rows, [levels.at[x] for x in used], s)
+    reaches = _reaches(fit)
+    curve = [] if fit is None else _curve(fit, min(levels.at[x] for x in used), max(levels.at[x] for x in used))
+    more = "" if reaches is None else (
+        f" Nine tenths of its plateau are reached at {levels.level(reaches[0])} "
+        f"({levels.level(reaches[1])} to {levels.level(reaches[2])})."
+    )  # fmt: skip
+    text = f"{told or trend}{'' if not told else ' ' + trend}{more}".strip()
+    short = (told or trend).split(". ")[0].rstrip(".")
+    return Series(stratum, points, reference or "", within, fit.shape if fit else "", curve, reaches, trend_p, text,
+                  short)  # fmt: skip
+
+
+def _lows(used: Sequence[str], place: int, s: Setting, *, bounded: bool) -> list[float | None]:
+    """One-sided 95 % lower bounds of the ratio to the reference, level by level."""
+    rows = [s.rows[x] for x in used]
+    if not bounded:
+        found = plateau([values_of(r.group, s.fallen_as_zero) for r in rows], place, s.matters)
+        lows = {r.level: r.low for r in found.levels}
+        return [lows.get(i) for i in range(len(used))]
+    smallest = smallest_figure(rows)
+    f = censored_intervals.family([bounds_of(r, smallest, fallen_as_zero=s.fallen_as_zero) for r in rows])
+    others = [i for i in range(len(used)) if i != place]
+    ends = censored_intervals.intervals(f, [(i, place) for i in others], [2 * 0.05] * len(others))
+    return [None if i == place or (e := ends[others.index(i)]) is None else e.low for i in range(len(used))]
+
+
+def _plateau(
+    used: Sequence[str], place: int, levels: Levels, s: Setting, *, bounded: bool
+) -> tuple[list[str], str]:  # fmt: skip
+    """The levels that are within the share of the reference, by their letters, and in words."""
+    lows, named = _lows(used, place, s, bounded=bounded), [levels.level(levels.at[x]) for x in used]
+    ends = []
+    for way in (range(place - 1, -1, -1), range(place + 1, len(used))):
+        last = place
+        for i in way:
+            low = lows[i]
+            if low is None or low < 1 - s.matters:
+                break
+            last = i
+        ends.append(last)
+    first, last = ends
+    share = f"within {100 * s.matters:.0f} % of {named[place]}"
+    if place == len(used) - 1:
+        if first == place:
+            return [used[place]], f"No shorter or lower level is shown to be {share}. It may still be so."
+        below = f"; {named[first - 1]} is not shown to be" if first else ""
+        return list(used[first:]), f"From {named[first]} on {share}{below}."
+    if first == last == place:
+        return [used[place]], f"No other level is shown to be {share}."
+    return list(used[first : last + 1]), f"From {named[first]} to {named[last]} {share}."
+
+
+def _trend(rows: Sequence[Row], at: Sequence[float], s: Setting) -> tuple[float | None, str]:
+    """Whether the figure goes along with the level at all."""
+    values = [(x, v) for r, x in zip(rows, at, strict=True) for v in values_of(r.group, s.fallen_as_zero)]
+    found = jonckheere([x for x, _ in values], [v for _, v in values])
+    if found is None:
+        return None, ""
+    if found.p >= s.alpha:
+        return found.p, f"No trend is shown (p = {found.p:.2g})."
+    return found.p, f"It {'rises' if found.z > 0 else 'falls'} along the levels (p = {found.p:.1g})."
+
+
+def _best(key: str, rows: Sequence[Row], at: Sequence[float], s: Setting) -> CurveFit | None:
+    """The curve that fits best by AICc, if it fits better than a straight line."""
+    values = [(x, v) for r, x in zip(rows, at, strict=True) for v in values_of(r.group, s.fallen_as_zero)]
+    xs, ys = [x for x, _ in values], [v for _, v in values]
+    fits = [f for shape in SHAPES.get(key, ()) if (f := fit_curve(shape, xs, ys)) is not None and f.aicc is not None]
+    best = min(fits, key=lambda f: f.aicc or 0.0, default=None)
+    straight = line(xs, ys)
+    known = straight.aicc if straight else None
+    if best is None or (known is not None and best.aicc is not None and known < best.aicc):
+        return None
+    return best
+
+
+def _reaches(fit: CurveFit | None) -> tuple[float, float, float] | None:
+    at, ends = (fit.reaches(), fit.reaches_interval()) if fit else (None, None)
+    return None if at is None or ends is None else (at, *ends)
+
+
+def _curve(fit: CurveFit, first: float, last: float) -> list[CurvePoint]:
+    found = []
+    for x in np.linspace(first, last, POINTS).tolist():
+        band = fit.band(x)
+        found.append(CurvePoint(x, fit.value(x), band[0] if band else None, band[1] if band else None))
+    return found

@@ -1,0 +1,150 @@
+"""The first sentence: the answer to the question that the batch asked, and no more than the figures bear."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from adhaero.core.compare.axis import Series
+from adhaero.core.compare.case import Case, Finding
+from adhaero.core.compare.data import counted, listed
+from adhaero.core.compare.outcome import Outcome
+from adhaero.core.compare.planned import NOT_BROKEN, NOT_RUN, FamilyResult, Judged
+from adhaero.core.compare.saying import is_base, over_in_words, said
+from adhaero.core.plan.comparisons import KEPT
+
+LONGEST = 140
+"""Signs that a headline may have before names give way to numbers."""
+
+
+def headline(case: Case) -> Finding:
+    """The answer first."""
+    r = case.main
+    if r is None or all(j.outcome is Outcome.UNKNOWN and not j.p for j in r.comparisons):
+        return Finding("headline", _nothing_yet(case))
+    text = _answer(case, r)
+    about = sorted({x for j in r.comparisons for x in (j.first, j.second)})
+    if r.comparisons and all(j.of_wood for j in r.comparisons):
+        text += " All broke in the wood: this compares the wood."
+    return Finding("headline", text, {"comparisons": len(r.comparisons)}, tuple(about) if len(about) < 9 else ())
+
+
+def _answer(case: Case, r: FamilyResult) -> str:
+    axis = next((a for a in case.axes if a.factor == r.family.of), None)
+    if axis is not None and axis.series:
+        return _along(axis.series)
+    if r.pooled:
+        return _over(case, r)
+    if r.family.every_pair:
+        return _ranking(case, r.comparisons)
+    if r.family.of == KEPT and len(r.comparisons) <= 2:
+        return " ".join(said(case, r.family, j) for j in r.comparisons)
+    return _against(case, r.comparisons)
+
+
+def _nothing_yet(case: Case) -> str:
+    broken = sum(r.summary.n for r in case.analysis.rows)
+    if not broken:
+        return "Nothing broken yet."
+    bounded = [r.group.label for r in case.analysis.rows if r.group.role != "solid" and r.summary.bounded]
+    text = "Can't tell yet."
+    why = next((j.why for res in case.results for j in res.comparisons if j.why), "")
+    if why:
+        text = f"Can't tell yet: {why}."
+    return f"{text} Of {listed(bounded, 3)} only bounds are known." if bounded else text
+
+
+def _along(series: Sequence[Series]) -> str:
+    if len(series) == 1:
+        return f"{series[0].short}."
+    said_ = "; ".join(f"{s.stratum}: {s.short[:1].lower()}{s.short[1:]}" for s in series)
+    if len(said_) <= LONGEST:
+        return f"{said_}."
+    first = series[0]
+    rest = "the others are told below" if len(series) > 2 else "the other is told below"
+    return f"{first.stratum}: {first.short[:1].lower()}{first.short[1:]}; {rest}."
+
+
+def _over(case: Case, r: FamilyResult) -> str:
+    """The contrast that says most over its strata."""
+    known = sorted(r.pooled, key=lambda o: (o.outcome is Outcome.UNKNOWN, o.p))
+    text = over_in_words(case, r.family, known[0])
+    others = known[1:]
+    second = over_in_words(case, r.family, others[0]) if len(others) == 1 else ""
+    return f"{text} {second}" if second and len(text) + len(second) < LONGEST + 40 else text
+
+
+def _names(case: Case, letters: Sequence[str], all_of: int) -> str:
+    """Names of treatments, as long as they are few and short; else how many."""
+    names = [case.label(x) for x in letters]
+    if sum(map(len, names)) <= LONGEST // 2 and len(names) <= 5:
+        return listed(names)
+    return "all others" if len(names) == all_of else f"{len(names)} of {all_of}"
+
+
+def _against(case: Case, found: Sequence[Judged]) -> str:
+    """Each against one control: which are stronger, weaker, the same, and not told."""
+    second = found[0].second
+    others = [j for j in found if j.second == second]
+    parts = [
+        (Outcome.BETTER, case.words.more, "than"),
+        (Outcome.WORSE, case.words.less, "than"),
+        (Outcome.SAME, "the same for practical purposes", "as"),
+    ]
+    if len(found) == 1:
+        return said(case, case.main.family, found[0]) if case.main else ""
+    told = []
+    for end, what, _ in parts:
+        own = [j.first for j in others if j.outcome is end]
+        if own:
+            names = _names(case, own, len(others))
+            by = _by([j for j in others if j.outcome is end]) if end is not Outcome.SAME else ""
+            told.append(f"{names} {'is' if len(own) == 1 else 'are'} {what}{by}")
+    open_ = [j.first for j in others if j.outcome is Outcome.UNKNOWN and case.row(j.first).summary.n]
+    if open_:
+        told.append(f"{_names(case, open_, len(others))} can't be told apart from it yet")
+    without = [j for j in others if not case.row(j.first).summary.n]
+    for why in (NOT_RUN, NOT_BROKEN):
+        own = [j.first for j in without if j.why.endswith(why)]
+        if own:
+            verb = why if len(own) == 1 else why.replace("is ", "are ").replace("was ", "were ")
+            told.append(f"{_names(case, own, len(others))} {verb}")
+    row = case.row(second)
+    scattered = "" if is_base(row) or not row.summary.mean else ", too scattered to tell from nothing"
+    mean = "" if row.summary.mean is None else f" ({case.show(row.summary.mean)}{scattered})"
+    return f"Against {row.group.label}{mean}: {'; '.join(told)}."
+
+
+def _by(found: Sequence[Judged]) -> str:
+    """By how much a few are stronger or weaker."""
+    shares = [100 * abs(j.ratio - 1) for j in found if j.ratio is not None and j.ratio < 2]
+    said_ = list(dict.fromkeys(f"{x:.0f}" for x in shares))
+    return f" by {listed(said_)} %" if len(shares) == len(found) <= 3 else ""
+
+
+def _ranking(case: Case, found: Sequence[Judged]) -> str:
+    """All pairs: who holds more than whom, never a highest that another may lie above."""
+    beats: dict[str, set[str]] = {}
+    letters = list(dict.fromkeys(x for j in found for x in (j.second, j.first)))
+    for j in found:
+        if j.outcome in (Outcome.BETTER, Outcome.WORSE):
+            up, down = (j.first, j.second) if j.outcome is Outcome.BETTER else (j.second, j.first)
+            beats.setdefault(up, set()).add(down)
+    beaten = set().union(*beats.values()) if beats else set()
+    top = [x for x in letters if x in beats and x not in beaten]
+    if not top:
+        same = [j for j in found if j.outcome is Outcome.SAME]
+        if found and len(same) == len(found):
+            return f"All {counted(len(letters), 'treatment')} are the same for practical purposes."
+        return f"None of the {counted(len(letters), 'treatment')} is told apart from another yet."
+    most = set().union(*(beats[x] for x in top))
+    lead = [x for x in top if beats[x] == most] or [max(top, key=lambda x: len(beats[x]))]
+    under = [x for x in letters if x in beats[lead[0]]]
+    open_ = [x for x in letters if x not in lead and x not in under]
+    verb = "holds" if len(lead) == 1 else "hold"
+    if case.words.has != "holds":
+        verb = "has" if len(lead) == 1 else "have"
+    text = f"{_names(case, lead, len(letters))} {verb} more than {_names(case, under, len(letters) - len(lead))}"
+    if open_:
+        it = "it" if len(lead) == 1 else "them"
+        text += f"; {_names(case, open_, len(letters) - len(lead))} can't be told apart from {it} yet"
+    return f"{text}."

@@ -1,0 +1,261 @@
+"""The planned comparisons, judged: within each stratum, and pooled over strata.
+
+A family is judged in one way. Where every figure is exact, ratios of means with variances of their own; where bounds
+are among them, ratios of medians by maximum likelihood, so that no treatment drops out for a bound; where no scatter
+can be fitted (all broke in the same step), by order alone. Tests are adjusted within the family by Holm; the interval
+of each comparison is at the level of its step, so that it excludes 1 where, and only where, the two are told apart.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from adhaero.core.compare.analysis import Row, values_of
+from adhaero.core.compare.data import WEAK_N
+from adhaero.core.compare.outcome import Outcome, outcome_of_ratio
+from adhaero.core.piece_record import Known
+from adhaero.core.plan.comparisons import Contrast, Family, Within
+from adhaero.core.statistics import censored_intervals, contrasts
+from adhaero.core.statistics.adjust import holm, step_alphas
+from adhaero.core.statistics.censored import Bounds
+from adhaero.core.statistics.gehan import gehan
+
+NOT_RUN, NOT_BROKEN = "was not run", "is not broken yet"
+MEANS, MEDIANS, ORDER, NONE = "means", "medians", "order", "none"
+"""How a comparison was judged; ``none`` where nothing may be claimed."""
+
+
+@dataclass(frozen=True)
+class Judged:
+    """``first`` against ``second`` (letters): ratio of means or medians with its interval (shares; infinite or ``None``
+    where it has no end), p adjusted within the family, and the outcome. ``by_order`` is p of the test free of any
+    shape, where bounds are among the figures; ``why`` says why nothing can be told.
+    """
+
+    first: str
+    second: str
+    stratum: str
+    route: str
+    outcome: Outcome
+    ratio: float | None = None
+    low: float | None = None
+    high: float | None = None
+    p: float | None = None
+    by_order: float | None = None
+    why: str = ""
+    of_wood: bool = False
+
+
+@dataclass(frozen=True)
+class Over:
+    """A contrast pooled over its strata: mean of the log ratios, whether strata agree (``q_p``), and those left out."""
+
+    name: str
+    first: str
+    second: str
+    strata: int
+    left_out: tuple[str, ...]
+    ratio: float
+    low: float
+    high: float
+    p: float
+    q_p: float | None
+    outcome: Outcome
+    lowest: float
+    highest: float
+
+    @property
+    def agree(self) -> bool:
+        """Whether the strata may have one ratio."""
+        return self.q_p is None or self.q_p >= 0.05
+
+
+@dataclass(frozen=True)
+class FamilyResult:
+    """A family judged: its comparisons within strata, and what is pooled over them."""
+
+    family: Family
+    route: str
+    comparisons: list[Judged]
+    pooled: list[Over]
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What judging needs beside the rows (by letter): risk, smallest difference that matters (a share), and whether
+    what fell apart counts as 0.
+    """
+
+    rows: Mapping[str, Row]
+    alpha: float = 0.05
+    matters: float = 0.10
+    fallen_as_zero: bool = True
+
+
+def judge_families(found: Sequence[Family], s: Setting) -> list[FamilyResult]:
+    """Judge every family that stands; what is not made, or left out, is compared with nothing."""
+    return [r for f in found if not f.struck and (r := _judge(f, s)).comparisons]
+
+
+def _judge(f: Family, s: Setting) -> FamilyResult:
+    pairs = [p for p in f.pairs if p.first in s.rows and p.second in s.rows]
+    told = [p for p in pairs if not _why_not(p, s)]
+    used = {x for p in told for x in (p.first, p.second)}
+    bounded = any(s.rows[x].summary.bounded for x in used)
+    route = MEDIANS if bounded else MEANS
+    judged = dict(zip(told, _by_medians(told, s) if bounded else _by_means(told, s), strict=True)) if told else {}
+    comparisons = [judged[p] if p in judged else _untold(p, s) for p in pairs]
+    over = [o for c in f.contrasts if len(c.pairs) > 1 and (o := _over(c, f, s, bounded=bounded)) is not None]
+    return FamilyResult(f, route, comparisons, over)
+
+
+def _why_not(p: Within, s: Setting) -> str:
+    """Why two treatments cannot be compared at all; empty where they can."""
+    for letter in (p.first, p.second):
+        r = s.rows[letter]
+        if r.summary.n == 0:
+            return f"{r.group.label} {NOT_RUN if r.left_out and not r.made else NOT_BROKEN}"
+        if r.summary.n < WEAK_N:
+            n, unit = r.summary.n, r.group.unit
+            return (
+                f"one {unit} of {r.group.label} shows that it can happen, not how often"
+                if n == 1
+                else f"{n} {unit}s of {r.group.label} are too few for any claim about scatter"
+            )
+    return ""
+
+
+def _untold(p: Within, s: Setting) -> Judged:
+    return Judged(p.first, p.second, p.stratum, NONE, Outcome.UNKNOWN, why=_why_not(p, s))
+
+
+def _of_wood(p: Within, s: Setting) -> bool:
+    """Whether every piece of both whose face was looked at gave way in the wood."""
+    seen = [[x for x in s.rows[letter].group.pieces if x.opened] for letter in (p.first, p.second)]
+    return all(own and all(x.in_wood for x in own) for own in seen)
+
+
+def _by_means(pairs: Sequence[Within], s: Setting) -> list[Judged]:
+    values = {x: values_of(s.rows[x].group, s.fallen_as_zero) for p in pairs for x in (p.first, p.second)}
+    found = contrasts.family([(values[p.first], values[p.second]) for p in pairs], 1 - s.alpha)
+    # Where a mean is 0 there is no ratio, but still a difference.
+    p = [(c.log_ratio.p if c.log_ratio else c.p) for c in found]
+    known = [x for x in p if x is not None]
+    adjusted, alphas = iter(holm(known)), iter(step_alphas(known, s.alpha))
+    judged = []
+    for pair, c, own in zip(pairs, found, p, strict=True):
+        wood = _of_wood(pair, s)
+        if own is None:
+            judged.append(Judged(pair.first, pair.second, pair.stratum, NONE, Outcome.UNKNOWN, c.ratio,
+                                 why="there is no scatter to judge by", of_wood=wood))  # fmt: skip
+            continue
+        p_holm, alpha = next(adjusted), next(alphas)
+        ratio = contrasts.log_ratio(values[pair.first], values[pair.second], 1 - alpha)
+        if ratio is None:
+            apart = p_holm < s.alpha
+            found_out = (Outcome.BETTER if c.diff > 0 else Outcome.WORSE) if apart else Outcome.UNKNOWN
+            judged.append(Judged(pair.first, pair.second, pair.stratum, MEANS, found_out, p=p_holm, of_wood=wood))
+            continue
+        end = outcome_of_ratio(ratio.low, ratio.high, s.matters)
+        judged.append(Judged(pair.first, pair.second, pair.stratum, MEANS, end, math.exp(ratio.log_ratio), ratio.low,
+                             ratio.high, p_holm, of_wood=wood))  # fmt: skip
+    return judged
+
+
+def bounds_of(row: Row, smallest: float, *, fallen_as_zero: bool) -> list[Bounds]:
+    """What is known of the figures of a treatment. What fell apart lies below the ``smallest`` figure that was read,
+    or counts apart.
+    """
+    found: list[Bounds] = []
+    for d in row.group.data(fallen_as_zero=fallen_as_zero):
+        if d.known is Known.BELOW:
+            found += [(0.0, smallest)] if fallen_as_zero else []
+        elif d.known is not Known.NONE:
+            found.append((d.low, d.high))
+    return found
+
+
+def smallest_figure(rows: Sequence[Row]) -> float:
+    """The smallest figure above 0 that is on record among these treatments."""
+    found = [d.low for r in rows for d in r.group.data(fallen_as_zero=False) if d.low > 0]
+    return min(found, default=math.inf)
+
+
+def _fitted(letters: Sequence[str], s: Setting) -> censored_intervals.Family:
+    rows = [s.rows[x] for x in letters]
+    smallest = smallest_figure(rows)
+    return censored_intervals.family([bounds_of(r, smallest, fallen_as_zero=s.fallen_as_zero) for r in rows])
+
+
+def _by_medians(pairs: Sequence[Within], s: Setting) -> list[Judged]:
+    letters = list(dict.fromkeys(x for p in pairs for x in (p.first, p.second)))
+    f = _fitted(letters, s)
+    places = [(letters.index(p.first), letters.index(p.second)) for p in pairs]
+    found = censored_intervals.ratios(f, places)
+    order = [gehan(f.groups[a], f.groups[b]) for a, b in places]
+    p = [
+        r.p if r.p is not None else (g.p if g and not r.one_sided else None) for r, g in zip(found, order, strict=True)
+    ]
+    # A one-sided bound is a test too, and shares the risk with the others.
+    count = sum(x is not None for x in p) + sum(r.one_sided for r in found)
+    known = [x for x in p if x is not None] + [1.0] * sum(r.one_sided for r in found)
+    adjusted, steps = iter(holm(known)), iter(step_alphas(known, s.alpha))
+    alphas = [next(steps) if x is not None else s.alpha / max(1, count) for x in p]
+    ends = censored_intervals.intervals(f, places, alphas)
+    judged = []
+    for pair, r, g, end, own in zip(pairs, found, order, ends, p, strict=True):
+        by_order, wood = g.p if g else None, _of_wood(pair, s)
+        p_holm = next(adjusted) if own is not None else None
+        said = (pair.first, pair.second, pair.stratum)
+        if end is not None:
+            out = outcome_of_ratio(end.low, end.high, s.matters)
+            judged.append(Judged(*said, MEDIANS, out, r.ratio, end.low, end.high, p_holm, by_order, of_wood=wood))
+        elif own is not None and g is not None and p_holm is not None:
+            apart = Outcome.BETTER if g.score > 0 else Outcome.WORSE
+            out = apart if p_holm < s.alpha else Outcome.UNKNOWN
+            judged.append(Judged(*said, ORDER, out, p=p_holm, by_order=by_order, of_wood=wood))
+        else:
+            why = r.reason or censored_intervals.TOO_FEW
+            judged.append(Judged(*said, NONE, Outcome.UNKNOWN, by_order=by_order, why=why, of_wood=wood))
+    return judged
+
+
+def _over(c: Contrast, f: Family, s: Setting, *, bounded: bool) -> Over | None:
+    """A contrast over its strata; those without a ratio are left out, and named."""
+    pairs = [p for p in c.pairs if p.first in s.rows and p.second in s.rows and not _why_not(p, s)]
+    alpha = s.alpha / max(1, sum(len(x.pairs) > 1 for x in f.contrasts))
+    found = _pooled_medians(f, pairs, s, alpha) if bounded else _pooled_means(pairs, s, alpha)
+    if found is None:
+        return None
+    used, ratio, low, high, p, q_p, single = found
+    left_out = tuple(x.stratum for x in c.pairs if x not in used)
+    return Over(c.name, c.first, c.second, len(used), left_out, ratio, low, high, p, q_p,
+                outcome_of_ratio(low, high, s.matters), min(single), max(single))  # fmt: skip
+
+
+_Pooled = tuple[list[Within], float, float, float, float, float | None, list[float]]
+
+
+def _pooled_means(pairs: Sequence[Within], s: Setting, alpha: float) -> _Pooled | None:
+    values = {x: values_of(s.rows[x].group, s.fallen_as_zero) for p in pairs for x in (p.first, p.second)}
+    single = {p: contrasts.log_ratio(values[p.first], values[p.second]) for p in pairs}
+    used = [p for p in pairs if single[p] is not None]
+    over = contrasts.pooled([(values[p.first], values[p.second]) for p in used], 1 - alpha) if len(used) > 1 else None
+    if over is None:
+        return None
+    ratios = [math.exp(r.log_ratio) for r in single.values() if r is not None]
+    return used, over.ratio, over.low, over.high, over.p, over.q_p, ratios
+
+
+def _pooled_medians(f: Family, pairs: Sequence[Within], s: Setting, alpha: float) -> _Pooled | None:
+    letters = list(dict.fromkeys(x for p in f.pairs for x in (p.first, p.second) if x in s.rows))
+    fit = _fitted(letters, s)
+    places = {p: (letters.index(p.first), letters.index(p.second)) for p in pairs}
+    single = {p: r.ratio for p, r in zip(pairs, censored_intervals.ratios(fit, list(places.values())), strict=True)}
+    used = [p for p in pairs if single[p] is not None]
+    over = censored_intervals.pooled(fit, [places[p] for p in used], alpha) if len(used) > 1 else None
+    if over is None:
+        return None
+    return used, over.ratio, over.low, over.high, over.p, over.q_p, [r for r in single.values() if r is not None]

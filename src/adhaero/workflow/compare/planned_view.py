@@ -1,0 +1,192 @@
+"""What the plan compares, for the analysis and for the page: its families, its numeric factors, and how they ended."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from adhaero.core.compare.axis import Levels
+from adhaero.core.compare.case import Case
+from adhaero.core.compare.planned import FamilyResult
+from adhaero.core.compare.saying import over_in_words, said
+from adhaero.core.plan.comparisons import SIDE, Family, families
+from adhaero.core.plan.document import Factor, level_name
+from adhaero.core.plan.fields import FIELDS
+from adhaero.core.plan.level_order import in_order
+from adhaero.core.units import as_typed
+from adhaero.workflow.batch_record import BatchRecord
+
+
+@dataclass(frozen=True)
+class ComparedView:
+    """A comparison as it ended; ``ratio`` with its interval are shares (``None`` for no end), ``p`` is adjusted within
+    its family, ``route`` how it was judged (core.compare.planned).
+    """
+
+    first: str
+    second: str
+    stratum: str
+    outcome: str
+    route: str
+    ratio: float | None
+    low: float | None
+    high: float | None
+    p: float | None
+    p_by_order: float | None
+    text: str
+
+
+@dataclass(frozen=True)
+class PooledView:
+    """A contrast pooled over its strata; ``agree`` whether they may have one ratio."""
+
+    name: str
+    strata: int
+    ratio: float
+    low: float
+    high: float
+    p: float
+    agree: bool
+    outcome: str
+    text: str
+
+
+@dataclass(frozen=True)
+class FamilyView:
+    """One question of the plan with its comparisons; ``of`` is the factor's key, ``strata`` what they are within."""
+
+    id: str
+    kind: str
+    sentence: str
+    of: str
+    strata: str
+    every_pair: bool
+    comparisons: list[ComparedView]
+    pooled: list[PooledView]
+
+
+@dataclass(frozen=True)
+class LevelView:
+    """A level of a factor; ``value`` is its number in the base unit, where it is one."""
+
+    id: str
+    name: str
+    value: float | None
+
+
+@dataclass(frozen=True)
+class FactorView:
+    """A factor with its levels in order; ``axis`` is whether they are numbers."""
+
+    key: str
+    name: str
+    axis: bool
+    levels: list[LevelView]
+
+
+def wanted(record: BatchRecord) -> list[Family]:
+    """The families of the main question: what the plan compares, side questions apart."""
+    return [f for f in families(record.plan, list(record.planned.values())) if f.kind != SIDE]
+
+
+def of_question(record: BatchRecord, number: int) -> list[Family]:
+    """The family of a side question, by its place."""
+    key = f"side:{record.plan.side_questions[number].id}"
+    return [f for f in families(record.plan, list(record.planned.values())) if f.id == key]
+
+
+def numeric(record: BatchRecord, found: Sequence[Family]) -> list[Levels]:
+    """The factors that are an axis, with where each treatment lies on it."""
+    axes = {f.of for f in found if f.axis and not f.struck}
+    return [_levels(record, f) for f in record.plan.factors if f.key in axes]
+
+
+def _levels(record: BatchRecord, factor: Factor) -> Levels:
+    at = {}
+    for t in record.planned.values():
+        value = t.record[factor.key].value if t.cell is not None and factor.key in t.record else None
+        if isinstance(value, float | int):
+            at[t.letter] = float(value)
+    place = factor.place(record.plan.control.get(factor.key, ""))
+    last = in_order(Factor(factor.key, factor.name, factor.levels, "value")).levels[-1]
+    reference = (factor.levels[place] if place is not None else last).value
+    names = {float(x.value): level_name(factor.key, x) for x in factor.levels if isinstance(x.value, float | int)}
+    unit = factor.levels[0].unit
+    known = FIELDS.get(factor.key)
+
+    def named(x: float) -> str:
+        if x in names:
+            return names[x]
+        rounded = float(f"{x:.2g}")
+        if known is not None and known.dimension is not None:
+            return as_typed(rounded, known.dimension, unit) if not unit else _rounded(x, factor)
+        return f"{rounded:g} {unit}".strip()
+
+    return Levels(factor.key, factor.name, at, named, float(reference) if isinstance(reference, float | int) else 0.0)
+
+
+def _rounded(x: float, factor: Factor) -> str:
+    """A number between the levels with two digits, in the unit that they are typed in."""
+    known, unit = FIELDS[factor.key], factor.levels[0].unit
+    assert known.dimension is not None
+    one = as_typed(x, known.dimension, unit)
+    number, _, symbol = one.partition(" ")
+    try:
+        return f"{float(f'{float(number):.2g}'):g} {symbol}"
+    except ValueError:
+        return one
+
+
+def factors_view(record: BatchRecord, found: Sequence[Family]) -> list[FactorView]:
+    """The factors with their levels, for tables and axes."""
+    axes = {f.of for f in found if f.axis}
+    return [
+        FactorView(
+            f.key,
+            f.name,
+            f.key in axes,
+            [
+                LevelView(x.id, level_name(f.key, x), float(x.value) if isinstance(x.value, float | int) else None)
+                for x in in_order(f).levels
+            ],
+        )
+        for f in record.plan.factors
+    ]
+
+
+def cell_of(record: BatchRecord, letter: str) -> dict[str, str]:
+    """The levels (ids) of a treatment by the factors' keys; empty outside the grid."""
+    t = record.planned.get(letter)
+    if t is None or t.cell is None:
+        return {}
+    return {f.key: f.levels[i].id for f, i in zip(record.plan.factors, t.cell, strict=True)}
+
+
+def _end(x: float | None) -> float | None:
+    return None if x is None or math.isinf(x) else x
+
+
+def views(case: Case, results: Sequence[FamilyResult]) -> list[FamilyView]:
+    """The families as they are shown."""
+    return [
+        FamilyView(
+            r.family.id,
+            r.family.kind,
+            r.family.sentence,
+            r.family.of,
+            r.family.strata,
+            r.family.every_pair,
+            [
+                ComparedView(j.first, j.second, j.stratum, j.outcome.value, j.route, j.ratio, j.low, _end(j.high), j.p,
+                             j.by_order, said(case, r.family, j))
+                for j in r.comparisons
+            ],
+            [
+                PooledView(o.name, o.strata, o.ratio, o.low, o.high, o.p, o.agree, o.outcome.value,
+                           over_in_words(case, r.family, o))
+                for o in r.pooled
+            ],
+        )
+        for r in results
+    ]  # fmt: skip

@@ -1,0 +1,88 @@
+"""The comparison as it is shown."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from adhaero.core.breaking.pace import Pace
+from adhaero.core.compare.axis import Axis
+from adhaero.core.compare.findings import Finding
+from adhaero.workflow.compare.claims import ClaimView
+from adhaero.workflow.compare.counting import Units, Within
+from adhaero.workflow.compare.departures import Departed
+from adhaero.workflow.compare.glue_costs import GlueCost
+from adhaero.workflow.compare.groups import FlagCount
+from adhaero.workflow.compare.own_properties import OwnResult
+from adhaero.workflow.compare.planned_view import FactorView, FamilyView
+from adhaero.workflow.compare.results import PairResult, TreatmentResult
+from adhaero.workflow.compare.wood import BoardCount
+
+
+@dataclass(frozen=True)
+class SideAnswer:
+    """A side question with the treatments that answer it, apart from the main comparison."""
+
+    question: str
+    treatments: list[TreatmentResult]
+    findings: list[Finding]
+
+
+@dataclass(frozen=True)
+class CompareView:
+    """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it.
+
+    ``flags`` are all kinds that pieces carry, ``without`` those left out now, as ``boards`` and ``without_boards``;
+    ``limits`` where the rigs that were used end; ``along`` says what runs along with the treatments, ``adherence`` how
+    far off the schedule was, ``swaps`` are (rejected piece, spare, reason), ``figureless`` (piece, treatment, why) of
+    those that have a reading, but no figure that can be compared here; ``families`` are what the plan compares,
+    ``axes`` its numeric factors, ``cells`` the levels (ids) of each treatment; ``times_to_peak`` in s of those with a
+    curve; ``strengths`` are the marks that may be taken for the ``strength``, where there are curves.
+    """
+
+    batch_id: int
+    name: str
+    question: str
+    guess: str
+    figure: str
+    figure_name: str
+    unit: str
+    dimension: str
+    decimals: int
+    target: str
+    fallen_as_zero: bool
+    matters_pct: float
+    loadless: bool
+    treatments: list[TreatmentResult]
+    pairs: list[PairResult]
+    pairs_in_all: int
+    families: list[FamilyView]
+    axes: list[Axis]
+    factors: list[FactorView]
+    cells: dict[str, dict[str, str]]
+    findings: list[Finding]
+    flags: list[FlagCount]
+    without: list[str]
+    boards: list[BoardCount]
+    without_boards: list[str]
+    units: list[str]
+    counted: Units
+    within: list[Within]
+    own: list[OwnResult]
+    sides: list[SideAnswer]
+    along: list[str]
+    departed: list[Departed]
+    not_noted: list[str]
+    adherence: list[str]
+    inspected: list[str]
+    claims: list[ClaimView]
+    trials: list[str]
+    glue_costs: list[GlueCost]
+    swaps: list[tuple[str, str, str]]
+    figureless: list[tuple[str, str, str]]
+    strength: str
+    planned_strength: str
+    strengths: dict[str, str]
+    times_to_peak: list[float]
+    pace: Pace | None
+    limits: list[float]
+    welch: dict[str, float] | None
