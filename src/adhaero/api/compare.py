@@ -28,7 +28,7 @@ def get_compare(
     w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, all_pairs: bool = False,
     without: Annotated[list[str], Query(max_length=40)] = [],  # noqa: B006
     boards: Annotated[list[str], Query(max_length=400)] = [],  # noqa: B006
-    unit: str = "", strength: str = "",
+    unit: str = "", strength: str = "", target: str = "",
 ) -> Response:  # fmt: skip
     """The comparison without pieces that carry a flag of the kinds ``without`` or come from ``boards``."""
     found = comparison.compare(
@@ -41,6 +41,7 @@ def get_compare(
         boards=boards,
         unit=unit,
         strength=strength,
+        target=target,
     )
     return answer(found)
 

@@ -81,7 +81,7 @@ def _groups(got: GroupsFit, names: list[str], expected: Any, case: Any) -> None:
     for name, m in zip(used, got.medians, strict=True):
         actual = {k: v for k, v in vars(m).items() if k not in ("low", "high")}
         agree_all({**actual, "median_low": m.low, "median_high": m.high}, medians[name], case, name)
-    found = {(used[p.first], used[p.second]): p for p in got.pairs}
+    found = {(used[p.first], used[p.second]): p for p in got.pairs()}
     for row in expected["pairs"]:
         p = found.get((row["group1"], row["group2"]))
         if row["log_ratio"] is None:

@@ -132,6 +132,8 @@ interface CompareQuery {
   unit: string;
   /** Which mark of a curve is the strength; empty as the plan has it. */
   strength: string;
+  /** The joint as it broke, or the bond; empty as the plan has it. */
+  target: string;
 }
 
 export function useCompare(id: number, { fallen, every, ...rest }: CompareQuery) {

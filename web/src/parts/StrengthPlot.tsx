@@ -3,11 +3,12 @@
  * "at least", a bar "between". A band is the 95 % interval of the mean, the solid reference an upright
  * band behind all rows, the rig's limit a wall.
  */
-import { useLayoutEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { Mark, MarkIcon, MARK_NAMES } from "./marks";
 import { useUnits, type Units } from "./units";
 import { inWords } from "./figures";
+import { niceTicks } from "./ticks";
+import { useWidth } from "./useWidth";
 
 type Treatment = Schemas["TreatmentResult"];
 const NARROW = 600;
@@ -19,18 +20,9 @@ interface Props {
 }
 
 export function StrengthPlot({ view }: Props) {
-  const holder = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(900);
+  const [holder, width] = useWidth(900);
   const units = useUnits();
   const dimension = view.dimension;
-  useLayoutEffect(() => {
-    const element = holder.current;
-    if (!element) return;
-    const watch = new ResizeObserver(() => setWidth(element.clientWidth));
-    watch.observe(element);
-    setWidth(element.clientWidth);
-    return () => watch.disconnect();
-  }, []);
 
   // On a narrow screen the name stands above its row, not beside it.
   const narrow = width < NARROW;
@@ -222,15 +214,6 @@ function note(t: Treatment): string {
 function summary(view: Schemas["CompareView"], units: Units): string {
   const rows = view.treatments.map((t) => inWords(units, view, t));
   return `Strength plot. ${rows.join("; ")}. The table below has all numbers.`;
-}
-
-function niceTicks(most: number): number[] {
-  const raw = most / 6;
-  const power = 10 ** Math.floor(Math.log10(raw));
-  const step = [1, 2, 2.5, 5, 10].map((m) => m * power).find((s) => s >= raw) ?? raw;
-  return Array.from({ length: Math.floor(most / step + 1e-9) + 1 }, (_, i) =>
-    Number((i * step).toPrecision(6)),
-  );
 }
 
 function Legend({ view, solid }: { view: Schemas["CompareView"]; solid: boolean }) {

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from adhaero.core.compare.analysis import Row, values_of
+from adhaero.core.compare.data import listed
 from adhaero.core.compare.planned import Setting, bounds_of, smallest_figure
 from adhaero.core.plan.comparisons import Family
 from adhaero.core.statistics import censored_intervals
@@ -119,10 +120,23 @@ def _series(stratum: str, letters: Sequence[str], levels: Levels, s: Setting) ->
         f" Nine tenths of its plateau are reached at {levels.level(reaches[0])} "
         f"({levels.level(reaches[1])} to {levels.level(reaches[2])})."
     )  # fmt: skip
-    text = f"{told or trend}{'' if not told else ' ' + trend}{more}".strip()
-    short = (told or trend).split(". ")[0].rstrip(".")
+    # Where the last level is the reference the question is from when on; else whether it changes along the levels.
+    first, then = (told, trend) if reference == used[-1] or not trend else (trend, told)
+    open_ = [levels.level(levels.at[x]) for x in sorted(set(letters) - set(used), key=levels.at.__getitem__)]
+    left = f" {listed(open_, 4)} {'is' if len(open_) == 1 else 'are'} not broken yet." if open_ else ""
+    nothing = [levels.level(levels.at[x]) for x in used if _is_nothing(s.rows[x])]
+    if nothing:
+        left = f" Next to nothing: {listed(nothing, 4)}.{left}"
+    text = f"{first} {then}{more}{left}".replace("  ", " ").strip()
+    short = first.split(". ")[0].rstrip(".") + (f"; {left.strip()[:-1]}" if open_ else "")
     return Series(stratum, points, reference or "", within, fit.shape if fit else "", curve, reaches, trend_p, text,
                   short)  # fmt: skip
+
+
+def _is_nothing(r: Row) -> bool:
+    """Whether what is left of a treatment may as well be nothing."""
+    ci_low = r.summary.exact.ci_low
+    return r.summary.mean == 0 or (not r.summary.bounded and ci_low is not None and ci_low <= 0)
 
 
 def _lows(used: Sequence[str], place: int, s: Setting, *, bounded: bool) -> list[float | None]:
@@ -173,7 +187,8 @@ def _trend(rows: Sequence[Row], at: Sequence[float], s: Setting) -> tuple[float 
         return None, ""
     if found.p >= s.alpha:
         return found.p, f"No trend is shown (p = {found.p:.2g})."
-    return found.p, f"It {'rises' if found.z > 0 else 'falls'} along the levels (p = {found.p:.1g})."
+    p = f"p = {found.p:.1g}" if found.p >= 0.001 else "p < 0.001"
+    return found.p, f"It {'rises' if found.z > 0 else 'falls'} along the levels ({p})."
 
 
 def _best(key: str, rows: Sequence[Row], at: Sequence[float], s: Setting) -> CurveFit | None:
@@ -196,7 +211,10 @@ def _reaches(fit: CurveFit | None) -> tuple[float, float, float] | None:
 
 def _curve(fit: CurveFit, first: float, last: float) -> list[CurvePoint]:
     found = []
-    for x in np.linspace(first, last, POINTS).tolist():
+    even = np.linspace(first, last, POINTS)
+    # On an axis by logarithms the early part is wide: points enough for both.
+    at = np.unique(np.concatenate([even, np.geomspace(first, last, POINTS)])) if first > 0 else even
+    for x in at.tolist():
         band = fit.band(x)
         found.append(CurvePoint(x, fit.value(x), band[0] if band else None, band[1] if band else None))
     return found

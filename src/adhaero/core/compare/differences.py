@@ -26,6 +26,9 @@ def find(case: Case) -> list[Finding]:
         found += [Finding("difference", text) for text in axis.sentences]
     for r in in_order(case):
         found += [Finding("difference", over_in_words(case, r.family, o), _of_over(o)) for o in r.pooled]
+        if any(a.factor == r.family.of for a in case.axes):
+            # Along an axis the plateau and the trend answer; pairs of levels stand in the table.
+            continue
         ranked = sorted(r.comparisons, key=_rank)
         found += [
             Finding("difference", said(case, r.family, j), _numbers(j), (j.first, j.second)) for j in ranked[:MOST]

@@ -17,7 +17,9 @@ def find(case: Case) -> list[Finding]:
     """All that holds, one sentence each."""
     a = case.analysis
     joints = [r for r in a.rows if r.group.role != "solid"]
-    found = [f for r in joints for f in _of_treatment(r)]
+    bounded = [r for r in joints if r.summary.bounded and r.summary.n]
+    found = _bounds_of_many(joints, bounded) if len(bounded) >= SEVERAL else []
+    found += [f for r in joints for f in _of_treatment(r, told=len(bounded) < SEVERAL)]
     return [*found, *_flagged(joints), *_of_batch(case)]
 
 
@@ -45,9 +47,21 @@ def _say(r: Row, text: str, **numbers: float | int | str | None) -> Finding:
     return Finding("limitation", f"{r.group.label}: {text}", numbers, (r.group.letter,))
 
 
-def _of_treatment(r: Row) -> Iterator[Finding]:
+def _bounds_of_many(joints: Sequence[Row], bounded: Sequence[Row]) -> list[Finding]:
+    """Bounds of several treatments in one sentence."""
+    reasons: Counter[str] = Counter()
+    for r in bounded:
+        reasons += _sorts(r)
+    pieces = sum(d.datum.counts for r in joints for d in r.group.pieces)
+    who = "All treatments hold" if len(bounded) == len(joints) else f"{len(bounded)} of {len(joints)} treatments hold"
+    sorts = ", ".join(f"{n} {what}" for what, n in reasons.most_common())
+    text = f"{who} bounds (of {pieces} pieces {sorts}): fitted medians are compared, not means."
+    return [Finding("limitation", text, {"bounds": sum(reasons.values())}, tuple(r.group.letter for r in bounded))]
+
+
+def _of_treatment(r: Row, *, told: bool) -> Iterator[Finding]:
     s = r.summary
-    if s.bounded and s.n:
+    if s.bounded and s.n and told:
         why = f"{bounds_in_words(r)}: its mean is only a bound, and its median is compared."
         yield _say(r, why, at_least=s.n_at_least, between=s.n_between)
     elif 0 < s.n < WEAK_N:
@@ -65,13 +79,16 @@ def _of_treatment(r: Row) -> Iterator[Finding]:
 
 def bounds_in_words(r: Row) -> str:
     """Why loads of a treatment are bounds, each sort with its number."""
+    said = [f"{n} {what}" for what, n in _sorts(r).most_common()]
+    return f"of {counted(sum(p.datum.counts for p in r.group.pieces), 'piece')} " + ", ".join(said)
+
+
+def _sorts(r: Row) -> Counter[str]:
+    """Sorts of bounds among the pieces of a treatment, with how many of each."""
     data = [p.datum for p in r.group.pieces]
-    parts = Counter(d.reason for d in data if d.known is Known.AT_LEAST)
-    said = [f"{n} {_bound(reason)}" for reason, n in parts.most_common()]
-    between = sum(d.known is Known.BETWEEN for d in data)
-    if between:
-        said.append(f"{between} broke between two steps")
-    return f"of {counted(sum(d.counts for d in data), 'piece')} " + ", ".join(said)
+    found = Counter(_bound(d.reason) for d in data if d.known is Known.AT_LEAST)
+    found.update("broke between two steps" for d in data if d.known is Known.BETWEEN)
+    return found
 
 
 def _bound(reason: str) -> str:

@@ -131,31 +131,34 @@ def _untold(p: Within, s: Setting) -> Judged:
     return Judged(p.first, p.second, p.stratum, NONE, Outcome.UNKNOWN, why=_why_not(p, s))
 
 
-def _of_wood(p: Within, s: Setting) -> bool:
-    """Whether every piece of both whose face was looked at gave way in the wood."""
-    seen = [[x for x in s.rows[letter].group.pieces if x.opened] for letter in (p.first, p.second)]
-    return all(own and all(x.in_wood for x in own) for own in seen)
+def _all_in_wood(r: Row) -> bool:
+    """Whether every piece of a treatment whose face was looked at gave way in the wood."""
+    seen = [x for x in r.group.pieces if x.opened]
+    return bool(seen) and all(x.in_wood for x in seen)
 
 
 def _by_means(pairs: Sequence[Within], s: Setting) -> list[Judged]:
-    values = {x: values_of(s.rows[x].group, s.fallen_as_zero) for p in pairs for x in (p.first, p.second)}
-    found = contrasts.family([(values[p.first], values[p.second]) for p in pairs], 1 - s.alpha)
+    letters = dict.fromkeys(x for p in pairs for x in (p.first, p.second))
+    values = {x: values_of(s.rows[x].group, s.fallen_as_zero) for x in letters}
+    sides = {x: contrasts.moments(own) for x, own in values.items()}
+    found = [contrasts.log_ratio_of(sides[p.first], sides[p.second]) for p in pairs]
     # Where a mean is 0 there is no ratio, but still a difference.
-    p = [(c.log_ratio.p if c.log_ratio else c.p) for c in found]
+    p = [c.p if c else contrasts.welch_p(values[x.first], values[x.second]) for c, x in zip(found, pairs, strict=True)]
     known = [x for x in p if x is not None]
     adjusted, alphas = iter(holm(known)), iter(step_alphas(known, s.alpha))
-    judged = []
-    for pair, c, own in zip(pairs, found, p, strict=True):
-        wood = _of_wood(pair, s)
+    judged, wooden = [], {x: _all_in_wood(s.rows[x]) for x in letters}
+    for pair, own in zip(pairs, p, strict=True):
+        wood = wooden[pair.first] and wooden[pair.second]
         if own is None:
-            judged.append(Judged(pair.first, pair.second, pair.stratum, NONE, Outcome.UNKNOWN, c.ratio,
+            judged.append(Judged(pair.first, pair.second, pair.stratum, NONE, Outcome.UNKNOWN,
                                  why="there is no scatter to judge by", of_wood=wood))  # fmt: skip
             continue
         p_holm, alpha = next(adjusted), next(alphas)
-        ratio = contrasts.log_ratio(values[pair.first], values[pair.second], 1 - alpha)
+        ratio = contrasts.log_ratio_of(sides[pair.first], sides[pair.second], 1 - alpha)
         if ratio is None:
             apart = p_holm < s.alpha
-            found_out = (Outcome.BETTER if c.diff > 0 else Outcome.WORSE) if apart else Outcome.UNKNOWN
+            more = Outcome.BETTER if sides[pair.first].mean > sides[pair.second].mean else Outcome.WORSE
+            found_out = more if apart else Outcome.UNKNOWN
             judged.append(Judged(pair.first, pair.second, pair.stratum, MEANS, found_out, p=p_holm, of_wood=wood))
             continue
         end = outcome_of_ratio(ratio.low, ratio.high, s.matters)
@@ -194,7 +197,11 @@ def _by_medians(pairs: Sequence[Within], s: Setting) -> list[Judged]:
     f = _fitted(letters, s)
     places = [(letters.index(p.first), letters.index(p.second)) for p in pairs]
     found = censored_intervals.ratios(f, places)
-    order = [gehan(f.groups[a], f.groups[b]) for a, b in places]
+    # Of very many pairs only those are held against their order that have no fit.
+    told = len(places) <= censored_intervals.MANY
+    order = [gehan(f.groups[a], f.groups[b]) if told or r.p is None else None
+             for (a, b), r in zip(places, found, strict=True)]  # fmt: skip
+    wooden = {x: _all_in_wood(s.rows[x]) for x in letters}
     p = [
         r.p if r.p is not None else (g.p if g and not r.one_sided else None) for r, g in zip(found, order, strict=True)
     ]
@@ -206,7 +213,7 @@ def _by_medians(pairs: Sequence[Within], s: Setting) -> list[Judged]:
     ends = censored_intervals.intervals(f, places, alphas)
     judged = []
     for pair, r, g, end, own in zip(pairs, found, order, ends, p, strict=True):
-        by_order, wood = g.p if g else None, _of_wood(pair, s)
+        by_order, wood = g.p if g else None, wooden[pair.first] and wooden[pair.second]
         p_holm = next(adjusted) if own is not None else None
         said = (pair.first, pair.second, pair.stratum)
         if end is not None:

@@ -14,6 +14,11 @@ TIMES_FROM = 2.0
 """Ratio from which on it is told as so many times."""
 
 
+def begun(text: str) -> str:
+    """A sentence with a capital: levels may begin with a small letter."""
+    return text[:1].upper() + text[1:]
+
+
 def is_base(row: Row) -> bool:
     """Whether percentages against a treatment say anything: its own interval excludes 0."""
     ci_low = row.summary.exact.ci_low
@@ -120,7 +125,9 @@ def _without_percent(case: Case, j: Judged, a: Row, b: Row) -> str:
 
 def over_in_words(case: Case, f: Family, o: Over) -> str:
     """A contrast pooled over its strata."""
-    over = f"over {o.strata} of {f.strata}" if not o.left_out else f"over {o.strata} of {o.strata + len(o.left_out)}"
+    whole = o.strata + len(o.left_out)
+    kind = f"combinations of {f.strata}" if " and " in f.strata else f.strata + "s" * (not f.strata.endswith("s"))
+    over = f"over {f'{o.strata} of ' if o.left_out else ''}{whole} {kind}"
     if f.of == KEPT:
         text = (
             f"{o.first} keeps {100 * o.ratio:.0f} % of {o.second} ({100 * o.low:.0f} to {100 * o.high:.0f} %), {over}"

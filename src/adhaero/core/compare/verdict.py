@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 from adhaero.core.compare.analysis import Analysis
@@ -12,6 +12,7 @@ from adhaero.core.compare.case import OF_STRENGTH, Words
 from adhaero.core.compare.findings import Case, Finding, findings
 from adhaero.core.compare.headline import headline
 from adhaero.core.compare.planned import FamilyResult, Setting, judge_families
+from adhaero.core.compare.saying import begun
 from adhaero.core.plan.comparisons import Contrast, Family, Within, primary
 
 
@@ -74,4 +75,5 @@ def judge(
     axes = [along(r.family, by_key[r.family.of], setting) for r in results if r.family.of in by_key]
     case = Case(analysis, setting, results, main, axes, reference_row(analysis), show, wanted_power, single_figure,
                 words)  # fmt: skip
-    return Verdict(case.reference, [headline(case), *findings(case)], case)
+    told = [replace(f, text=begun(f.text)) for f in (headline(case), *findings(case))]
+    return Verdict(case.reference, told, case)

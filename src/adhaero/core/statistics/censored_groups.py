@@ -125,9 +125,13 @@ class GroupsFit:
     scale: float
     se_log_scale: float
     loglik: float
+    covariance: Array
     equal: Equal | None
     medians: list[Median]
-    pairs: list[WaldPair]
+
+    def pairs(self, level: float = 0.95) -> list[WaldPair]:
+        """All pairs by Wald."""
+        return _pairs(self.top, self.covariance, level)
 
 
 def fit_groups(s: Sample, shape: Shape, level: float = 0.95) -> GroupsFit | None:
@@ -141,7 +145,7 @@ def fit_groups(s: Sample, shape: Shape, level: float = 0.95) -> GroupsFit | None
         one = highest(shape, s.data.shifted(0.0, np.zeros_like(s.data.group)), 1)
         lr = 2 * (loglik - float(one.loglik[0]))
         equal = Equal(float(one.loglik[0]), lr, s.k - 1, float(special.chdtrc(s.k - 1, max(0.0, lr))))
-    return GroupsFit(s, top, scale, math.sqrt(v[-1, -1]), loglik, equal, _medians(top, v, level), _pairs(top, v, level))
+    return GroupsFit(s, top, scale, math.sqrt(v[-1, -1]), loglik, v, equal, _medians(top, v, level))
 
 
 def _medians(top: Top, v: Array, level: float) -> list[Median]:

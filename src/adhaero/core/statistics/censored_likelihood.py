@@ -37,7 +37,9 @@ def median_place(shape: Shape) -> float:
 
 @dataclass(frozen=True)
 class Pieces:
-    """Logarithms of the bounds of ``n`` pieces (-inf, inf where there is none), and the treatment of each."""
+    """Logarithms of the bounds of ``n`` pieces (-inf, inf where there is none), and the treatment of each; with a row
+    for every problem where they differ between problems.
+    """
 
     low: Array
     high: Array
@@ -145,7 +147,9 @@ def _of_bounds(shape: Shape, low: Array, high: Array) -> tuple[Array, Array, Arr
 
 def _sum(values: Array, group: NDArray[np.intp], k: int) -> Array:
     """Sums by group, along the last axis."""
-    return np.asarray(values @ (group[:, None] == np.arange(k)))
+    place = np.arange(len(values))[:, None] * k + group
+    sums = np.bincount(place.ravel(), values.ravel(), len(values) * k)
+    return np.asarray(sums.reshape(len(values), k), float)
 
 
 def _slopes(shape: Shape, p: Pieces, weights: Array, eta: Array, theta: Array) -> tuple[Array, ...]:
@@ -158,8 +162,9 @@ def _slopes(shape: Shape, p: Pieces, weights: Array, eta: Array, theta: Array) -
         own = p.exact == exact
         if not own.any():
             continue
-        low, high, group, w = p.low[..., own], p.high[..., own], p.group[own], weights[:, own]
-        at = eta[:, group]
+        low, high, w = p.low[..., own], p.high[..., own], weights[:, own]
+        group = np.broadcast_to(p.group[..., own], w.shape)
+        at = np.take_along_axis(eta, group, 1)
         z = theta[:, None] * high - at
         if exact:
             f, f1, f2 = _of_exact(shape, z)
@@ -184,10 +189,10 @@ def _slopes(shape: Shape, p: Pieces, weights: Array, eta: Array, theta: Array) -
 
 def _start(p: Pieces, weights: Array, k: int) -> tuple[Array, Array]:
     middle = np.where(np.isinf(p.low), p.high, np.where(np.isinf(p.high), p.low, (p.low + p.high) / 2))
-    middle = np.broadcast_to(middle, weights.shape)
-    n = np.maximum(_sum(weights, p.group, k), 1e-9)
-    location = _sum(weights * middle, p.group, k) / n
-    rest = (weights * (middle - location[:, p.group]) ** 2).sum(1) / np.maximum(weights.sum(1), 1)
+    middle, group = np.broadcast_to(middle, weights.shape), np.broadcast_to(p.group, weights.shape)
+    n = np.maximum(_sum(weights, group, k), 1e-9)
+    location = _sum(weights * middle, group, k) / n
+    rest = (weights * (middle - np.take_along_axis(location, group, 1)) ** 2).sum(1) / np.maximum(weights.sum(1), 1)
     theta = 1 / np.sqrt(np.maximum(rest, 0.02**2))
     return location * theta[:, None], theta
 
@@ -199,7 +204,7 @@ def highest(shape: Shape, p: Pieces, k: int, weights: Array | None = None) -> To
     must be left out before.
     """
     if weights is None:
-        weights = np.ones((p.low.shape[0] if p.low.ndim == 2 else 1, len(p.group)))
+        weights = np.ones((p.low.shape[0] if p.low.ndim == 2 else 1, p.low.shape[-1]))
     # Shifting all logarithms to their middle keeps the steps well scaled; it is put back at the end.
     ends = np.concatenate([p.low[np.isfinite(p.low)], p.high[np.isfinite(p.high)]])
     centre = float(ends.mean())

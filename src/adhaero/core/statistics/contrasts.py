@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from scipy import special
 
@@ -36,21 +37,36 @@ class LogRatio:
     """Squared standard error and n of either side."""
 
 
+class Moments(NamedTuple):
+    """Of one side: how many, their mean, and the squared standard error of its logarithm (infinite where it has none)."""
+
+    n: int
+    mean: float
+    relative: float
+
+
+def moments(values: Values) -> Moments:
+    """What a log ratio takes from one side."""
+    n, mean = len(values), math.fsum(values) / len(values)
+    usable = n > 1 and mean > 0
+    return Moments(n, mean, variance(values, mean) / n / mean**2 if usable else math.inf)
+
+
 def log_ratio(first: Values, second: Values, level: float = 0.95) -> LogRatio | None:
     """The log ratio of the means; ``None`` where a mean is not above 0, a side has one value, or neither any spread.
     ``low`` and ``high`` are of the ratio.
     """
-    if min(len(first), len(second)) < 2:
+    return log_ratio_of(moments(first), moments(second), level)
+
+
+def log_ratio_of(first: Moments, second: Moments, level: float = 0.95) -> LogRatio | None:
+    """The same from what is known of both sides."""
+    parts = (first.relative, first.n), (second.relative, second.n)
+    total = first.relative + second.relative
+    if total == 0 or math.isinf(total):
         return None
-    m1, m2 = math.fsum(first) / len(first), math.fsum(second) / len(second)
-    if m1 <= 0 or m2 <= 0:
-        return None
-    a, b = variance(first, m1) / len(first) / m1**2, variance(second, m2) / len(second) / m2**2
-    if a + b == 0:
-        return None
-    parts = (a, len(first)), (b, len(second))
     df = _satterthwaite(parts)
-    middle, se = math.log(m1 / m2), math.sqrt(a + b)
+    middle, se = math.log(first.mean / second.mean), math.sqrt(total)
     half = t_quantile(level, df) * se
     p = float(2 * special.stdtr(df, -abs(middle / se)))
     return LogRatio(middle, se, df, p, math.exp(middle - half), math.exp(middle + half), parts)
@@ -114,6 +130,11 @@ def _welch(first: Values, second: Values) -> _Welch:
     df, se = _satterthwaite(parts), math.sqrt(total)
     t = (m1 - m2) / se
     return _Welch(m1 - m2, se, df, t, float(2 * special.stdtr(df, -abs(t))))
+
+
+def welch_p(first: Values, second: Values) -> float | None:
+    """P of Welch's test of two means; ``None`` without any spread."""
+    return _welch(first, second).p
 
 
 def _contrast(a: Values, b: Values, w: _Welch, level: float, shared: float, adjusted: Iterator[float]) -> Contrast:

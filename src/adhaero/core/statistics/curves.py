@@ -100,7 +100,8 @@ FLAT = 1e-6
 @dataclass(frozen=True)
 class CurveFit:
     """The fitted curve. ``se`` is ``None`` for a parameter on its bound, and without residual degrees of freedom;
-    ``parameters`` counts those that were fitted.
+    ``fitted`` are the places of those that were fitted. ``covariance`` allows for scatter that grows with the strength
+    (J. G. MacKinnon & H. White, J. Econometrics 29, 1985: HC3): intervals rest on it, ``se`` on rss / df.
     """
 
     shape: str
@@ -182,11 +183,15 @@ def fit_curve(shape: str, x: Sequence[float], y: Sequence[float]) -> CurveFit | 
     p, rss = found
     df = len(x) - len(every)
     slopes = s.slopes(xs, p)[:, list(every)]
-    covariance = np.linalg.inv(slopes.T @ slopes) * rss / df if df > 0 else None
+    bread = np.linalg.inv(slopes.T @ slopes)
+    covariance: Array | None = None
     se: list[float | None] = [None] * len(p)
-    if covariance is not None:
-        for n, i in enumerate(every):
-            se[i] = math.sqrt(covariance[n, n])
+    if df > 0:
+        se = [math.sqrt(bread[every.index(i), every.index(i)] * rss / df) if i in every else None
+              for i in range(len(p))]  # fmt: skip
+        leverage = np.einsum("ij,jk,ik->i", slopes, bread, slopes)
+        off = (ys - s.value(xs, p)) / np.maximum(1 - leverage, 1e-6)
+        covariance = bread @ (slopes.T * off**2) @ slopes @ bread
     at_bound = len(every) < len(s.names)
     return CurveFit(shape, tuple(float(v) for v in p), tuple(se), covariance, len(x), rss, every, at_bound)
 

@@ -8,11 +8,15 @@ from typing import NamedTuple
 
 from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.compare.analysis import Analysis, analyse
+from adhaero.core.compare.changes import changes
 from adhaero.core.compare.counts import judge_counts
+from adhaero.core.compare.estimates import estimates
 from adhaero.core.compare.findings import Finding
 from adhaero.core.compare.prediction import in_words, score
+from adhaero.core.compare.schools import by_every_school
 from adhaero.core.compare.verdict import Verdict, judge
 from adhaero.core.flags import FLAGS
+from adhaero.core.observation import WOOD_MODES
 from adhaero.core.plan.comparisons import Family
 from adhaero.core.plan.design import TRIAL
 from adhaero.core.plan.glues import policy_in_words
@@ -46,6 +50,7 @@ from adhaero.workflow.plan.guessing import scores
 from adhaero.workflow.record_loading import load, version
 
 FIGURES = ("strength", "load")
+TARGETS = ("joint", "adhesive")
 
 
 class _Asked(NamedTuple):
@@ -58,16 +63,18 @@ class _Asked(NamedTuple):
     unit: str = ""
     boards: tuple[str, ...] = ()
     strength: str = ""
+    target: str = ""
 
 
 def compare(
     w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
     all_pairs: bool = False, without: Collection[str] = (), boards: Collection[str] = (), unit: str = "",
-    strength: str = "",
+    strength: str = "", target: str = "",
 ) -> CompareView:  # fmt: skip
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
     choice; pieces with a flag of the kinds ``without`` or of ``boards`` are left out; ``unit`` is what is counted
-    (counting.units_for); ``strength`` the mark of a curve that is taken for the strength, instead of the plan's.
+    (counting.units_for); ``strength`` the mark of a curve that is taken for the strength, and ``target`` whether the
+    joint is compared as it broke or the bond (a piece that broke in the wood bounds it), each instead of the plan's.
     """
     if figure not in FIGURES:
         raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
@@ -76,26 +83,47 @@ def compare(
             raise refuse("without", f"{kind[:40]!r} is no flag", "Use one of: " + ", ".join(FLAGS) + ".")
     if strength and strength not in STRENGTHS:
         raise refuse("strength", f"{strength[:20]!r} is no strength", "Use one of: " + ", ".join(STRENGTHS) + ".")
+    if target not in ("", *TARGETS):
+        raise refuse("target", f"{target[:20]!r} is no view", "Use one of: " + ", ".join(TARGETS) + ".")
     with w.db.read() as conn:
         planned = load(w, conn, batch_id)
-        record = _by_mark(planned, strength)
+        record = _looked_at(planned, strength, target)
         as_zero = record.plan.assumptions.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
         asked = _Asked(
-            figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit, tuple(sorted(boards)), strength
+            figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit, tuple(sorted(boards)), strength, target
         )
         found = w.cached(
             ("compare", batch_id, asked),
             version(conn),
             lambda _: _compare(w, record, background(conn, record, w.now()), asked),
         )
-    return found if record is planned else replace(found, planned_strength=planned.plan.strength)
+    found = replace(found, planned_strength=planned.plan.strength, planned_target=planned.plan.target)
+    if asked == _Asked(False, planned.plan.assumptions.fallen_as_zero, (), all_pairs):
+        return found
+    return replace(found, changed=_changed(compare(w, batch_id), found))
 
 
-def _by_mark(record: BatchRecord, strength: str) -> BatchRecord:
-    """The record as if its plan took another mark of the curves for the strength; rows are made anew."""
-    if strength in ("", record.plan.strength):
+def _looked_at(record: BatchRecord, strength: str, target: str) -> BatchRecord:
+    """The record as if its plan took another mark of the curves for the strength, or asked for the bond instead of the
+    joint; rows are made anew.
+    """
+    if strength in ("", record.plan.strength) and target in ("", record.plan.target):
         return record
-    return replace(record, plan=replace(record.plan, strength=strength), rows={})
+    plan = replace(record.plan, strength=strength or record.plan.strength, target=target or record.plan.target)
+    return replace(record, plan=plan, rows={})
+
+
+def _changed(usual: CompareView, found: CompareView) -> list[str]:
+    """What this way of looking changes against that of the plan."""
+
+    def figures(v: CompareView) -> dict[str, float]:
+        return {t.letter: t.estimate.value for t in v.treatments if t.estimate is not None}
+
+    def outcomes(v: CompareView) -> dict[tuple[str, str], str]:
+        return {(c.first, c.second): c.outcome for f in v.families for c in f.comparisons}
+
+    label = {t.letter: t.label for t in usual.treatments}
+    return changes(figures(usual), figures(found), outcomes(usual), outcomes(found), label)
 
 
 @dataclass(frozen=True)
@@ -139,8 +167,10 @@ def _answer(
             fallen_as_zero=asked.as_zero, single_figure="load" if asked.load else "strength",
         )  # fmt: skip
     ids = {t.letter: t.id for t in record.planned.values()}
+    told = estimates(verdict.case.setting) if verdict.case else {}
     results = [
-        result(r, t, plan.guesses.get(ids.get(t.stored.letter, ""))) for r, t in zip(analysis.rows, found, strict=True)
+        result(r, t, plan.guesses.get(ids.get(t.stored.letter, "")), told.get(t.stored.letter))
+        for r, t in zip(analysis.rows, found, strict=True)
     ]
     return _Answer(analysis, verdict, results)
 
@@ -220,6 +250,12 @@ def _limits(record: BatchRecord, *, load: bool) -> list[float]:
     scale = scales.pop()
     used = {o.setup_id for o in record.observed.values() if o.setup_id is not None}
     return sorted({record.set_ups[i].capacity_n * scale for i in used if i in record.set_ups})
+
+
+def _broke_in_wood(a: Analysis) -> bool:
+    """Whether joint and bond are two views: some joint gave way in its wood, or elsewhere."""
+    modes = {m for r in a.rows if r.group.role != "solid" for m in r.modes}
+    return bool(modes & {*WOOD_MODES, "elsewhere"})
 
 
 def _any_curve(record: BatchRecord) -> bool:
@@ -325,6 +361,10 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
             for code in record.pieces
             if (part := record.parts.get(code.id)) and part.instead_of
         ],
+        changed=[],
+        planned_target=plan.target,
+        bounded_by_wood=_broke_in_wood(main.analysis),
+        schools=by_every_school(main.verdict.case.setting) if main.verdict.case else None,
         strength=plan.strength,
         planned_strength=plan.strength,
         strengths=STRENGTHS if _any_curve(record) else {},

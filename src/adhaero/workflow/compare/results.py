@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Analysis, Row
 from adhaero.core.compare.data import WEAK_N
+from adhaero.core.compare.estimates import Estimate
 from adhaero.workflow.compare.groups import FlagCount, Mark, Treated
 
 MANY_PAIRS = 150
@@ -54,6 +55,7 @@ class TreatmentResult:
     letters: str | None
     untested: str | None
     guessed_n: float | None
+    estimate: Estimate | None
     marks: list[Mark]
     flags: list[FlagCount]
 
@@ -73,7 +75,7 @@ class PairResult:
     ci_high: float | None
 
 
-def result(r: Row, t: Treated, guessed_n: float | None) -> TreatmentResult:
+def result(r: Row, t: Treated, guessed_n: float | None, estimate: Estimate | None) -> TreatmentResult:
     """A row of the analysis as it is shown."""
     s, e = r.summary, r.summary.exact
     # Two pieces have a standard deviation on paper; nothing is claimed from it.
@@ -120,6 +122,7 @@ def result(r: Row, t: Treated, guessed_n: float | None) -> TreatmentResult:
         letters=r.letters,
         untested=r.untested,
         guessed_n=guessed_n,
+        estimate=estimate,
         marks=t.marks,
         flags=t.flags,
     )

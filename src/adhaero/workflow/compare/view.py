@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from adhaero.core.breaking.pace import Pace
 from adhaero.core.compare.axis import Axis
 from adhaero.core.compare.findings import Finding
+from adhaero.core.compare.schools import Schools
 from adhaero.workflow.compare.claims import ClaimView
 from adhaero.workflow.compare.counting import Units, Within
 from adhaero.workflow.compare.departures import Departed
@@ -36,7 +37,9 @@ class CompareView:
     far off the schedule was, ``swaps`` are (rejected piece, spare, reason), ``figureless`` (piece, treatment, why) of
     those that have a reading, but no figure that can be compared here; ``families`` are what the plan compares,
     ``axes`` its numeric factors, ``cells`` the levels (ids) of each treatment; ``times_to_peak`` in s of those with a
-    curve; ``strengths`` are the marks that may be taken for the ``strength``, where there are curves.
+    curve; ``changed`` says what this way of looking
+    changes against that of the plan, ``bounded_by_wood`` whether the bond is another view than the joint; ``strengths``
+    are the marks that may be taken for the ``strength``, where there are curves.
     """
 
     batch_id: int
@@ -79,6 +82,10 @@ class CompareView:
     glue_costs: list[GlueCost]
     swaps: list[tuple[str, str, str]]
     figureless: list[tuple[str, str, str]]
+    changed: list[str]
+    planned_target: str
+    bounded_by_wood: bool
+    schools: Schools | None
     strength: str
     planned_strength: str
     strengths: dict[str, str]

@@ -24,9 +24,6 @@ export function Confounders({ batch, view }: { batch: number; view: View }) {
   );
   return (
     <div className="space-y-4">
-      {view.along.map((text) => (
-        <Notice key={text}>{text}</Notice>
-      ))}
       {view.units.length > 0 && (
         <section aria-label="Units of the analysis" className="text-sm">
           {view.units.map((text) => (

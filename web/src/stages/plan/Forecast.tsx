@@ -164,8 +164,8 @@ function ReachView({ found, matters, cv }: { found: Schemas["Forecast"]; matters
       ) : (
         <p>
           Differences of <strong>{shown.toFixed(0)} %</strong> or more
-          {reach.at_once > 1 && <> in each of the {reach.at_once} comparisons of one question</>}. Smaller ones
-          will mostly stay “can’t tell yet”.
+          {reach.at_once > 1 && <> in each of the {reach.at_once} comparisons of one question</>}. Smaller
+          ones will mostly stay “can’t tell yet”.
         </p>
       )}
       {reach.needed !== null && (

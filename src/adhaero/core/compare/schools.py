@@ -1,0 +1,113 @@
+"""Ranks by every school of averaging, side by side, and how sure the first place is.
+
+A school is one rule for all treatments of a table: where one of them cannot be reckoned so, it has no place. Ties share
+a place. How often each treatment would come first by its mean is told by drawing its pieces again (bootstrap).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from adhaero.core.compare.analysis import Row, values_of
+from adhaero.core.compare.data import listed
+from adhaero.core.compare.planned import Setting
+from adhaero.core.statistics.tolerance import LEAST, lower_limit
+
+DRAWS = 2000
+SEED = 2000
+Rule = Callable[[Sequence[float]], float | None]
+
+
+def _middle(values: Sequence[float]) -> float | None:
+    return math.fsum(sorted(values)[1:-1]) / (len(values) - 2) if len(values) >= 3 else None
+
+
+def _without_lowest(values: Sequence[float]) -> float | None:
+    return math.fsum(sorted(values)[1:]) / (len(values) - 1) if len(values) >= 3 else None
+
+
+def _limit(values: Sequence[float]) -> float | None:
+    found = lower_limit(values) if len(values) >= LEAST else None
+    return found.limit if found else None
+
+
+SCHOOLS: dict[str, tuple[str, Rule]] = {
+    "mean": ("mean of all", lambda v: math.fsum(v) / len(v)),
+    "median": ("median", lambda v: float(np.median(v))),
+    "middle": ("without highest and lowest", _middle),
+    "lowest-dropped": ("lowest dropped", _without_lowest),
+    "minimum": ("lowest piece", lambda v: min(v)),
+    "limit": ("passed by 95 % (75 % sure)", _limit),
+}
+"""School -> its name and its rule."""
+
+
+@dataclass(frozen=True)
+class School:
+    """What a school gives each treatment (by letter), their places, and which places differ from those by the mean."""
+
+    key: str
+    name: str
+    values: dict[str, float]
+    places: dict[str, int]
+    moved: list[str]
+
+
+@dataclass(frozen=True)
+class Schools:
+    """All schools; ``first`` is how often (a share) each treatment came first, ``text`` whether the order depends on
+    the school.
+    """
+
+    schools: list[School]
+    first: dict[str, float]
+    text: str
+
+
+def by_every_school(s: Setting) -> Schools | None:
+    """The treatments with exact figures; ``None`` with fewer than two."""
+    rows = {x: r for x, r in s.rows.items() if r.group.role != "solid" and not r.summary.bounded and r.summary.n}
+    if len(rows) < 2:
+        return None
+    data = {x: values_of(r.group, s.fallen_as_zero) for x, r in rows.items()}
+    found: list[School] = []
+    for key, (name, rule) in SCHOOLS.items():
+        own = {x: v for x, values in data.items() if (v := _reckoned(rows[x], values, rule, s)) is not None}
+        if len(own) < 2:
+            continue
+        places = _places(own)
+        usual = found[0].places if found else places
+        found.append(School(key, name, own, places, [x for x in places if places[x] != usual.get(x)]))
+    return Schools(found, _first(data), _text(found, rows))
+
+
+def _reckoned(row: Row, values: Sequence[float], rule: Rule, s: Setting) -> float | None:
+    """A school drops no piece that fell apart unless it counts as 0: what is left would be the better ones."""
+    if row.summary.n_fell_apart and not s.fallen_as_zero:
+        return None
+    return rule(values)
+
+
+def _places(values: Mapping[str, float]) -> dict[str, int]:
+    return {x: 1 + sum(other > v * (1 + 1e-12) for other in values.values()) for x, v in values.items()}
+
+
+def _first(data: Mapping[str, Sequence[float]]) -> dict[str, float]:
+    rng = np.random.default_rng(SEED)
+    means = np.array([np.array(v)[rng.integers(0, len(v), (DRAWS, len(v)))].mean(1) for v in data.values()])
+    best = means == means.max(0)
+    shares = (best / best.sum(0)).mean(1)
+    return {x: float(share) for x, share in zip(data, shares, strict=True)}
+
+
+def _text(found: Sequence[School], rows: Mapping[str, Row]) -> str:
+    """Who comes first by which school, where they do not agree."""
+    firsts = {f.name: [x for x, place in f.places.items() if place == 1] for f in found}
+    if len({tuple(own) for own in firsts.values()}) < 2:
+        return ""
+    said = "; ".join(f"{listed([rows[x].group.label for x in own], 3)} by {name}" for name, own in firsts.items())
+    return f"The winner depends on how you average: {said}."

@@ -1,0 +1,116 @@
+/** The answer first: the headline, its picture, what bears it, what weakens it, what to do next. */
+import type { Schemas } from "../../api/client";
+import { StrengthPlot } from "../../parts/StrengthPlot";
+import { AxisPlot } from "./AxisPlot";
+import { FactorTable } from "./FactorTable";
+import type { Look } from "./linked";
+import { Ranked } from "./Ranked";
+
+type View = Schemas["CompareView"];
+
+const SUPPORTS = 4;
+const WEAKENS = 4;
+const NEXT = 2;
+/** Treatments from which on a ranked list says more than a row of plots. */
+const MANY = 12;
+
+export const PICTURES: Readonly<Record<string, string>> = {
+  plot: "Every piece",
+  curve: "Along the axis",
+  table: "As a table",
+  ranked: "Ranked",
+};
+
+/** The pictures that this comparison can be shown as, the fitting one first. */
+export function picturesOf(view: View): string[] {
+  const crossed = view.factors.filter((f) => f.levels.length > 1).length > 1;
+  const found: string[] = [];
+  if (view.axes.length) found.push("curve");
+  if (crossed) found.push("table");
+  if (view.treatments.length > MANY) return [...found, "ranked", "plot"];
+  return [...found, "plot", "ranked"];
+}
+
+export function Answer({ view, look }: { view: View; look: Look }) {
+  const headline = view.findings.find((f) => f.family === "headline");
+  const pictures = view.loadless ? [] : picturesOf(view);
+  const picture = pictures.includes(look.get("picture")) ? look.get("picture") : pictures[0];
+  return (
+    <section aria-label="Verdict" className="space-y-3">
+      {view.question && <p className="text-faded">{view.question}</p>}
+      {headline && (
+        <h2 className="max-w-4xl text-2xl leading-snug font-bold" data-testid="headline">
+          {headline.text}
+        </h2>
+      )}
+      {view.guess && <p className="text-sm text-faded">The guess was: {view.guess}</p>}
+      <div className="grid gap-6 lg:grid-cols-[minmax(0,1fr)_20rem]">
+        <div className="min-w-0">
+          {pictures.length > 1 && (
+            <p className="mb-1 flex flex-wrap gap-x-4 text-sm no-print" role="group" aria-label="Picture">
+              {pictures.map((key) => (
+                <label key={key} className="flex items-center gap-1.5">
+                  <input
+                    type="radio"
+                    name="picture"
+                    className="size-4"
+                    checked={picture === key}
+                    onChange={() => look.set("picture", key === pictures[0] ? "" : key)}
+                  />
+                  {PICTURES[key]}
+                </label>
+              ))}
+            </p>
+          )}
+          {picture === "curve" && <AxisPlot view={view} />}
+          {picture === "table" && <FactorTable view={view} look={look} />}
+          {picture === "ranked" && <Ranked view={view} />}
+          {picture === "plot" && <StrengthPlot view={view} />}
+        </div>
+        <Grounds view={view} />
+      </div>
+    </section>
+  );
+}
+
+function Grounds({ view }: { view: View }) {
+  const of = (family: string) => view.findings.filter((f) => f.family === family).map((f) => f.text);
+  const weak = [...of("limitation"), ...view.along];
+  const bears = view.loadless ? of("failure") : [...of("difference"), ...of("efficiency")];
+  return (
+    <div className="space-y-4" aria-label="Grounds of the verdict" role="region">
+      <Reasons title="What bears it" texts={bears} most={SUPPORTS} />
+      <Reasons title="What weakens it" texts={weak} most={WEAKENS} notable />
+      <Reasons title="What next" texts={of("advice")} most={NEXT} />
+    </div>
+  );
+}
+
+interface ReasonsProps {
+  title: string;
+  texts: readonly string[];
+  most: number;
+  notable?: boolean;
+}
+
+function Reasons({ title, texts, most, notable }: ReasonsProps) {
+  if (!texts.length) return null;
+  const rest = texts.slice(most);
+  const item = (text: string) => (
+    <li key={text} className={notable ? "text-notice" : ""}>
+      {text}
+    </li>
+  );
+  return (
+    <div>
+      <h3 className="head mb-1">{title}</h3>
+      <ul className="space-y-1 text-sm">{texts.slice(0, most).map(item)}</ul>
+      {rest.length > 0 && (
+        <details className="text-sm">
+          <summary className="cursor-pointer text-faded">{rest.length} more</summary>
+          <ul className="mt-1 space-y-1">{rest.map(item)}</ul>
+        </details>
+      )}
+    </div>
+  );
+}
