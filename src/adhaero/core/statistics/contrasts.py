@@ -38,7 +38,7 @@ class LogRatio:
 
 
 class Moments(NamedTuple):
-    """Of one side: how many, their mean, and the squared standard error of its logarithm (infinite where it has none)."""
+    """Of one side: how many, their mean, and the squared standard error of its logarithm (or infinite)."""
 
     n: int
     mean: float

@@ -111,7 +111,7 @@ export function ComparedTables({ view }: { view: View }) {
                       <td className="px-3">{c.ratio === null ? "" : change(c.ratio)}</td>
                       <td className="px-3 whitespace-nowrap">{span(c)}</td>
                       <td className="px-3">{c.p === null ? "" : c.p < 0.001 ? "< 0.001" : c.p.toFixed(3)}</td>
-                      <td className="px-3 text-left" title={ROUTES[c.route]}>
+                      <td className="px-3 text-left">
                         {c.outcome}
                         {c.route !== "means" && <span className="text-faded"> ({ROUTES[c.route]})</span>}
                       </td>

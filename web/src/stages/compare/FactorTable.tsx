@@ -24,6 +24,7 @@ export function FactorTable({ view, look }: { view: View; look: Look }) {
     );
   const values = found.flatMap((t) => (t.estimate ? [t.estimate.value] : []));
   const most = Math.max(1e-9, ...values);
+  const used = [...new Set(found.flatMap((t) => Object.keys(t.modes)))].sort();
   return (
     <figure className="sheet overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="Table of factors">
       <table className="w-full min-w-xl table-fixed border-collapse text-sm" data-testid="factor-table">
@@ -72,6 +73,12 @@ export function FactorTable({ view, look }: { view: View; look: Look }) {
           {view.figure_name}, {units.symbol(view.dimension)}; the bar runs from 0 to {number(most)}. ≥: at
           least.
         </span>
+        {used.map((mode) => (
+          <span key={mode} className="inline-flex items-center gap-1">
+            <MarkIcon mode={mode} />
+            {MARK_NAMES[mode]}
+          </span>
+        ))}
         {factors.length > 1 && (
           <label className="no-print">
             across{" "}
@@ -130,8 +137,9 @@ function Cell({ t, share, number, more }: CellProps) {
       </span>
       <span className="block h-5 whitespace-nowrap">
         {modes.slice(0, 3).map(([mode, n]) => (
-          <span key={mode} className="mr-2 text-xs text-faded" title={MARK_NAMES[mode]}>
+          <span key={mode} className="mr-2 text-xs text-faded">
             <MarkIcon mode={mode} />
+            <span className="sr-only">{MARK_NAMES[mode]}: </span>
             {n}
           </span>
         ))}
