@@ -25,8 +25,8 @@ VIEWS = {
     "glue": ("/batch/4/glue", "joints wait for glue"),
     "bench": ("/batch/4/bench", "Lay out"),
     "break": ("/batch/3/break", "to go"),
-    "compare": ("/batch/2/compare", "Where it gave way"),
-    "compare with bounds": ("/batch/3/compare", "Weak points of this test"),
+    "compare": ("/batch/2/compare", "What bears it"),
+    "compare with bounds": ("/batch/3/compare", "What weakens it"),
 }
 
 

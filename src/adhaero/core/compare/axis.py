@@ -134,9 +134,8 @@ def _series(stratum: str, letters: Sequence[str], levels: Levels, s: Setting) ->
 
 
 def _is_nothing(r: Row) -> bool:
-    """Whether what is left of a treatment may as well be nothing."""
-    ci_low = r.summary.exact.ci_low
-    return r.summary.mean == 0 or (not r.summary.bounded and ci_low is not None and ci_low <= 0)
+    """Whether nothing is left of a treatment."""
+    return r.summary.mean == 0
 
 
 def _lows(used: Sequence[str], place: int, s: Setting, *, bounded: bool) -> list[float | None]:

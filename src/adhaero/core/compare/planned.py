@@ -141,9 +141,7 @@ def _by_means(pairs: Sequence[Within], s: Setting) -> list[Judged]:
     letters = dict.fromkeys(x for p in pairs for x in (p.first, p.second))
     values = {x: values_of(s.rows[x].group, s.fallen_as_zero) for x in letters}
     sides = {x: contrasts.moments(own) for x, own in values.items()}
-    found = [contrasts.log_ratio_of(sides[p.first], sides[p.second]) for p in pairs]
-    # Where a mean is 0 there is no ratio, but still a difference.
-    p = [c.p if c else contrasts.welch_p(values[x.first], values[x.second]) for c, x in zip(found, pairs, strict=True)]
+    p = [contrasts.welch(sides[x.first], sides[x.second]).p for x in pairs]
     known = [x for x in p if x is not None]
     adjusted, alphas = iter(holm(known)), iter(step_alphas(known, s.alpha))
     judged, wooden = [], {x: _all_in_wood(s.rows[x]) for x in letters}
@@ -154,16 +152,18 @@ def _by_means(pairs: Sequence[Within], s: Setting) -> list[Judged]:
                                  why="there is no scatter to judge by", of_wood=wood))  # fmt: skip
             continue
         p_holm, alpha = next(adjusted), next(alphas)
-        ratio = contrasts.log_ratio_of(sides[pair.first], sides[pair.second], 1 - alpha)
-        if ratio is None:
+        ends = contrasts.ratio_by_welch(sides[pair.first], sides[pair.second], 1 - alpha)
+        if ends is None:
+            # Against next to nothing there is no ratio, but still a difference.
             apart = p_holm < s.alpha
             more = Outcome.BETTER if sides[pair.first].mean > sides[pair.second].mean else Outcome.WORSE
             found_out = more if apart else Outcome.UNKNOWN
             judged.append(Judged(pair.first, pair.second, pair.stratum, MEANS, found_out, p=p_holm, of_wood=wood))
             continue
-        end = outcome_of_ratio(ratio.low, ratio.high, s.matters)
-        judged.append(Judged(pair.first, pair.second, pair.stratum, MEANS, end, math.exp(ratio.log_ratio), ratio.low,
-                             ratio.high, p_holm, of_wood=wood))  # fmt: skip
+        end = outcome_of_ratio(*ends, s.matters)
+        ratio = sides[pair.first].mean / sides[pair.second].mean
+        judged.append(Judged(pair.first, pair.second, pair.stratum, MEANS, end, ratio, max(0.0, ends[0]), ends[1],
+                             p_holm, of_wood=wood))  # fmt: skip
     return judged
 
 

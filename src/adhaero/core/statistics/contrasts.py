@@ -21,6 +21,7 @@ from adhaero.core.statistics.pairwise import variance
 from adhaero.core.statistics.ratio import Interval, ratio_of_means
 
 Values = Sequence[float]
+_TURNS, _STILL = 30, 1e-10
 
 
 @dataclass(frozen=True)
@@ -38,18 +39,17 @@ class LogRatio:
 
 
 class Moments(NamedTuple):
-    """Of one side: how many, their mean, and the squared standard error of its logarithm (or infinite)."""
+    """Of one side: how many, their mean, and its squared standard error (NaN of a single value)."""
 
     n: int
     mean: float
-    relative: float
+    v: float
 
 
 def moments(values: Values) -> Moments:
-    """What a log ratio takes from one side."""
+    """What a comparison takes from one side."""
     n, mean = len(values), math.fsum(values) / len(values)
-    usable = n > 1 and mean > 0
-    return Moments(n, mean, variance(values, mean) / n / mean**2 if usable else math.inf)
+    return Moments(n, mean, variance(values, mean) / n)
 
 
 def log_ratio(first: Values, second: Values, level: float = 0.95) -> LogRatio | None:
@@ -61,10 +61,10 @@ def log_ratio(first: Values, second: Values, level: float = 0.95) -> LogRatio | 
 
 def log_ratio_of(first: Moments, second: Moments, level: float = 0.95) -> LogRatio | None:
     """The same from what is known of both sides."""
-    parts = (first.relative, first.n), (second.relative, second.n)
-    total = first.relative + second.relative
-    if total == 0 or math.isinf(total):
+    if min(first.n, second.n) < 2 or min(first.mean, second.mean) <= 0 or first.v + second.v == 0:
         return None
+    a, b = first.v / first.mean**2, second.v / second.mean**2
+    parts, total = ((a, first.n), (b, second.n)), a + b
     df = _satterthwaite(parts)
     middle, se = math.log(first.mean / second.mean), math.sqrt(total)
     half = t_quantile(level, df) * se
@@ -102,16 +102,17 @@ def family(pairs: Sequence[tuple[Values, Values]], level: float = 0.95, tests: i
     """The comparisons of one family, first against second. ``tests`` is by how many the level is shared; those that
     have a p, unless told.
     """
-    welch = [_welch(a, b) for a, b in pairs]
-    known = [w.p for w in welch if w.p is not None]
+    tests_ = [welch(moments(a), moments(b)) for a, b in pairs]
+    known = [w.p for w in tests_ if w.p is not None]
     adjusted = iter(holm(known))
     share = max(1, len(known) if tests is None else tests)
     shared = 1 - (1 - level) / share
-    return [_contrast(a, b, w, level, shared, adjusted) for (a, b), w in zip(pairs, welch, strict=True)]
+    return [_contrast(a, b, w, level, shared, adjusted) for (a, b), w in zip(pairs, tests_, strict=True)]
 
 
-@dataclass(frozen=True)
-class _Welch:
+class Welch(NamedTuple):
+    """Welch's test of two means; ``None`` of a single value, or without any spread."""
+
     diff: float
     se: float | None = None
     df: float | None = None
@@ -119,25 +120,48 @@ class _Welch:
     p: float | None = None
 
 
-def _welch(first: Values, second: Values) -> _Welch:
-    m1, m2 = math.fsum(first) / len(first), math.fsum(second) / len(second)
-    if min(len(first), len(second)) < 2:
-        return _Welch(m1 - m2)
-    parts = (variance(first, m1) / len(first), len(first)), (variance(second, m2) / len(second), len(second))
-    total = parts[0][0] + parts[1][0]
-    if total == 0:
-        return _Welch(m1 - m2)
-    df, se = _satterthwaite(parts), math.sqrt(total)
-    t = (m1 - m2) / se
-    return _Welch(m1 - m2, se, df, t, float(2 * special.stdtr(df, -abs(t))))
+def welch(first: Moments, second: Moments) -> Welch:
+    """The test of two means, each with a variance of its own."""
+    diff = first.mean - second.mean
+    if min(first.n, second.n) < 2 or first.v + second.v == 0:
+        return Welch(diff)
+    df = _satterthwaite(((first.v, first.n), (second.v, second.n)))
+    se = math.sqrt(first.v + second.v)
+    return Welch(diff, se, df, diff / se, float(2 * special.stdtr(df, -abs(diff / se))))
 
 
-def welch_p(first: Values, second: Values) -> float | None:
-    """P of Welch's test of two means; ``None`` without any spread."""
-    return _welch(first, second).p
+def ratio_by_welch(first: Moments, second: Moments, level: float) -> tuple[float, float] | None:
+    """All ratios r of the means at which Welch's test of ``first`` against r times ``second`` does not reject, from end
+    to end: Fieller's interval with Satterthwaite's degrees of freedom at each end, so that it excludes 1 exactly where
+    Welch's test tells the two apart. ``None`` without a test, or where the second mean is not clear of 0.
+    """
+    if min(first.n, second.n) < 2 or first.v + second.v == 0 or second.mean <= 0:
+        return None
+    start = first.mean / second.mean
+    ends = [_end(first, second, level, side, start) for side in (-1, 1)]
+    return None if ends[0] is None or ends[1] is None else (ends[0], ends[1])
 
 
-def _contrast(a: Values, b: Values, w: _Welch, level: float, shared: float, adjusted: Iterator[float]) -> Contrast:
+def _end(first: Moments, second: Moments, level: float, side: int, start: float) -> float | None:
+    """One end: Fieller's root with the degrees of freedom at the root before, until it stands still."""
+    r = start
+    for _ in range(_TURNS):
+        spread = first.v + r * r * second.v
+        lower = first.v**2 / (first.n - 1) + r**4 * second.v**2 / (second.n - 1)
+        t = t_quantile(level, spread * spread / lower) if lower else t_quantile(level, first.n + second.n - 2)
+        g = t * t * second.v / second.mean**2
+        if g >= 1:
+            return None
+        ratio = first.mean / second.mean
+        root = t / second.mean * math.sqrt(max(0.0, first.v * (1 - g) + ratio * ratio * second.v))
+        found = (ratio + side * root) / (1 - g)
+        if abs(found - r) <= _STILL * max(1.0, abs(found)):
+            return found
+        r = found
+    return r
+
+
+def _contrast(a: Values, b: Values, w: Welch, level: float, shared: float, adjusted: Iterator[float]) -> Contrast:
     means = math.fsum(a) / len(a), math.fsum(b) / len(b)
     ends: tuple[float | None, ...] = (None,) * 4
     p_holm = None

@@ -49,7 +49,7 @@ export function Switches({ view, look }: { view: View; look: Look }) {
               ["strength", "Strength"],
               ["load", "Load"],
             ]}
-            value={view.figure}
+            value={look.get("figure") || "strength"}
             onChange={(v) => usual("figure", v, "strength")}
           />
         )}
@@ -61,7 +61,7 @@ export function Switches({ view, look }: { view: View; look: Look }) {
               ["joint", "The joint, as it broke"],
               ["adhesive", "The bond: wood failures are at least"],
             ]}
-            value={view.target}
+            value={look.get("target") || view.planned_target}
             onChange={(v) => usual("target", v, view.planned_target)}
           />
         )}
@@ -70,7 +70,7 @@ export function Switches({ view, look }: { view: View; look: Look }) {
             name="unit"
             legend="What counts as one"
             choices={view.counted.choices as [string, string][]}
-            value={view.counted.unit}
+            value={look.get("unit") || view.counted.unit}
             onChange={(v) => look.set("unit", v)}
           />
         )}
@@ -79,7 +79,7 @@ export function Switches({ view, look }: { view: View; look: Look }) {
             <input
               type="checkbox"
               className="size-4"
-              checked={view.fallen_as_zero}
+              checked={look.get("fallen") ? look.get("fallen") === "zero" : view.fallen_as_zero}
               onChange={(e) => look.set("fallen", e.target.checked ? "zero" : "apart")}
             />
             Pieces that fell apart count as 0
@@ -110,7 +110,7 @@ function Strength({ view, look }: { view: View; look: Look }) {
       <select
         aria-label="What is taken for the strength"
         className="written max-w-full"
-        value={view.strength}
+        value={look.get("strength") || view.planned_strength}
         onChange={(e) => look.set("strength", e.target.value === view.planned_strength ? "" : e.target.value)}
       >
         {Object.entries(view.strengths).map(([key, words]) => (

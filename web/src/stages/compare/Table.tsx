@@ -24,7 +24,6 @@ export function Table({ view }: { view: View }) {
     "max",
     "wood failure, %",
     "of solid, %",
-    "letters",
   ];
   return (
     <div
@@ -114,7 +113,6 @@ export function Table({ view }: { view: View }) {
                   </>
                 )}
               </td>
-              <td className="px-3">{t.letters ?? ""}</td>
             </tr>
           ))}
         </tbody>
@@ -143,7 +141,13 @@ export function Pairs({ view, onEvery }: { view: View; onEvery: () => void }) {
             {view.welch["df_den"]?.toFixed(1)} degrees of freedom, p = {p(view.welch["p"] ?? null)}.
           </>
         )}{" "}
-        Letters: treatments that share one were not told apart.
+        These are looked up afterwards; what the plan compares stands above, and is corrected for itself.
+        Letters: treatments that share one were not told apart here:{" "}
+        {view.treatments
+          .filter((t) => t.letters)
+          .map((t) => `${t.label} ${t.letters}`)
+          .join(", ")}
+        .
       </p>
       <div
         className="sheet overflow-x-auto"

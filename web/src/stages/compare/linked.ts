@@ -1,4 +1,5 @@
 /** Switches that stay in the link: what is looked at can be bookmarked, sent on, and gone back to. */
+import { useState } from "react";
 import { useSearchParams } from "react-router";
 
 export interface Look {
@@ -14,7 +15,18 @@ export interface Look {
 const PICTURES = ["picture", "across"];
 
 export function useLook(): Look {
-  const [params, setParams] = useSearchParams();
+  const [link, setLink] = useSearchParams();
+  // A switch turns at once; the link follows, and leads when one goes back or forth.
+  const [params, turn] = useState(link);
+  const [seen, setSeen] = useState(link.toString());
+  if (link.toString() !== seen) {
+    setSeen(link.toString());
+    turn(link);
+  }
+  const setParams = (next: URLSearchParams) => {
+    turn(next);
+    setLink(next, { replace: true });
+  };
   return {
     get: (key) => params.get(key) ?? "",
     all: (key) => params.getAll(key),
@@ -22,9 +34,9 @@ export function useLook(): Look {
       const next = new URLSearchParams(params);
       next.delete(key);
       for (const one of typeof value === "string" ? [value] : value) if (one) next.append(key, one);
-      setParams(next, { replace: true });
+      setParams(next);
     },
-    clear: () => setParams({}, { replace: true }),
+    clear: () => setParams(new URLSearchParams()),
     turned: [...params.keys()].some((k) => !PICTURES.includes(k)),
   };
 }
