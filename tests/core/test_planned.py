@@ -111,6 +111,21 @@ def test_the_order_depends_on_how_you_average() -> None:
     assert places.schools[0].places == {"X": 1, "Y": 1, "Z": 3}
 
 
+def test_one_piece_that_carries_a_verdict_is_named() -> None:
+    """One low piece makes the difference; and one that lies apart hides one. Nothing is left out by itself."""
+    a = group("A", [1000.0, 1010, 990, 1005, 995, 1000], control=True)
+    said = [f.text for f in verdict([a, group("B", [960.0, 985, 970, 980, 300, 975])]).findings]
+    assert "Glue B: B4 lies apart from the others; look at its record before trusting it." in said
+    assert "Glue B against Glue A: without B4 they would be told apart." in said
+    near = [f.text for f in verdict([a, group("C", [1004.0, 985, 1003, 980, 955])]).findings]
+    clear = [f.text for f in verdict([a, group("D", [500.0, 510, 490, 505, 495])]).findings]
+    assert not any("hangs on" in x or "apart from the others" in x for x in clear)
+    assert not any("told apart" in x and "without" in x for x in near)
+    wide = group("A", [1000.0, 1100, 900, 1050, 950, 1000], control=True)
+    hanging = [f.text for f in verdict([wide, group("E", [1101.0, 1042, 1118, 1272, 1049, 1237])]).findings]
+    assert "Glue E against Glue A hangs on one piece: without E5 it can't be told." in hanging
+
+
 def test_what_another_view_changes_is_said() -> None:
     label = {"A": "Ash", "B": "Beech", "C": "Oak"}
     was, now = {("A", "B"): "better"}, {("A", "B"): "can't tell yet"}

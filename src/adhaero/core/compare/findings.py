@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from adhaero.core.compare import advice, differences, efficiency, failure_modes, limitations
+from adhaero.core.compare import advice, differences, efficiency, failure_modes, leverage, limitations
 from adhaero.core.compare.case import Case, Finding
 
 __all__ = ["FAMILIES", "Case", "Finding", "findings"]
@@ -16,6 +16,7 @@ FAMILIES: tuple[Callable[[Case], list[Finding]], ...] = (
     differences.find,
     efficiency.find,
     failure_modes.find,
+    leverage.find,
     limitations.find,
     advice.find,
 )

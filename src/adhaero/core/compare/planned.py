@@ -31,7 +31,8 @@ MEANS, MEDIANS, ORDER, NONE = "means", "medians", "order", "none"
 class Judged:
     """``first`` against ``second`` (letters): ratio of means or medians with its interval (shares; infinite or ``None``
     where it has no end), p adjusted within the family, and the outcome. ``by_order`` is p of the test free of any
-    shape, where bounds are among the figures; ``why`` says why nothing can be told.
+    shape, where bounds are among the figures; ``alpha`` is the risk at the step of its test, ``why`` says why nothing
+    can be told.
     """
 
     first: str
@@ -44,6 +45,7 @@ class Judged:
     high: float | None = None
     p: float | None = None
     by_order: float | None = None
+    alpha: float | None = None
     why: str = ""
     of_wood: bool = False
 
@@ -143,7 +145,9 @@ def _by_means(pairs: Sequence[Within], s: Setting) -> list[Judged]:
     sides = {x: contrasts.moments(own) for x, own in values.items()}
     p = [contrasts.welch(sides[x.first], sides[x.second]).p for x in pairs]
     known = [x for x in p if x is not None]
-    adjusted, alphas = iter(holm(known)), iter(step_alphas(known, s.alpha))
+    adjusted, alphas = iter(holm(known)), step_alphas(known, s.alpha)
+    tested = [(sides[x.first], sides[x.second]) for x, own in zip(pairs, p, strict=True) if own is not None]
+    intervals = iter(zip(alphas, contrasts.ratios_by_welch(tested, alphas), strict=True))
     judged, wooden = [], {x: _all_in_wood(s.rows[x]) for x in letters}
     for pair, own in zip(pairs, p, strict=True):
         wood = wooden[pair.first] and wooden[pair.second]
@@ -151,8 +155,7 @@ def _by_means(pairs: Sequence[Within], s: Setting) -> list[Judged]:
             judged.append(Judged(pair.first, pair.second, pair.stratum, NONE, Outcome.UNKNOWN,
                                  why="there is no scatter to judge by", of_wood=wood))  # fmt: skip
             continue
-        p_holm, alpha = next(adjusted), next(alphas)
-        ends = contrasts.ratio_by_welch(sides[pair.first], sides[pair.second], 1 - alpha)
+        p_holm, (alpha, ends) = next(adjusted), next(intervals)
         if ends is None:
             # Against next to nothing there is no ratio, but still a difference.
             apart = p_holm < s.alpha
@@ -163,7 +166,7 @@ def _by_means(pairs: Sequence[Within], s: Setting) -> list[Judged]:
         end = outcome_of_ratio(*ends, s.matters)
         ratio = sides[pair.first].mean / sides[pair.second].mean
         judged.append(Judged(pair.first, pair.second, pair.stratum, MEANS, end, ratio, max(0.0, ends[0]), ends[1],
-                             p_holm, of_wood=wood))  # fmt: skip
+                             p_holm, alpha=alpha, of_wood=wood))  # fmt: skip
     return judged
 
 

@@ -13,6 +13,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+import numpy as np
 from scipy import special
 
 from adhaero.core.statistics.adjust import holm
@@ -135,30 +136,34 @@ def ratio_by_welch(first: Moments, second: Moments, level: float) -> tuple[float
     to end: Fieller's interval with Satterthwaite's degrees of freedom at each end, so that it excludes 1 exactly where
     Welch's test tells the two apart. ``None`` without a test, or where the second mean is not clear of 0.
     """
-    if min(first.n, second.n) < 2 or first.v + second.v == 0 or second.mean <= 0:
-        return None
-    start = first.mean / second.mean
-    ends = [_end(first, second, level, side, start) for side in (-1, 1)]
-    return None if ends[0] is None or ends[1] is None else (ends[0], ends[1])
+    return ratios_by_welch([(first, second)], [1 - level])[0]
 
 
-def _end(first: Moments, second: Moments, level: float, side: int, start: float) -> float | None:
-    """One end: Fieller's root with the degrees of freedom at the root before, until it stands still."""
-    r = start
-    for _ in range(_TURNS):
-        spread = first.v + r * r * second.v
-        lower = first.v**2 / (first.n - 1) + r**4 * second.v**2 / (second.n - 1)
-        t = t_quantile(level, spread * spread / lower) if lower else t_quantile(level, first.n + second.n - 2)
-        g = t * t * second.v / second.mean**2
-        if g >= 1:
-            return None
-        ratio = first.mean / second.mean
-        root = t / second.mean * math.sqrt(max(0.0, first.v * (1 - g) + ratio * ratio * second.v))
-        found = (ratio + side * root) / (1 - g)
-        if abs(found - r) <= _STILL * max(1.0, abs(found)):
-            return found
-        r = found
-    return r
+def ratios_by_welch(
+    pairs: Sequence[tuple[Moments, Moments]], alphas: Sequence[float]
+) -> list[tuple[float, float] | None]:  # fmt: skip
+    """The same of many pairs, each at a level of its own."""
+    n1, m1, v1, n2, m2, v2 = np.array([(*a, *b) for a, b in pairs], float).reshape(-1, 6).T
+    ends = []
+    with np.errstate(all="ignore"):
+        for side in (-1, 1):
+            r = m1 / m2
+            for _ in range(_TURNS):
+                # Fieller's root with the degrees of freedom at the root before, until it stands still.
+                lower = v1**2 / (n1 - 1) + r**4 * v2**2 / (n2 - 1)
+                df = (v1 + r * r * v2) ** 2 / lower
+                t = special.stdtrit(df, 1 - np.asarray(alphas) / 2)
+                g = t * t * v2 / m2**2
+                root = t / m2 * np.sqrt(np.maximum(0.0, v1 * (1 - g) + (m1 / m2) ** 2 * v2))
+                found = np.where(g < 1, (m1 / m2 + side * root) / (1 - g), np.nan)
+                moved, r = np.abs(found - r), found
+                if not (moved > _STILL * np.maximum(1.0, np.abs(found))).any():
+                    break
+            ends.append(np.where((m2 > 0) & (v1 + v2 > 0) & (np.minimum(n1, n2) > 1), r, np.nan))
+    return [
+        None if math.isnan(low) or math.isnan(high) else (low, high)
+        for low, high in zip(ends[0].tolist(), ends[1].tolist(), strict=True)
+    ]
 
 
 def _contrast(a: Values, b: Values, w: Welch, level: float, shared: float, adjusted: Iterator[float]) -> Contrast:

@@ -1,0 +1,96 @@
+"""Single pieces that carry a verdict, and pieces that lie apart: told, never left out by the program.
+
+A comparison hangs on a piece where leaving it out would end it otherwise, at the same level. Pieces that lie apart from
+their treatment are found on logarithms (generalised ESD, up to three), where all figures are above 0.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from adhaero.core.compare.analysis import Row
+from adhaero.core.compare.case import Case, Finding
+from adhaero.core.compare.data import counted, listed
+from adhaero.core.compare.outcome import Outcome
+from adhaero.core.compare.planned import MEANS, Judged
+from adhaero.core.piece_record import Known
+from adhaero.core.statistics.contrasts import moments, welch
+from adhaero.core.statistics.outliers import rosner
+
+MOST = 3
+"""Sentences of each kind that are told; of more only how many."""
+LEAST = 4
+"""Pieces of a treatment from which on one of them can lie apart."""
+Figures = list[tuple[str, float]]
+
+
+def find(case: Case) -> list[Finding]:
+    """What hangs on a single piece, and which pieces lie apart."""
+    apart = {x: found for x, r in case.setting.rows.items() if (found := _apart(case, r))}
+    told = [f for r in case.results for j in r.comparisons if (f := _carried(case, j, apart)) is not None]
+    lying = [_said(case, letter, codes) for letter, codes in apart.items()]
+    return [*_few(told, "further comparison"), *_few(lying, "further treatment")]
+
+
+def _few(found: list[Finding], what: str) -> Iterator[Finding]:
+    yield from found[:MOST]
+    if len(found) > MOST:
+        yield Finding("limitation", f"The same holds for {counted(len(found) - MOST, what)}.")
+
+
+def _figures(case: Case, r: Row) -> Figures:
+    """Code and figure of each piece, where pieces are what is counted and all of them have one."""
+    if r.group.unit != "piece" or r.summary.bounded:
+        return []
+    kinds = (Known.EXACT, Known.BELOW) if case.setting.fallen_as_zero else (Known.EXACT,)
+    return [(p.code, p.datum.low) for p in r.group.pieces if p.datum.known in kinds]
+
+
+def _apart(case: Case, r: Row) -> list[str]:
+    own = _figures(case, r)
+    if len(own) < LEAST or min(v for _, v in own) <= 0:
+        return []
+    found = rosner([math.log(v) for _, v in own], alpha=case.alpha)
+    return [own[i][0] for i in found.removed[: found.outliers]]
+
+
+def _said(case: Case, letter: str, codes: list[str]) -> Finding:
+    verb = "lies" if len(codes) == 1 else "lie"
+    text = f"{case.label(letter)}: {listed(codes)} {verb} apart from the others; look at its record before trusting it."
+    return Finding("limitation", text, {"apart": len(codes)}, (letter,))
+
+
+def _carried(case: Case, j: Judged, apart: dict[str, list[str]]) -> Finding | None:
+    """Whether a comparison would end otherwise without one piece: one that told apart what then is not told, or one
+    that lies apart and hides a difference.
+    """
+    if j.route != MEANS or j.alpha is None or j.p is None or j.outcome is Outcome.SAME:
+        return None
+    sides = {x: _figures(case, case.row(x)) for x in (j.first, j.second)}
+    told = j.outcome is not Outcome.UNKNOWN
+    turning = [
+        code
+        for side, own in sides.items()
+        for code, _ in own
+        if (told or code in apart.get(side, ())) and _told_without(sides, side, code, j.alpha) != told
+    ]
+    if not turning:
+        return None
+    names = f"{case.label(j.first)} against {case.label(j.second)}"
+    if not told:
+        text = f"{names}: without {listed(turning)} they would be told apart."
+    elif len(turning) == 1:
+        text = f"{names} hangs on one piece: without {turning[0]} it can't be told."
+    else:
+        text = f"{names} hangs on single pieces: without any one of {listed(turning)} it can't be told."
+    return Finding("limitation", text, {"pieces": len(turning)}, (j.first, j.second))
+
+
+def _told_without(sides: dict[str, Figures], side: str, code: str, alpha: float) -> bool:
+    left = {x: [v for c, v in own if x != side or c != code] for x, own in sides.items()}
+    if min(map(len, left.values())) < 2:
+        return False
+    first, second = (moments(own) for own in left.values())
+    p = welch(first, second).p
+    return p is not None and p < alpha
