@@ -24,6 +24,7 @@ SHOTS = {
     "break": ("/batch/3/break", 1280, 800),
     "faces": ("/batch/1/break", 1280, 1700),
     "compare": ("/batch/2/compare", 1280, 1500),
+    "compare-axis": ("/batch/3/compare", 1280, 800),
     "compare-narrow": ("/batch/3/compare", 400, 800),
     "shop": ("/shop", 1280, 800),
 }
@@ -59,6 +60,7 @@ def main() -> None:
                 page = browser.new_page(viewport={"width": width, "height": height}, locale="en-GB")
                 page.goto(server.url + path)
                 page.wait_for_timeout(1500)
+                page.get_by_text("Fetching").wait_for(state="hidden", timeout=30_000)
                 if name == "break":
                     pull(page)
                 if name == "faces":

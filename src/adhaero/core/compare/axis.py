@@ -170,7 +170,8 @@ def _plateau(
     share = f"within {100 * s.matters:.0f} % of {named[place]}"
     if place == len(used) - 1:
         if first == place:
-            return [used[place]], f"No shorter or lower level is shown to be {share}. It may still be so."
+            of_it = f"within {100 * s.matters:.0f} % of it"
+            return [used[place]], f"No level below {named[place]} is shown to be {of_it}. It may still be so."
         below = f"; {named[first - 1]} is not shown to be" if first else ""
         return list(used[first:]), f"From {named[first]} on {share}{below}."
     if first == last == place:
