@@ -1,7 +1,8 @@
 """Single pieces that carry a verdict, and pieces that lie apart: told, never left out by the program.
 
 A comparison hangs on a piece where leaving it out would end it otherwise, at the same level. Pieces that lie apart from
-their treatment are found on logarithms (generalised ESD, up to three), where all figures are above 0.
+their treatment are found on logarithms, where all figures are above 0: one by Grubbs, of many up to three by the
+generalised ESD test, whose critical values hold from about fifteen pieces on (Rosner 1983).
 """
 
 from __future__ import annotations
@@ -16,12 +17,12 @@ from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import MEANS, Judged
 from adhaero.core.piece_record import Known
 from adhaero.core.statistics.contrasts import moments, welch
-from adhaero.core.statistics.outliers import rosner
+from adhaero.core.statistics.outliers import grubbs, rosner
 
 MOST = 3
 """Sentences of each kind that are told; of more only how many."""
-LEAST = 4
-"""Pieces of a treatment from which on one of them can lie apart."""
+LEAST, MANY = 4, 15
+"""Pieces of a treatment from which on one of them can lie apart, and from which on up to three are looked for."""
 Figures = list[tuple[str, float]]
 
 
@@ -51,13 +52,17 @@ def _apart(case: Case, r: Row) -> list[str]:
     own = _figures(case, r)
     if len(own) < LEAST or min(v for _, v in own) <= 0:
         return []
-    found = rosner([math.log(v) for _, v in own], alpha=case.alpha)
+    logs = [math.log(v) for _, v in own]
+    if len(own) < MANY:
+        one = grubbs(logs, case.alpha)
+        return [own[one.suspect][0]] if one is not None and one.outlier else []
+    found = rosner(logs, alpha=case.alpha)
     return [own[i][0] for i in found.removed[: found.outliers]]
 
 
 def _said(case: Case, letter: str, codes: list[str]) -> Finding:
-    verb = "lies" if len(codes) == 1 else "lie"
-    text = f"{case.label(letter)}: {listed(codes)} {verb} apart from the others; look at its record before trusting it."
+    verb, its = ("lies", "its record before trusting it") if len(codes) == 1 else ("lie", "their records first")
+    text = f"{case.label(letter)}: {listed(codes)} {verb} apart from the others; look at {its}."
     return Finding("limitation", text, {"apart": len(codes)}, (letter,))
 
 
