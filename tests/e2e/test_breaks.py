@@ -244,3 +244,74 @@ def test_a_foot_switch_is_learnt_and_does_what_the_large_button_does(page: Page,
     page.keyboard.press("F9")
     # It asks about a joint that is not glued: the same as by hand.
     expect(page.get_by_role("button", name="Pull it all the same")).to_be_visible()
+
+
+def typed(page: Page, code: str, load: str) -> None:
+    """Take a piece, type its load, judge it, and answer what is asked."""
+    take(page, code)
+    page.get_by_role("button", name="Type the load").click()
+    page.get_by_role("textbox", name="Load", exact=True).fill(load)
+    page.get_by_text("In the glue", exact=True).first.click()
+    saved(page, code)
+
+
+def test_a_bucket_at_an_arm_of_its_own_is_weighed_after_the_break(page: Page, server: Server) -> None:
+    """17.3 kg, weighed after the break, at 80 mm: 169.7 N and 13.57 N m. It had stood still for half a minute."""
+    sizes = {"width": 50, "overlap": 25, "thickness": 20, "arm": 90}
+    call(server, "PUT", "/rack", {"weights": [], "hanger_g": 0, "vessel_g": 20_000})
+    batch = locked(server, "A bucket over the edge", method="cantilever", sizes=sizes)
+    filled, held = joints(server, batch)[:2]
+    at_the_rig(page, server, batch, filled)
+    page.get_by_label("Arm of the load on this piece").fill("80 mm")
+    page.get_by_label("Arm of the load on this piece").press("Enter")
+    page.get_by_role("button", name="Hang weights").click()
+    page.get_by_role("button", name="A vessel was filled until it broke").click()
+    page.get_by_label("What the vessel weighs").fill("17.3 kg")
+    page.get_by_text("In the glue", exact=True).first.click()
+    saved(page, filled)
+    row = row_of(server, batch, filled)
+    assert row["low_n"] == pytest.approx(17.3 * 9.80665)
+    assert row["figure_low"] == pytest.approx(17.3 * 9.80665 * 0.08)
+    assert any("another arm than planned" in x for x in row["flags"])
+    take(page, held)
+    page.get_by_role("button", name="Another way").click()
+    page.get_by_role("button", name="Type the load").click()
+    page.get_by_label("Kind of observation").select_option("held")
+    page.get_by_role("textbox", name="Load", exact=True).fill("12 kg")
+    page.get_by_label("Time held").fill("30 s")
+    page.get_by_text("In the glue", exact=True).first.click()
+    saved(page, held)
+    row = row_of(server, batch, held)
+    assert (row["kind"], row["held_s"]) == ("held", 30)
+    assert row["figure_low"] == pytest.approx(12 * 9.80665 * 0.09), "the load does not go for the hold"
+    call(server, "PUT", "/rack", {"weights": [], "hanger_g": 0, "vessel_g": 0})
+
+
+def test_corners_pulled_apart_give_load_and_load_per_width(page: Page, server: Server) -> None:
+    batch = locked(server, "Corners pulled", method="free-line", method_name="Pulled straight apart")
+    code = joints(server, batch)[0]
+    at_the_rig(page, server, batch, code)
+    typed(page, code, "86.5 kgf")
+    row = row_of(server, batch, code)
+    width = call(server, "GET", f"/batches/{batch}/plan")["document"]["sizes"]["width"]
+    assert row["figure_low"] == pytest.approx(86.5 * 9.80665 / width)
+    page.goto(f"{server.url}/batch/{batch}/compare?figure=load")
+    expect(page.get_by_test_id("treatments")).to_contain_text("848")
+
+
+def test_how_hard_to_press_is_broken_in_pounds(page: Page, server: Server) -> None:
+    """Another system of units: typed in pounds, shown in psi, stored as it was."""
+    call(server, "PUT", "/settings", {"units": {"force": "lbf", "stress": "psi", "length": "in"}})
+    try:
+        batch = locked(server, "How hard to press")
+        code = joints(server, batch)[0]
+        at_the_rig(page, server, batch, code)
+        typed(page, code, "640")
+        row = row_of(server, batch, code)
+        assert row["low_n"] == pytest.approx(640 * 4.4482216)
+        page.goto(f"{server.url}/batch/{batch}/compare")
+        psi = row["figure_low"] * 145.0377
+        expect(page.get_by_test_id("treatments")).to_contain_text(f"{psi:.0f}")
+        expect(page.get_by_role("columnheader", name="mean, psi")).to_be_visible()
+    finally:
+        call(server, "PUT", "/settings", {"units": {"force": "N", "stress": "MPa", "length": "mm"}})
