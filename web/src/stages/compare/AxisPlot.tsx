@@ -13,7 +13,7 @@ type Axis = Schemas["Axis"];
 
 const HEIGHT = 330;
 const LEFT = 58;
-const RIGHT = 14;
+const RIGHT = 30;
 const BOTTOM = 44;
 /** Dashes beside colour: lines are told apart in print too. */
 const DASHES = ["", "7 3", "2 3", "9 3 2 3", "4 4"];
