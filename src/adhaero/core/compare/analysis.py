@@ -11,7 +11,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from adhaero.core.compare.data import WEAK_N, Group
+from adhaero.core.compare.data import WEAK_N, Group, too_few
 from adhaero.core.compare.letters import cliques, letters
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Known
@@ -101,11 +101,7 @@ def _untested(summary: TreatmentSummary, unit: str) -> str | None:
         return "no piece broken yet"
     if summary.bounded:
         return "some loads are only known to be at least, or between two steps"
-    if summary.n == 1:
-        return f"one {unit} shows that it can happen, not how often"
-    if summary.n < WEAK_N:
-        return f"{summary.n} {unit}s are too few for any claim about scatter"
-    return None
+    return too_few(summary.n, unit) if summary.n < WEAK_N else None
 
 
 def _about(g: Group) -> tuple[object, ...]:

@@ -17,7 +17,7 @@ from adhaero.core.compare.planned import Setting, bounds_of, smallest_figure
 from adhaero.core.plan.comparisons import Family
 from adhaero.core.statistics import censored_intervals
 from adhaero.core.statistics.curves import CurveFit, fit_curve
-from adhaero.core.statistics.plateau import plateau
+from adhaero.core.statistics.plateau import farthest, plateau
 from adhaero.core.statistics.trend import jonckheere, line
 
 RISES = ("delay", "weibull")
@@ -157,16 +157,7 @@ def _plateau(
 ) -> tuple[list[str], str]:  # fmt: skip
     """The levels that are within the share of the reference, by their letters, and in words."""
     lows, named = _lows(used, place, s, bounded=bounded), [levels.level(levels.at[x]) for x in used]
-    ends = []
-    for way in (range(place - 1, -1, -1), range(place + 1, len(used))):
-        last = place
-        for i in way:
-            low = lows[i]
-            if low is None or low < 1 - s.matters:
-                break
-            last = i
-        ends.append(last)
-    first, last = ends
+    first, last = (place if end is None else end for end in farthest(lows, place, s.matters))
     share = f"within {100 * s.matters:.0f} % of {named[place]}"
     if place == len(used) - 1:
         if first == place:

@@ -94,6 +94,14 @@ def _mean(data: Sequence[Datum], *, fallen_as_zero: bool) -> Datum:
     return Datum(Known.BETWEEN if Known.BETWEEN in kinds else Known.EXACT, low, high)
 
 
+def too_few(n: int, unit: str, of: str = "") -> str:
+    """Why nothing is claimed of one or two units, ``of`` a treatment."""
+    named = f" of {of}" if of else ""
+    if n == 1:
+        return f"one {unit}{named} shows that it can happen, not how often"
+    return f"{n} {unit}s{named} are too few for any claim about scatter"
+
+
 def counted(n: int, what: str) -> str:
     """A number with its noun: 1 joint, 2 joints."""
     return f"{n} {what}" if n == 1 else f"{n} {what}s"

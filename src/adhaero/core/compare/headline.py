@@ -19,7 +19,7 @@ LONGEST = 140
 def headline(case: Case) -> Finding:
     """The answer first."""
     r = case.main
-    if r is None or all(j.outcome is Outcome.UNKNOWN and not j.p for j in r.comparisons):
+    if r is None or all(j.outcome is Outcome.UNKNOWN and j.p is None for j in r.comparisons):
         return Finding("headline", _nothing_yet(case))
     text = _answer(case, r)
     about = sorted({x for j in r.comparisons for x in (j.first, j.second)})
@@ -38,7 +38,16 @@ def _answer(case: Case, r: FamilyResult) -> str:
         return _ranking(case, r.comparisons)
     if r.family.of == KEPT and len(r.comparisons) <= 2:
         return " ".join(said(case, r.family, j) for j in r.comparisons)
+    if len({j.second for j in r.comparisons}) > 1:
+        return _of_many(r)
     return _against(case, r.comparisons)
+
+
+def _of_many(r: FamilyResult) -> str:
+    """Comparisons in several strata that cannot be pooled: how they ended."""
+    count = {end: sum(j.outcome is end for j in r.comparisons) for end in Outcome}
+    said_ = ", ".join(f"{n} {end.value}" for end, n in count.items() if n)
+    return f"{r.family.sentence}: of {counted(len(r.comparisons), 'comparison')} {said_}."
 
 
 def _nothing_yet(case: Case) -> str:
@@ -83,8 +92,7 @@ def _names(case: Case, letters: Sequence[str], all_of: int) -> str:
 
 def _against(case: Case, found: Sequence[Judged]) -> str:
     """Each against one control: which are stronger, weaker, the same, and not told."""
-    second = found[0].second
-    others = [j for j in found if j.second == second]
+    second, others = found[0].second, found
     parts = [
         (Outcome.BETTER, case.words.more, "than"),
         (Outcome.WORSE, case.words.less, "than"),

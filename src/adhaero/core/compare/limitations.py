@@ -111,7 +111,7 @@ def _of_batch(case: Case) -> Iterator[Finding]:
     apart = {r.group.no_solid for r in a.rows if r.group.no_solid and r.summary.n}
     for why in sorted(apart):
         yield say(f"No share of solid wood: {why}.")
-    if case.reference is not None and not a.rows[case.reference].group.is_control:
+    if not any(r.group.is_control for r in a.rows) and case.main is not None and case.main.family.every_pair:
         yield say("No control could be used: treatments are set against each other, and the highest is partly luck.")
     at_odds = [j for r in case.results for j in r.comparisons if _at_odds(j, case.alpha)]
     if at_odds:

@@ -13,7 +13,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Row, values_of
-from adhaero.core.compare.data import WEAK_N
+from adhaero.core.compare.data import WEAK_N, too_few
 from adhaero.core.compare.outcome import Outcome, outcome_of_ratio
 from adhaero.core.piece_record import Known
 from adhaero.core.plan.comparisons import Contrast, Family, Within
@@ -120,12 +120,7 @@ def _why_not(p: Within, s: Setting) -> str:
         if r.summary.n == 0:
             return f"{r.group.label} {NOT_RUN if r.left_out and not r.made else NOT_BROKEN}"
         if r.summary.n < WEAK_N:
-            n, unit = r.summary.n, r.group.unit
-            return (
-                f"one {unit} of {r.group.label} shows that it can happen, not how often"
-                if n == 1
-                else f"{n} {unit}s of {r.group.label} are too few for any claim about scatter"
-            )
+            return too_few(r.summary.n, r.group.unit, r.group.label)
     return ""
 
 
@@ -240,6 +235,7 @@ def _over(c: Contrast, f: Family, s: Setting, *, bounded: bool) -> Over | None:
     if found is None:
         return None
     used, ratio, low, high, p, q_p, single = found
+    p = min(1.0, p * s.alpha / alpha)
     left_out = tuple(x.stratum for x in c.pairs if x not in used)
     return Over(c.name, c.first, c.second, len(used), left_out, ratio, low, high, p, q_p,
                 outcome_of_ratio(low, high, s.matters), min(single), max(single))  # fmt: skip

@@ -63,11 +63,6 @@ class Family:
         """All comparisons within strata."""
         return [p for c in self.contrasts for p in c.pairs]
 
-    @property
-    def pooled(self) -> bool:
-        """Whether there is anything to pool over."""
-        return any(len(c.pairs) > 1 for c in self.contrasts)
-
 
 @dataclass(frozen=True)
 class _Grid:

@@ -97,7 +97,7 @@ def blocked(
     design = np.hstack([of_t, of_b[:, 1:]])
     if np.linalg.matrix_rank(design) < k + m - 1:
         return None
-    rest = _rest(design, y)
+    rest = rest_of(design, y)
     if rest <= NOTHING_LEFT * float(((y - y.mean()) ** 2).sum()):
         return None
     mean_sq = rest / df
@@ -106,9 +106,9 @@ def blocked(
     # An adjusted mean: the treatment's effect, and the mean of all blocks (the first of them is 0).
     weights = np.hstack([np.eye(k), np.full((k, m - 1), 1 / m)])
     by_treatment = rest, df, mean_sq
-    without_blocks = _rest(of_t, y)
+    without_blocks = rest_of(of_t, y)
     return Blocked(
-        treatments=_term(_rest(of_b, y), by_treatment, k - 1),
+        treatments=_term(rest_of(of_b, y), by_treatment, k - 1),
         blocks=_term(without_blocks, by_treatment, m - 1),
         df=df,
         scatter=math.sqrt(mean_sq),
@@ -121,7 +121,7 @@ def blocked(
     )
 
 
-def _rest(design: Array, y: Array) -> float:
+def rest_of(design: Array, y: Array) -> float:
     """Sum of squares that a design leaves."""
     fitted = design @ np.linalg.lstsq(design, y, rcond=None)[0]
     return float(((y - fitted) ** 2).sum())

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import special
 
-from adhaero.core.statistics.blocked import NOTHING_LEFT, Array, Term
+from adhaero.core.statistics.blocked import NOTHING_LEFT, Array, Term, rest_of
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ def factorial(values: Sequence[float], a: Sequence[int], b: Sequence[int]) -> Fa
     df = len(y) - cells.shape[1]
     if min(ranks[0], ranks[1]) < 2 or ranks[2] < ranks[0] + ranks[1] - 1 or df < 1:
         return None
-    rest = [_rest(m, y) for m in (of_a, of_b, np.hstack([of_a, of_b]), cells)]
+    rest = [rest_of(m, y) for m in (of_a, of_b, np.hstack([of_a, of_b]), cells)]
     if rest[3] <= NOTHING_LEFT * float(((y - y.mean()) ** 2).sum()):
         return None
     mean_sq = rest[3] / df
@@ -63,8 +63,3 @@ def factorial(values: Sequence[float], a: Sequence[int], b: Sequence[int]) -> Fa
 def _columns(levels: Sequence[int]) -> Array:
     used, place = np.unique(np.array(levels), return_inverse=True)
     return np.eye(len(used))[place]
-
-
-def _rest(design: Array, y: Array) -> float:
-    fitted = design @ np.linalg.lstsq(design, y, rcond=None)[0]
-    return float(((y - fitted) ** 2).sum())

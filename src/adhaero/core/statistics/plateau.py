@@ -44,20 +44,26 @@ def plateau(levels: Sequence[Sequence[float]], reference: int, share: float = 0.
     still counts as the same, ``level`` the one-sided confidence.
     """
     rows = {i: _against(i, own, levels[reference], level) for i, own in enumerate(levels) if i != reference}
-    ways = range(reference - 1, -1, -1), range(reference + 1, len(levels))
+    by_fieller = [rows[i].low if i in rows else None for i in range(len(levels))]
+    by_log = [log.low if i in rows and (log := rows[i].log) else None for i in range(len(levels))]
+    ends = farthest(by_fieller, reference, share), farthest(by_log, reference, share)
+    return Plateau(reference, list(rows.values()), *ends[0], *ends[1])
 
-    def farthest(way: range, *, by_log: bool) -> int | None:
+
+def farthest(lows: Sequence[float | None], reference: int, share: float) -> tuple[int | None, int | None]:
+    """The walk: the farthest levels before and after the reference that are reached while every bound on the way stays
+    above 1 - ``share``; ``None`` where the nearest fails or there is none.
+    """
+    ends = []
+    for way in (range(reference - 1, -1, -1), range(reference + 1, len(lows))):
         last = None
         for i in way:
-            low = rows[i].low if not by_log else (log.low if (log := rows[i].log) else None)
+            low = lows[i]
             if low is None or low < 1 - share:
-                return last
+                break
             last = i
-        return last
-
-    before, after = (farthest(way, by_log=False) for way in ways)
-    before_log, after_log = (farthest(way, by_log=True) for way in ways)
-    return Plateau(reference, list(rows.values()), before, after, before_log, after_log)
+        ends.append(last)
+    return ends[0], ends[1]
 
 
 def _against(place: int, own: Sequence[float], reference: Sequence[float], level: float) -> AgainstReference:

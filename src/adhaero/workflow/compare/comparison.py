@@ -89,6 +89,12 @@ def compare(
         planned = load(w, conn, batch_id)
         record = _looked_at(planned, strength, target)
         as_zero = record.plan.assumptions.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
+        # What is asked for in words that the plan uses itself is no other way of looking.
+        unit = "" if unit and units_for(planned, unit) == units_for(planned, "") else unit
+        strength, target = (
+            "" if asked_for == own else asked_for
+            for asked_for, own in ((strength, planned.plan.strength), (target, planned.plan.target))
+        )
         asked = _Asked(
             figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit, tuple(sorted(boards)), strength, target
         )

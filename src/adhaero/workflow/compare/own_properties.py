@@ -84,12 +84,12 @@ def _of(
         )
         for r in analysis.rows
     ]  # fmt: skip
-    sentences = _graded(judged) if p.grades else [
+    sentences = _graded(judged) if p.grades else list(dict.fromkeys(
         f.text
         for f in judge(analysis, lambda v: f"{v:.4g} {p.unit}".strip(), matters=a.matters, alpha=a.alpha,
                        wanted_power=a.power, single_figure=p.name.lower(), words=OF_A_PROPERTY).findings
         if f.family in ("headline", "difference")
-    ]  # fmt: skip
+    ))  # fmt: skip
     return OwnResult(p.name, p.unit, list(p.grades), rows, [*sentences, *_beside(p, own, figure)])
 
 

@@ -74,7 +74,9 @@ export function Answer({ view, look }: { view: View; look: Look }) {
 }
 
 function Grounds({ view }: { view: View }) {
-  const of = (family: string) => view.findings.filter((f) => f.family === family).map((f) => f.text);
+  const headline = view.findings.find((f) => f.family === "headline")?.text;
+  const of = (family: string) =>
+    view.findings.filter((f) => f.family === family && f.text !== headline).map((f) => f.text);
   const weak = [...of("limitation"), ...view.along];
   const bears = view.loadless ? of("failure") : [...of("difference"), ...of("efficiency")];
   return (
