@@ -143,7 +143,7 @@ class BatchRecord:
 
     def sizes_loaded(self, s: Specimen, o: Observed | None) -> dict[str, float]:
         """Sizes of a piece at one of its loadings: all but the last keep the arm that they had."""
-        sizes, last = self.sizes(s.id), max((x.loading for x in self.loadings.get(s.id, ())), default=0)
+        sizes, last = self.sizes(s.id), max((x.beside or x.loading for x in self.loadings.get(s.id, ())), default=0)
         if o is None or o.arm_mm is None or "arm" not in sizes or (o.beside or o.loading) == last:
             return sizes
         return {**sizes, "arm": o.arm_mm}

@@ -8,7 +8,7 @@ from adhaero.core.compare.axis import Series
 from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted, listed
 from adhaero.core.compare.outcome import Outcome
-from adhaero.core.compare.planned import NOT_BROKEN, NOT_RUN, FamilyResult, Judged
+from adhaero.core.compare.planned import NONE, NOT_BROKEN, NOT_RUN, FamilyResult, Judged
 from adhaero.core.compare.saying import is_base, over_in_words, said
 from adhaero.core.plan.comparisons import KEPT
 
@@ -19,7 +19,7 @@ LONGEST = 140
 def headline(case: Case) -> Finding:
     """The answer first."""
     r = case.main
-    if r is None or all(j.outcome is Outcome.UNKNOWN and j.p is None for j in r.comparisons):
+    if r is None or all(j.route == NONE for j in r.comparisons):
         return Finding("headline", _nothing_yet(case))
     text = _answer(case, r)
     about = sorted({x for j in r.comparisons for x in (j.first, j.second)})
