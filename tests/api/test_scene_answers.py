@@ -1,0 +1,107 @@
+"""Whole studies with a known truth: what Compare answers, by view and by switch."""
+
+from __future__ import annotations
+
+import random
+from typing import Any
+
+import pytest
+
+from tests.api.test_planned_comparisons import H, broken, factor, family, headline, study
+from tests.running import App
+
+
+def by_label(view: dict[str, Any]) -> dict[str, Any]:
+    return {t["label"]: t for t in view["treatments"]}
+
+
+def test_glues_dry_and_outdoors_by_joint_and_by_bond(app: App) -> None:
+    """Truth: outdoors keeps three quarters of dry for each of four glues; a third of the pieces break in the wood."""
+    glues = ("pva-damp", "casein", "epoxy-slow", "hide-hot")
+    batch = study(app, factor("glue", "Glue", *glues), factor("conditioning", "Conditioning", "dry", "outdoors"),
+                  control={"conditioning": "l1"}, n=6)  # fmt: skip
+    labels = {t["letter"]: t["label"] for t in app.compare(batch)["treatments"]}
+    strength = {"Damp-proof PVA": 4000, "Casein": 3000, "Slow epoxy": 4200, "Hot hide glue": 3500}
+    rng = random.Random(3)
+    for n, row in enumerate(app.get(f"/batches/{batch}/break")["rows"]):
+        glue, state = labels[row["treatment"]].split(" · ")
+        load = strength[glue] * (1 if state.startswith("Dry") else 0.75) * rng.gauss(1, 0.06)
+        mode = "wood-deep" if n % 3 == 0 else "in-glue"
+        app.observe(batch, row["code"], low=f"{load:.0f} N", failure_mode=mode)
+    as_broke = app.compare(batch, figure="load")
+    assert headline(as_broke).startswith("Outdoors keeps 7")
+    assert "over 4 glues" in headline(as_broke)
+    (over,) = family(as_broke, "conditioning")["pooled"]
+    assert over["low"] < 0.75 < over["high"]
+    assert [f["key"] for f in as_broke["factors"]] == ["glue", "conditioning"]
+    assert len(as_broke["cells"]) == 8
+    assert as_broke["bounded_by_wood"]
+    assert {t["estimate"]["of"] for t in as_broke["treatments"]} == {"mean"}
+
+    bond = app.compare(batch, figure="load", target="adhesive")
+    assert {t["estimate"]["of"] for t in bond["treatments"]} == {"median"}
+    assert {c["route"] for c in family(bond, "conditioning")["comparisons"]} == {"medians"}
+    (over,) = family(bond, "conditioning")["pooled"]
+    assert over["low"] < 0.75 < over["high"]
+    for label, t in by_label(bond).items():
+        assert t["estimate"]["value"] > by_label(as_broke)[label]["estimate"]["value"], "wood failures lift the bond"
+    assert bond["changed"]
+    assert (bond["planned_target"], bond["target"]) == ("joint", "adhesive")
+    # What the plan says itself is no other way of looking.
+    assert app.compare(batch, target="joint")["changed"] == []
+    assert app.get(f"/batches/{batch}/compare?target=elsewhere", 422)["errors"][0]["field"] == "target"
+
+
+def test_one_low_piece_carries_the_difference(app: App) -> None:
+    """How hard to press: flat in truth, with one bad piece in one level."""
+    pressures = (0.1, 0.4, 0.8, 1.6)
+    batch = study(app, factor("pressure_mpa", "Clamp pressure", *pressures, unit="MPa"), control={}, n=6)
+    rng = random.Random(6)
+    low = ""
+    labels = {t["letter"]: t["label"] for t in app.compare(batch)["treatments"]}
+    for row in app.get(f"/batches/{batch}/break")["rows"]:
+        load = 4000 * rng.gauss(1, 0.02)
+        if labels[row["treatment"]].endswith("0.1 MPa") and not low:
+            low, load = row["code"], 1500
+        app.observe(batch, row["code"], low=f"{load:.0f} N", failure_mode="in-glue")
+    view = app.compare(batch, figure="load")
+    assert headline(view) == "From 0.4 MPa on within 10 % of 1.6 MPa; 0.1 MPa is not shown to be."
+    weak = " ".join(f["text"] for f in view["findings"] if f["family"] == "limitation")
+    assert f"{low} lies apart from the others" in weak
+    (series,) = view["axes"][0]["series"]
+    assert [p["level"] for p in series["points"]] == ["0.1 MPa", "0.4 MPa", "0.8 MPa", "1.6 MPa"]
+
+
+def test_corners_by_every_school_with_ties_as_ties(app: App) -> None:
+    """Middle three of five beside the plain mean; two corners with the same pieces share a place."""
+    batch = app.locked("pva-damp", "casein", "epoxy-slow", solid=0, replicates=5)
+    same = [3000, 3100, 3200, 3300, 3400]
+    app.break_all(batch, {"A": same, "B": same, "C": [1000, 3500, 3550, 3600, 3650]})
+    schools = {s["key"]: s for s in app.compare(batch, figure="load")["schools"]["schools"]}
+    assert schools["mean"]["places"] == {"A": 1, "B": 1, "C": 3}
+    assert schools["middle"]["values"]["C"] == pytest.approx(3550)
+    assert schools["middle"]["places"] == {"A": 2, "B": 2, "C": 1}
+    assert schools["middle"]["moved"] == ["A", "B", "C"]
+    assert schools["minimum"]["places"]["C"] == 3
+    text = app.compare(batch, figure="load")["schools"]["text"]
+    assert text.startswith("The winner depends on how you average")
+
+
+def test_tape_and_clamps_at_each_age(app: App) -> None:
+    """A table of pressing by age: each way of pressing has its own line, tape is set against clamps at each age."""
+    press = factor("pressure_mpa", "Clamp pressure", "tape", 0.6, unit="MPa")
+    batch = study(app, press, factor("cure_s", "Cure time", 1 * H, 3 * H, 6 * H, 12 * H, unit="h"),
+                  control={"pressure_mpa": "l2"}, n=4, constants={"clamp_s": {"value": H, "unit": "h"}})  # fmt: skip
+    names = [t["label"] for t in app.compare(batch)["treatments"]]
+    truth = {}
+    for label in names:
+        way, age = label.split(" · ")
+        hours = float(age.removeprefix("cure time ").removesuffix(" h"))
+        truth[label] = (3000 if "tape" in way else 4000) * (1 - 2.718 ** (-hours / 1.5))
+    broken(app, batch, truth, cv=0.05)
+    view = app.compare(batch, figure="load")
+    tape = family(view, "pressure_mpa")
+    assert len(tape["comparisons"]) == 4
+    assert tape["pooled"][0]["low"] < 0.75 < tape["pooled"][0]["high"]
+    assert len(view["axes"][0]["series"]) == 2
+    assert "over 4 cure times" in headline(view)
