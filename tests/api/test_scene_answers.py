@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import random
 from typing import Any
 
@@ -105,3 +106,25 @@ def test_tape_and_clamps_at_each_age(app: App) -> None:
     assert tape["pooled"][0]["low"] < 0.75 < tape["pooled"][0]["high"]
     assert len(view["axes"][0]["series"]) == 2
     assert "over 4 cure times" in headline(view)
+
+
+def test_evenings_are_taken_out_of_how_hard_to_press(app: App) -> None:
+    """Twelve of each pressure over three evenings of which the second was a fifth weaker; flat from the second on."""
+    pressures = (0.05, 0.4, 0.8, 1.6)
+    batch = study(app, factor("pressure_mpa", "Clamp pressure", *pressures, unit="MPa"),
+                  control={"pressure_mpa": "l4"}, n=12, blocks={"kind": "session", "count": 3})  # fmt: skip
+    rng = random.Random(9)
+    truth = dict(zip("ABCD", (3400, 4000, 4000, 4050), strict=True))
+    evening = (1.15, 0.8, 1.05)
+    lines = list(csv.DictReader(app.client.get(f"/api/batches/{batch}/specimens.csv").text.splitlines()))
+    blocks = {r["code"]: int(r["block"]) for r in lines}
+    for row in app.get(f"/batches/{batch}/break")["rows"]:
+        load = truth[row["treatment"]] * evening[blocks[row["code"]] - 1] * rng.gauss(1, 0.05)
+        app.observe(batch, row["code"], low=f"{load:.0f} N", failure_mode="in-glue")
+    view = app.compare(batch, figure="load")
+    found = family(view, "pressure_mpa")
+    assert {c["route"] for c in found["comparisons"]} == {"blocks"}
+    assert headline(view).startswith("From 0.4 MPa on within 10 % of 1.6 MPa")
+    said = next(f for f in view["findings"] if f["text"].startswith("Judged within 3 sessions"))
+    assert said["numbers"]["taken_out"] > 0.6
+    assert "would end otherwise" in said["text"]

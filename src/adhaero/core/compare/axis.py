@@ -12,8 +12,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from adhaero.core.compare.analysis import Row, values_of
+from adhaero.core.compare.bounds import bounds_of, smallest_figure
 from adhaero.core.compare.data import listed
-from adhaero.core.compare.planned import Setting, bounds_of, smallest_figure
+from adhaero.core.compare.in_blocks import Fits
+from adhaero.core.compare.planned import Setting
 from adhaero.core.plan.comparisons import Family
 from adhaero.core.statistics import censored_intervals
 from adhaero.core.statistics.curves import CurveFit, fit_curve
@@ -93,17 +95,19 @@ class Levels:
     reference: float
 
 
-def along(f: Family, levels: Levels, s: Setting) -> Axis:
-    """Everything along one factor."""
+def along(f: Family, levels: Levels, s: Setting, shared: Fits | None = None) -> Axis:
+    """Everything along one factor; ``shared`` is what blocks take out of it."""
     strata: dict[str, list[str]] = {}
     for p in f.pairs:
         own = strata.setdefault(p.stratum, [])
         own += [x for x in (p.first, p.second) if x not in own and x in s.rows and x in levels.at]
-    found = [_series(name, own, levels, s) for name, own in strata.items()]
+    found = [_series(name, own, levels, s, shared) for name, own in strata.items()]
     return Axis(levels.key, levels.name, s.matters, [x for x in found if x is not None])
 
 
-def _series(stratum: str, letters: Sequence[str], levels: Levels, s: Setting) -> Series | None:
+def _series(
+    stratum: str, letters: Sequence[str], levels: Levels, s: Setting, shared: Fits | None
+) -> Series | None:  # fmt: skip
     used = sorted((x for x in letters if s.rows[x].summary.n > 0), key=levels.at.__getitem__)
     points = [AxisPoint(levels.at[x], x, levels.level(levels.at[x])) for x in used]
     reference = next((x for x in used if levels.at[x] == levels.reference), None)
@@ -111,7 +115,12 @@ def _series(stratum: str, letters: Sequence[str], levels: Levels, s: Setting) ->
         return None
     rows = [s.rows[x] for x in used]
     bounded = any(r.summary.bounded for r in rows)
-    within, told = ([], "") if reference is None else _plateau(used, used.index(reference), levels, s, bounded=bounded)
+    within: list[str] = []
+    told = ""
+    if reference is not None:
+        place = used.index(reference)
+        lows = _lows(used, place, s, shared, bounded=bounded)
+        within, told = _plateau(used, place, levels, s, lows)
     trend_p, trend = (None, "") if bounded else _trend(rows, [levels.at[x] for x in used], s)
     fit = None if bounded else _best(levels.key, rows, [levels.at[x] for x in used], s)
     reaches = _reaches(fit)
@@ -138,8 +147,12 @@ def _is_nothing(r: Row) -> bool:
     return r.summary.mean == 0
 
 
-def _lows(used: Sequence[str], place: int, s: Setting, *, bounded: bool) -> list[float | None]:
+def _lows(
+    used: Sequence[str], place: int, s: Setting, shared: Fits | None, *, bounded: bool
+) -> list[float | None]:  # fmt: skip
     """One-sided 95 % lower bounds of the ratio to the reference, level by level."""
+    if shared is not None and all(shared.together(x, used[place]) for x in used):
+        return [None if i == place else shared.ratio(x, used[place]).interval(2 * 0.05)[0] for i, x in enumerate(used)]
     rows = [s.rows[x] for x in used]
     if not bounded:
         found = plateau([values_of(r.group, s.fallen_as_zero) for r in rows], place, s.matters)
@@ -153,10 +166,10 @@ def _lows(used: Sequence[str], place: int, s: Setting, *, bounded: bool) -> list
 
 
 def _plateau(
-    used: Sequence[str], place: int, levels: Levels, s: Setting, *, bounded: bool
+    used: Sequence[str], place: int, levels: Levels, s: Setting, lows: Sequence[float | None]
 ) -> tuple[list[str], str]:  # fmt: skip
     """The levels that are within the share of the reference, by their letters, and in words."""
-    lows, named = _lows(used, place, s, bounded=bounded), [levels.level(levels.at[x]) for x in used]
+    named = [levels.level(levels.at[x]) for x in used]
     first, last = (place if end is None else end for end in farthest(lows, place, s.matters))
     share = f"within {100 * s.matters:.0f} % of {named[place]}"
     if place == len(used) - 1:

@@ -64,6 +64,13 @@ class Group:
             return [p.datum for p in self.pieces if p.datum.counts]
         return unit_data(self.pieces, fallen_as_zero=fallen_as_zero)
 
+    def units(self, *, fallen_as_zero: bool) -> list[tuple[Datum, list[str]]]:
+        """The same, each with the codes of its pieces."""
+        if self.unit == "piece":
+            return [(p.datum, [p.code]) for p in self.pieces if p.datum.counts]
+        own = by_parent(self.pieces)
+        return [(_mean([p.datum for p in x], fallen_as_zero=fallen_as_zero), [p.code for p in x]) for x in own]
+
     @property
     def is_control(self) -> bool:
         """Whether it serves as a control of any kind beside solid wood."""
@@ -74,11 +81,16 @@ def unit_data(pieces: Sequence[Piece], *, fallen_as_zero: bool) -> list[Datum]:
     """One datum for every parent: the mean of its pieces, known as well as the least known of them. A piece without a
     parent is a unit of its own.
     """
-    own: dict[str, list[Datum]] = {}
+    return [_mean([p.datum for p in own], fallen_as_zero=fallen_as_zero) for own in by_parent(pieces)]
+
+
+def by_parent(pieces: Sequence[Piece]) -> list[list[Piece]]:
+    """The pieces that count, those of one parent together."""
+    own: dict[str, list[Piece]] = {}
     for n, p in enumerate(pieces):
         if p.datum.counts:
-            own.setdefault(p.parent or f"alone {n}", []).append(p.datum)
-    return [_mean(data, fallen_as_zero=fallen_as_zero) for data in own.values()]
+            own.setdefault(p.parent or f"alone {n}", []).append(p)
+    return list(own.values())
 
 
 def _mean(data: Sequence[Datum], *, fallen_as_zero: bool) -> Datum:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 from adhaero.core.compare.case import Case, Finding, Numbers
 from adhaero.core.compare.data import counted
@@ -25,6 +26,7 @@ def find(case: Case) -> list[Finding]:
     for axis in case.axes:
         found += [Finding("difference", text) for text in axis.sentences]
     for r in in_order(case):
+        found += _taken_out(case, r)
         found += [Finding("difference", over_in_words(case, r.family, o), _of_over(o)) for o in r.pooled]
         if any(a.factor == r.family.of for a in case.axes):
             # Along an axis the plateau and the trend answer; pairs of levels stand in the table.
@@ -39,6 +41,27 @@ def find(case: Case) -> list[Finding]:
             text = f"{counted(len(rest), 'further comparison')}, {open_} of them can't be told yet: see the table."
             found.append(Finding("difference", text, {"comparisons": len(rest)}))
     return found
+
+
+def _taken_out(case: Case, r: FamilyResult) -> Iterator[Finding]:
+    """That blocks were taken out, how much that was, and what would be said otherwise."""
+    if r.shared is None:
+        return
+    f = r.shared
+    text = f"Judged within {counted(f.blocks, f.name)}, which take out {100 * f.taken_out:.0f} % of the scatter"
+    if len(r.comparisons) == 1 and r.left_in[0].p is not None:
+        p = r.comparisons[0].p or 0.0
+        text += f" ({p_in_words(p)}; left in, {p_in_words(r.left_in[0].p)})"
+    else:
+        pairs = zip(r.comparisons, r.left_in, strict=True)
+        other = sum(a.outcome is not b.outcome for a, b in pairs)
+        text += f"; left in, {other} of {counted(len(r.comparisons), 'comparison')} would end otherwise"
+    yield Finding("difference", f"{text}.", {"blocks": f.blocks, "taken_out": f.taken_out})
+
+
+def p_in_words(p: float) -> str:
+    """A p value as it is said."""
+    return "p < 0.001" if p < 0.001 else f"p = {p:.2g}"
 
 
 def _rank(j: Judged) -> tuple[bool, float]:

@@ -12,8 +12,9 @@ from dataclasses import dataclass
 
 from scipy import special
 
+from adhaero.core.compare.bounds import bounds_of, smallest_figure
 from adhaero.core.compare.data import WEAK_N
-from adhaero.core.compare.planned import Setting, bounds_of, smallest_figure
+from adhaero.core.compare.planned import Setting
 from adhaero.core.statistics import censored_intervals
 
 MEAN, MEDIAN, AT_LEAST = "mean", "median", "at least"

@@ -2,7 +2,8 @@
 
 A family is judged in one way. Where every figure is exact, ratios of means with variances of their own; where bounds
 are among them, ratios of medians by maximum likelihood, so that no treatment drops out for a bound; where no scatter
-can be fitted (all broke in the same step), by order alone. Tests are adjusted within the family by Holm; the interval
+can be fitted (all broke in the same step), by order alone. What treatments share (a board, an evening) is taken out
+first, where that can be done (in_blocks). Tests are adjusted within the family by Holm; the interval
 of each comparison is at the level of its step, so that it excludes 1 where, and only where, the two are told apart.
 """
 
@@ -10,20 +11,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from adhaero.core.compare.analysis import Row, values_of
+from adhaero.core.compare.bounds import bounds_of, smallest_figure
 from adhaero.core.compare.data import WEAK_N, too_few
+from adhaero.core.compare.in_blocks import Fits, Shared, fit_shared, over_pairs
 from adhaero.core.compare.outcome import Outcome, outcome_of_ratio
-from adhaero.core.piece_record import Known
 from adhaero.core.plan.comparisons import Contrast, Family, Within
 from adhaero.core.statistics import censored_intervals, contrasts
 from adhaero.core.statistics.adjust import holm, step_alphas
-from adhaero.core.statistics.censored import Bounds
 from adhaero.core.statistics.gehan import gehan
 
 NOT_RUN, NOT_BROKEN = "was not run", "is not broken yet"
-MEANS, MEDIANS, ORDER, NONE = "means", "medians", "order", "none"
+MEANS, MEDIANS, BLOCKS, ORDER, NONE = "means", "medians", "blocks", "order", "none"
 """How a comparison was judged; ``none`` where nothing may be claimed."""
 
 
@@ -76,24 +77,29 @@ class Over:
 
 @dataclass(frozen=True)
 class FamilyResult:
-    """A family judged: its comparisons within strata, and what is pooled over them."""
+    """A family judged: its comparisons within strata, and what is pooled over them; ``shared`` are the fits where what
+    its treatments share was taken out, ``left_in`` the comparisons as they end where it is not.
+    """
 
     family: Family
     route: str
     comparisons: list[Judged]
     pooled: list[Over]
+    shared: Fits | None = None
+    left_in: tuple[Judged, ...] = ()
 
 
 @dataclass(frozen=True)
 class Setting:
-    """What judging needs beside the rows (by letter): risk, smallest difference that matters (a share), and whether
-    what fell apart counts as 0.
+    """What judging needs beside the rows (by letter): risk, smallest difference that matters (a share), whether
+    what fell apart counts as 0, and what treatments share.
     """
 
     rows: Mapping[str, Row]
     alpha: float = 0.05
     matters: float = 0.10
     fallen_as_zero: bool = True
+    shared: Shared | None = None
 
 
 def judge_families(found: Sequence[Family], s: Setting) -> list[FamilyResult]:
@@ -106,6 +112,12 @@ def _judge(f: Family, s: Setting) -> FamilyResult:
     told = [p for p in pairs if not _why_not(p, s)]
     used = {x for p in told for x in (p.first, p.second)}
     bounded = any(s.rows[x].summary.bounded for x in used)
+    fits = fit_shared({x: s.rows[x] for x in used}, s.shared, fallen_as_zero=s.fallen_as_zero)
+    if fits is not None and all(fits.together(p.first, p.second) for p in told):
+        in_blocks = dict(zip(told, _by_blocks(told, fits, s), strict=True))
+        over = [o for c in f.contrasts if len(c.pairs) > 1 and (o := _over(c, f, s, fits=fits)) is not None]
+        plain = tuple(_judge(f, replace(s, shared=None)).comparisons)
+        return FamilyResult(f, BLOCKS, [in_blocks.get(p) or _untold(p, s) for p in pairs], over, fits, plain)
     route = MEDIANS if bounded else MEANS
     judged = dict(zip(told, _by_medians(told, s) if bounded else _by_means(told, s), strict=True)) if told else {}
     comparisons = [judged[p] if p in judged else _untold(p, s) for p in pairs]
@@ -165,23 +177,17 @@ def _by_means(pairs: Sequence[Within], s: Setting) -> list[Judged]:
     return judged
 
 
-def bounds_of(row: Row, smallest: float, *, fallen_as_zero: bool) -> list[Bounds]:
-    """What is known of the figures of a treatment. What fell apart lies below the ``smallest`` figure that was read,
-    or counts apart.
-    """
-    found: list[Bounds] = []
-    for d in row.group.data(fallen_as_zero=fallen_as_zero):
-        if d.known is Known.BELOW:
-            found += [(0.0, smallest)] if fallen_as_zero else []
-        elif d.known is not Known.NONE:
-            found.append((d.low, d.high))
-    return found
-
-
-def smallest_figure(rows: Sequence[Row]) -> float:
-    """The smallest figure above 0 that is on record among these treatments."""
-    found = [d.low for r in rows for d in r.group.data(fallen_as_zero=False) if d.low > 0]
-    return min(found, default=math.inf)
+def _by_blocks(pairs: Sequence[Within], fits: Fits, s: Setting) -> list[Judged]:
+    wooden = {x: _all_in_wood(s.rows[x]) for p in pairs for x in (p.first, p.second)}
+    found = [fits.ratio(p.first, p.second) for p in pairs]
+    p = [c.p for c in found]
+    judged = []
+    for pair, c, adjusted, alpha in zip(pairs, found, holm(p), step_alphas(p, s.alpha), strict=True):
+        low, high = c.interval(alpha)
+        judged.append(Judged(pair.first, pair.second, pair.stratum, BLOCKS, outcome_of_ratio(low, high, s.matters),
+                             math.exp(c.value), low, high, adjusted, alpha=alpha,
+                             of_wood=wooden[pair.first] and wooden[pair.second]))  # fmt: skip
+    return judged
 
 
 def _fitted(letters: Sequence[str], s: Setting) -> censored_intervals.Family:
@@ -227,11 +233,14 @@ def _by_medians(pairs: Sequence[Within], s: Setting) -> list[Judged]:
     return judged
 
 
-def _over(c: Contrast, f: Family, s: Setting, *, bounded: bool) -> Over | None:
+def _over(c: Contrast, f: Family, s: Setting, *, bounded: bool = False, fits: Fits | None = None) -> Over | None:
     """A contrast over its strata; those without a ratio are left out, and named."""
     pairs = [p for p in c.pairs if p.first in s.rows and p.second in s.rows and not _why_not(p, s)]
     alpha = s.alpha / max(1, sum(len(x.pairs) > 1 for x in f.contrasts))
-    found = _pooled_medians(f, pairs, s, alpha) if bounded else _pooled_means(pairs, s, alpha)
+    if fits is not None:
+        found = _pooled_blocks(pairs, fits, alpha)
+    else:
+        found = _pooled_medians(f, pairs, s, alpha) if bounded else _pooled_means(pairs, s, alpha)
     if found is None:
         return None
     used, ratio, low, high, p, q_p, single = found
@@ -253,6 +262,15 @@ def _pooled_means(pairs: Sequence[Within], s: Setting, alpha: float) -> _Pooled 
         return None
     ratios = [math.exp(r.log_ratio) for r in single.values() if r is not None]
     return used, over.ratio, over.low, over.high, over.p, over.q_p, ratios
+
+
+def _pooled_blocks(pairs: Sequence[Within], fits: Fits, alpha: float) -> _Pooled | None:
+    if len(pairs) < 2:
+        return None
+    over, q_p = over_pairs(fits, [(p.first, p.second) for p in pairs])
+    low, high = over.interval(alpha)
+    single = [math.exp(fits.ratio(p.first, p.second).value) for p in pairs]
+    return list(pairs), math.exp(over.value), low, high, over.p, q_p, single
 
 
 def _pooled_medians(f: Family, pairs: Sequence[Within], s: Setting, alpha: float) -> _Pooled | None:

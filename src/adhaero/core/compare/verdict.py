@@ -11,6 +11,7 @@ from adhaero.core.compare.axis import Axis, Levels, along
 from adhaero.core.compare.case import OF_STRENGTH, Words
 from adhaero.core.compare.findings import Case, Finding, findings
 from adhaero.core.compare.headline import headline
+from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.planned import FamilyResult, Setting, judge_families
 from adhaero.core.compare.saying import begun
 from adhaero.core.plan.comparisons import Contrast, Family, Within, primary
@@ -62,17 +63,19 @@ def judge(
     analysis: Analysis, show: Callable[[float], str], *, families: Sequence[Family] | None = None,
     levels: Sequence[Levels] = (), matters: float = 0.10, alpha: float = 0.05, wanted_power: float = 0.8,
     fallen_as_zero: bool = True, single_figure: str = "strength", words: Words = OF_STRENGTH,
+    shared: Shared | None = None,
 ) -> Verdict:  # fmt: skip
     """The verdict of an analysis. ``families`` are the comparisons of the plan, ``levels`` its numeric factors;
-    ``show`` writes a figure with its unit; ``matters`` is a share; ``words`` say what more of the figure is.
+    ``show`` writes a figure with its unit; ``matters`` is a share; ``words`` say what more of the figure is;
+    ``shared`` is what treatments share.
     """
     wanted = usual_families(analysis) if families is None else families
-    setting = Setting({r.group.letter: r for r in analysis.rows}, alpha, matters, fallen_as_zero)
+    setting = Setting({r.group.letter: r for r in analysis.rows}, alpha, matters, fallen_as_zero, shared)
     results = judge_families(wanted, setting)
     first = primary([r.family for r in results])
     main = next((r for r in results if r.family is first), None)
     by_key = {x.key: x for x in levels}
-    axes = [along(r.family, by_key[r.family.of], setting) for r in results if r.family.of in by_key]
+    axes = [along(r.family, by_key[r.family.of], setting, r.shared) for r in results if r.family.of in by_key]
     case = Case(analysis, setting, results, main, axes, reference_row(analysis), show, wanted_power, single_figure,
                 words)  # fmt: skip
     told = [replace(f, text=begun(f.text)) for f in (headline(case), *findings(case))]

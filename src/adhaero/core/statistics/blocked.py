@@ -24,6 +24,23 @@ NOTHING_LEFT = 1e-12
 """Share of the squares below which nothing is left to judge by."""
 
 
+Value = tuple[float, int, object]
+"""A figure with its treatment (row) and its block."""
+
+
+def connected(values: Sequence[Value]) -> list[list[Value]]:
+    """The values of treatments that share blocks, directly or through others, together."""
+    home: dict[object, int] = {}
+    for n, (_, t, b) in enumerate(values):
+        ends = {home.get(("t", t), n), home.get(("b", b), n)}
+        one = min(ends)
+        home = {k: one if h in ends else h for k, h in home.items()} | {("t", t): one, ("b", b): one}
+    sets: dict[int, list[Value]] = {}
+    for v in values:
+        sets.setdefault(home["t", v[1]], []).append(v)
+    return list(sets.values())
+
+
 @dataclass(frozen=True)
 class Term:
     """What a term takes out: its sum of squares over the other term, degrees of freedom, F and p."""

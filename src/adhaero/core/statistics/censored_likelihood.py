@@ -114,7 +114,7 @@ def has_top(p: Pieces) -> bool:
     return False
 
 
-def _of_exact(shape: Shape, z: Array) -> tuple[Array, Array, Array]:
+def of_exact(shape: Shape, z: Array) -> tuple[Array, Array, Array]:
     """Log density of the standard shape at z with its first and second derivative."""
     if shape == "lognormal":
         return -0.5 * z * z - _HALF_LOG_2PI, -z, np.full_like(z, -1.0)
@@ -133,12 +133,12 @@ def _log_between(shape: Shape, low: Array, high: Array) -> Array:
     return np.asarray(-below + np.log(-np.expm1(below - above)))
 
 
-def _of_bounds(shape: Shape, low: Array, high: Array) -> tuple[Array, Array, Array, Array, Array, Array]:
+def of_bounds(shape: Shape, low: Array, high: Array) -> tuple[Array, Array, Array, Array, Array, Array]:
     """Log chance between two points, its slopes in each of them, and its second derivatives (low, high, both)."""
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
         log_d = _log_between(shape, low, high)
-        r_low, r_high = (np.where(np.isinf(z), 0.0, np.exp(_of_exact(shape, z)[0] - log_d)) for z in (low, high))
-        curve_low, curve_high = (np.where(np.isinf(z), 0.0, _of_exact(shape, z)[1]) for z in (low, high))
+        r_low, r_high = (np.where(np.isinf(z), 0.0, np.exp(of_exact(shape, z)[0] - log_d)) for z in (low, high))
+        curve_low, curve_high = (np.where(np.isinf(z), 0.0, of_exact(shape, z)[1]) for z in (low, high))
     return (
         log_d, -r_low, r_high,
         -r_low * curve_low - r_low * r_low, r_high * curve_high - r_high * r_high, r_low * r_high,
@@ -167,14 +167,14 @@ def _slopes(shape: Shape, p: Pieces, weights: Array, eta: Array, theta: Array) -
         at = np.take_along_axis(eta, group, 1)
         z = theta[:, None] * high - at
         if exact:
-            f, f1, f2 = _of_exact(shape, z)
+            f, f1, f2 = of_exact(shape, z)
             loglik += (w * (f - high)).sum(1) + w.sum(1) * np.log(theta)
             slope, bend = w * f1, w * f2
             g_theta += (slope * high).sum(1) + w.sum(1) / theta
             h_theta += -(bend * high * high).sum(1) + w.sum(1) / theta**2
             cross = bend * high
         else:
-            f, l1, u1, l2, u2, lu = _of_bounds(shape, theta[:, None] * low - at, z)
+            f, l1, u1, l2, u2, lu = of_bounds(shape, theta[:, None] * low - at, z)
             y_low, y_high = (np.where(np.isinf(y), 0.0, y) for y in (low, high))
             loglik += (w * f).sum(1)
             slope, bend = w * (l1 + u1), w * (l2 + u2 + 2 * lu)

@@ -12,6 +12,7 @@ from adhaero.core.compare.changes import changes
 from adhaero.core.compare.counts import judge_counts
 from adhaero.core.compare.estimates import estimates
 from adhaero.core.compare.findings import Finding
+from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.prediction import in_words, score
 from adhaero.core.compare.schools import by_every_school
 from adhaero.core.compare.verdict import Verdict, judge
@@ -27,7 +28,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare.background import Background, background
 from adhaero.workflow.compare.claims import with_figures
-from adhaero.workflow.compare.counting import exact, units_for, within
+from adhaero.workflow.compare.counting import exact, shared, units_for, within
 from adhaero.workflow.compare.counting import in_words as in_words_of_units
 from adhaero.workflow.compare.glue_costs import glue_costs
 from adhaero.workflow.compare.groups import control_of, counts, figureless, marked, treated
@@ -148,7 +149,7 @@ def dimension_of(record: BatchRecord, *, load: bool) -> Dimension:
 
 def _answer(
     w: AppContext, record: BatchRecord, only: Sequence[int], asked: _Asked, filtered: Collection[str],
-    compared: Sequence[Family], against: int = 0,
+    compared: Sequence[Family], in_blocks: Shared | None, against: int = 0,
 ) -> _Answer:  # fmt: skip
     """The answer from these treatments (by id) and the solid references, by these comparisons; ``against`` is the
     control, where it is not that of the plan.
@@ -171,6 +172,7 @@ def _answer(
             analysis, lambda v: record.units.text(v, dimension), families=compared,
             levels=numeric(record, compared), matters=a.matters, alpha=a.alpha, wanted_power=a.power,
             fallen_as_zero=asked.as_zero, single_figure="load" if asked.load else "strength",
+            shared=in_blocks,
         )  # fmt: skip
     ids = {t.letter: t.id for t in record.planned.values()}
     told = estimates(verdict.case.setting) if verdict.case else {}
@@ -298,12 +300,14 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
     out = {t for q in asides for t in q.only}
     filtered = _filtered(record, background, asked)
     questions = wanted(record)
-    main = _answer(w, record, [t for t in record.treatments if t not in out], asked, filtered, questions)
+    board = {c: b.label for c, b in background.boards.items()}
+    in_blocks = shared(record, board)
+    main = _answer(w, record, [t for t in record.treatments if t not in out], asked, filtered, questions, in_blocks)
     sides, rows = [], list(main.analysis.rows)
     for number, q in enumerate(asides):
         if q.only or q.against:
             own = set(q.treatments) | (solids if q.against else keeps)
-            answer = _answer(w, record, sorted(own), asked, filtered, of_question(record, number), q.against)
+            answer = _answer(w, record, sorted(own), asked, filtered, of_question(record, number), in_blocks, q.against)
             rows += answer.analysis.rows
             sides.append(SideAnswer(q.question, answer.results, answer.verdict.findings))
     dimension = dimension_of(record, load=load)
@@ -350,9 +354,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         without_boards=list(asked.boards),
         units=in_words_of_units(record, units, figure_of, lambda v: record.units.text(v, dimension)),
         counted=units,
-        within=within(
-            record, main.analysis, main.verdict.reference, figure_of, {c: b.label for c, b in background.boards.items()}
-        ),
+        within=within(record, main.analysis, main.verdict.reference, figure_of, board),
         own=compared(record, [r.group for r in main.analysis.rows], background.own, figures) if background.own else [],
         sides=sides,
         along=[*background.along, *wood_along(record, main.analysis, background.boards, figure_of, dimension.value)],

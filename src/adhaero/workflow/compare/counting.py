@@ -8,11 +8,12 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Analysis
+from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.parents import KINDS
 from adhaero.core.piece_record import Known
 from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.refusal import refuse
-from adhaero.core.statistics.blocked import Blocked, blocked
+from adhaero.core.statistics.blocked import Blocked, Value, blocked, connected
 from adhaero.core.statistics.nested import Nested, nested
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
@@ -119,6 +120,37 @@ class Within:
     rows: list[WithinRow]
 
 
+def _kinds(record: BatchRecord, board: Mapping[str, str]) -> list[tuple[str, bool, Callable[[Specimen], object]]]:
+    """What treatments may share: its name, whether the plan states it, and what a piece belongs to."""
+    p, b = record.plan.parents, record.plan.blocks
+    kinds: list[tuple[str, bool, Callable[[Specimen], object]]] = []
+    if p is not None and p.within:
+        kinds.append((KINDS[p.kind].name.lower(), True, lambda s: s.parent_id))
+    if b is not None:
+        kinds.append((KINDS_OF_BLOCKS[b.kind], True, lambda s: s.block or None))
+    if board:
+        kinds.append(("board", False, lambda s: board.get(s.code) or None))
+    used = {o.setup_id for o in record.observed.values() if o.setup_id is not None}
+    if len(used) > 1:
+        name = "set-up of the rig"
+        kinds.append((name, False, lambda s: o.setup_id if (o := record.observed.get(s.id)) else None))
+    return kinds
+
+
+def shared(record: BatchRecord, board: Mapping[str, str]) -> Shared | None:
+    """The first of those that carries several treatments, to be taken out of the comparisons."""
+    for name, planned, block in _kinds(record, board):
+        carried: dict[object, set[int]] = {}
+        of = {}
+        for s in record.counting:
+            if s.role != "solid" and (own := block(s)) is not None:
+                carried.setdefault(own, set()).add(s.treatment_id)
+                of[s.code] = str(own)
+        if len(carried) > 1 and any(len(t) > 1 for t in carried.values()):
+            return Shared(name, planned, of)
+    return None
+
+
 def within(
     record: BatchRecord, analysis: Analysis, reference: int | None, figure: Figure, board: Mapping[str, str]
 ) -> list[Within]:
@@ -126,20 +158,9 @@ def within(
     code of a piece), set-ups of the rig where there are several; once for each set of treatments that these connect. A
     piece without a figure is left out.
     """
-    p, b = record.plan.parents, record.plan.blocks
-    kinds: list[tuple[str, Callable[[Specimen], object]]] = []
-    if p is not None and p.within:
-        kinds.append((KINDS[p.kind].name.lower(), lambda s: s.parent_id))
-    if b is not None:
-        kinds.append((KINDS_OF_BLOCKS[b.kind], lambda s: s.block or None))
-    if board:
-        kinds.append(("board", lambda s: board.get(s.code) or None))
-    used = {o.setup_id for o in record.observed.values() if o.setup_id is not None}
-    if len(used) > 1:
-        kinds.append(("set-up of the rig", lambda s: o.setup_id if (o := record.observed.get(s.id)) else None))
     place = {analysis.rows[i].group.letter: i for i in analysis.tested}
     found = []
-    for name, block in kinds:
+    for name, _, block in _kinds(record, board):
         values = [
             (v, place[letter], own)
             for s in record.counting
@@ -149,23 +170,6 @@ def within(
         ]
         found += [_connected(analysis, own, reference, name) for own in connected(values)]
     return [w for w in found if w is not None]
-
-
-Value = tuple[float, int, object]
-"""A figure with its treatment (row) and its block."""
-
-
-def connected(values: Sequence[Value]) -> list[list[Value]]:
-    """The values of treatments that share blocks, directly or through others, together."""
-    home: dict[object, int] = {}
-    for n, (_, t, b) in enumerate(values):
-        ends = {home.get(("t", t), n), home.get(("b", b), n)}
-        one = min(ends)
-        home = {k: one if h in ends else h for k, h in home.items()} | {("t", t): one, ("b", b): one}
-    sets: dict[int, list[Value]] = {}
-    for v in values:
-        sets.setdefault(home["t", v[1]], []).append(v)
-    return list(sets.values())
 
 
 def _connected(analysis: Analysis, values: Sequence[Value], reference: int | None, name: str) -> Within | None:

@@ -11,6 +11,7 @@ type Compared = Schemas["ComparedView"];
 const ROUTES: Readonly<Record<string, string>> = {
   means: "ratio of means",
   medians: "ratio of medians, bounds taken as bounds",
+  blocks: "ratio of middles within blocks",
   order: "order alone",
   none: "not compared",
 };
