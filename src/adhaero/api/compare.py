@@ -7,9 +7,10 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
-from adhaero.api.wire import Id, Key, Person, Shop, Strict, answer
+from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict, answer
 from adhaero.workflow import exchange
-from adhaero.workflow.compare import claims, comparison
+from adhaero.workflow.compare import claims, comparison, doubting, story
+from adhaero.workflow.compare.story import Story
 from adhaero.workflow.compare.view import CompareView
 
 router = APIRouter(prefix="/batches", tags=["compare"])
@@ -21,6 +22,15 @@ class ClaimIn(Strict):
     claim: str = Field(max_length=40)
     state: str = Field(max_length=40)
     note: str = Field("", max_length=2000)
+
+
+class DoubtIn(Strict):
+    """A piece that is doubted, or no longer, why, and by whom, where it is not who works here."""
+
+    code: Code
+    by: Short = ""
+    reason: str = Field(max_length=300)
+    doubtful: bool = True
 
 
 @router.get("/{batch_id}/compare", response_model=CompareView)
@@ -44,6 +54,16 @@ def get_compare(
         target=target,
     )
     return answer(found)
+
+
+@router.get("/{batch_id}/story/{code}", response_model=Story)
+def get_story(w: Shop, batch_id: int, code: str) -> Response:
+    return answer(story.story(w, batch_id, code))
+
+
+@router.post("/{batch_id}/doubts", response_model=CodeIn)
+def post_doubt(w: Shop, batch_id: int, body: DoubtIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return doubting.doubt(w, batch_id, body.code, body.reason, body.by or person, key, doubtful=body.doubtful)
 
 
 @router.post("/{batch_id}/claim", response_model=Id, status_code=201)

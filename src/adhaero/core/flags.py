@@ -28,6 +28,8 @@ STAY_TOLERANCE = 0.1
 OUT_OF_BATH_S = 20 * 60
 """How long a wet, hot or frozen piece may wait for its break: afterwards it is on its way to another state."""
 
+DOUBT, DOUBTFUL = "doubt", "doubtful"
+"""Event by which somebody doubts a piece, or takes that back; and the flag of one that is doubted."""
 UNCHECKED_MARK = "unchecked: "
 """Begins what a reading keeps of points of the checklist that nobody ticked."""
 TAGS: dict[str, str] = {
@@ -40,6 +42,7 @@ TAGS: dict[str, str] = {
 """What is noted with one tap while a piece is pulled -> what it says of it."""
 
 FLAGS: dict[str, str] = {
+    DOUBTFUL: "marked as doubtful",
     "pressure off": "pressed otherwise than planned",
     "pressure unknown": "clamp force not known",
     "other means": "pressed by other means than planned",
@@ -126,6 +129,8 @@ def flags_of(p: PieceRecord, units: Units) -> tuple[Flag, ...]:
     found += ((WATCHED[d.field].flag, d.in_words(units), WATCHED[d.field].source) for d in departures(p))
     found += _noted(p, units)
     if p.reading is not None:
+        if (said := p.last(DOUBT)) is not None and said.value.get(DOUBTFUL):
+            found.insert(0, (DOUBTFUL, f"{said.note} ({said.value.get('by')})", "compare"))
         if p.stay is not None:
             found += _stayed(p.stay, p.reading)
         found += _read(p, p.reading, units)

@@ -101,6 +101,21 @@ def last_id(conn: sqlite3.Connection, before: int | None = None, stages: Sequenc
     return int(row["last"] or 0)
 
 
+_OF_PIECE = ("surface_step", "measurement", "glueup_specimen", "specimen_event", "remark", "observation")
+"""Tables whose rows belong to a piece."""
+
+
+def of_piece(conn: sqlite3.Connection, batch_id: int, specimen_id: int) -> list[ActionRecord]:
+    """The actions that wrote anything about a piece, oldest first."""
+    own = " UNION ".join(f"SELECT action_id FROM {t} WHERE specimen_id = :piece" for t in _OF_PIECE)
+    rows = conn.execute(
+        f"""SELECT id, stage, kind, summary, at, person, reason, undone_by, undoable FROM action
+            WHERE batch_id = :batch AND id IN ({own}) ORDER BY id""",
+        {"batch": batch_id, "piece": specimen_id},
+    )
+    return [_action(r) for r in rows]
+
+
 def history(conn: sqlite3.Connection, batch_id: int | None, limit: int = 200) -> list[ActionRecord]:
     """The latest actions of a batch, newest first."""
     rows = conn.execute(
@@ -108,13 +123,14 @@ def history(conn: sqlite3.Connection, batch_id: int | None, limit: int = 200) ->
            WHERE batch_id IS ? ORDER BY id DESC LIMIT ?""",
         (batch_id, limit),
     )
-    return [
-        ActionRecord(
-            r["id"], r["stage"], r["kind"], r["summary"], r["at"], r["person"], r["reason"],
-            r["undone_by"] is not None, bool(r["undoable"]),
-        )
-        for r in rows
-    ]  # fmt: skip
+    return [_action(r) for r in rows]
+
+
+def _action(r: sqlite3.Row) -> ActionRecord:
+    return ActionRecord(
+        r["id"], r["stage"], r["kind"], r["summary"], r["at"], r["person"], r["reason"],
+        r["undone_by"] is not None, bool(r["undoable"]),
+    )  # fmt: skip
 
 
 _LAST = """SELECT id, kind, summary FROM action

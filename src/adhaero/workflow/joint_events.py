@@ -10,6 +10,7 @@ from typing import Any
 
 from adhaero.core.breaking.face import checked as face_checked
 from adhaero.core.breaking.face import verdict_of
+from adhaero.core.flags import DOUBT
 from adhaero.core.glue import joint_records
 from adhaero.core.piece_record import FACE_EVENT
 from adhaero.core.refusal import Problems, Refusal
@@ -19,7 +20,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import iso, moment
 
-TAPS = ("closed", "conditioned", "coat", "spread", "note", "step", "weight", "tag", "counts", FACE_EVENT)
+TAPS = ("closed", "conditioned", "coat", "spread", "note", "step", "weight", "tag", "counts", DOUBT, FACE_EVENT)
 """Kinds of events that are no records of core.glue.joint_records but belong to the joint's story all the same."""
 
 
@@ -60,6 +61,9 @@ def check_cell(text: str, field: str, p: Problems, now: datetime) -> None:
                 p.check(0 < abs(mass) <= 1_000_000 and 0 < own <= 100, field, "hangs an impossible weight", "Mend it.")
             if kind == "tag":
                 p.check(0 < len(str(value["what"])) <= 80, field, "has an empty tag, or a long one", "Shorten it.")
+            if kind == DOUBT:
+                named = isinstance(value["doubtful"], bool) and 0 < len(str(value["by"])) <= 100 and note
+                p.check(bool(named), field, "doubts a piece without a name or a reason", "Say who doubts it, and why.")
             if kind == "counts":
                 p.check(0 < int(value["loading"]) <= 100, field, "counts an impossible loading", "Mend it.")
             if kind == FACE_EVENT:

@@ -17,9 +17,11 @@ const TOP = 10;
 
 interface Props {
   view: Schemas["CompareView"];
+  /** A pressed mark opens its piece; by key they are opened from the list of pieces. */
+  onOpen?: (code: string) => void;
 }
 
-export function StrengthPlot({ view }: Props) {
+export function StrengthPlot({ view, onOpen }: Props) {
   const [holder, width] = useWidth(900);
   const units = useUnits();
   const dimension = view.dimension;
@@ -89,6 +91,7 @@ export function StrengthPlot({ view }: Props) {
               x={x}
               narrow={narrow}
               end={width - RIGHT}
+              onOpen={onOpen}
             />
           ))}
           {walls.map((wall) => (
@@ -113,9 +116,10 @@ interface RowProps {
   x: (v: number) => number;
   narrow: boolean;
   end: number;
+  onOpen: Props["onOpen"];
 }
 
-function TreatmentRow({ t, y, height, x, narrow, end }: RowProps) {
+function TreatmentRow({ t, y, height, x, narrow, end, onOpen }: RowProps) {
   const middle = y + (narrow ? 60 : height / 2);
   const name = narrow ? y + 17 : middle - 3;
   const short = narrow ? 22 : 26;
@@ -162,14 +166,21 @@ function TreatmentRow({ t, y, height, x, narrow, end }: RowProps) {
         />
       )}
       {t.marks.map((m, i) => (
-        <PieceMark key={m.code} m={m} x={x} y={middle + ((i * 37) % 23) - 11} />
+        <PieceMark key={m.code} m={m} x={x} y={middle + ((i * 37) % 23) - 11} onOpen={onOpen} />
       ))}
     </g>
   );
 }
 
+interface PieceMarkProps {
+  m: Schemas["Mark"];
+  x: (v: number) => number;
+  y: number;
+  onOpen: Props["onOpen"];
+}
+
 /** One piece: where it lies or between what, how it failed; hollow where it does not count. */
-function PieceMark({ m, x, y }: { m: Schemas["Mark"]; x: (v: number) => number; y: number }) {
+function PieceMark({ m, x, y, onOpen }: PieceMarkProps) {
   const isRange = m.high !== null && m.high !== m.low;
   const at = isRange ? (m.low + (m.high ?? m.low)) / 2 : m.low;
   const words = [
@@ -179,7 +190,12 @@ function PieceMark({ m, x, y }: { m: Schemas["Mark"]; x: (v: number) => number; 
     ...m.flags,
   ];
   return (
-    <g transform={`translate(${x(at)} ${y})`} opacity={m.hollow ? 0.55 : 1}>
+    <g
+      transform={`translate(${x(at)} ${y})`}
+      opacity={m.hollow ? 0.55 : 1}
+      className={onOpen ? "cursor-pointer" : ""}
+      onClick={() => onOpen?.(m.code)}
+    >
       {isRange && (
         <path
           d={`M${x(m.low) - x(at)} 0H${x(m.high ?? m.low) - x(at)}`}

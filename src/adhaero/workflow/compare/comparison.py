@@ -16,7 +16,7 @@ from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.prediction import in_words, score
 from adhaero.core.compare.schools import by_every_school
 from adhaero.core.compare.verdict import Verdict, judge
-from adhaero.core.flags import FLAGS
+from adhaero.core.flags import DOUBTFUL, FLAGS
 from adhaero.core.observation import WOOD_MODES
 from adhaero.core.plan.comparisons import Family
 from adhaero.core.plan.design import TRIAL
@@ -42,7 +42,7 @@ from adhaero.workflow.compare.planned_view import (
     wanted,
 )
 from adhaero.workflow.compare.results import TreatmentResult, pairs, result
-from adhaero.workflow.compare.view import CompareView, SideAnswer
+from adhaero.workflow.compare.view import Beside, CompareView, SideAnswer
 from adhaero.workflow.compare.wood import along as wood_along
 from adhaero.workflow.compare.wood import board_counts
 from adhaero.workflow.context import AppContext
@@ -70,12 +70,13 @@ class _Asked(NamedTuple):
 def compare(
     w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
     all_pairs: bool = False, without: Collection[str] = (), boards: Collection[str] = (), unit: str = "",
-    strength: str = "", target: str = "",
+    strength: str = "", target: str = "", beside: bool = True,
 ) -> CompareView:  # fmt: skip
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
     choice; pieces with a flag of the kinds ``without`` or of ``boards`` are left out; ``unit`` is what is counted
     (counting.units_for); ``strength`` the mark of a curve that is taken for the strength, and ``target`` whether the
     joint is compared as it broke or the bond (a piece that broke in the wood bounds it), each instead of the plan's.
+    ``beside``: where pieces are doubtful, the answers with and without them are told beside each other.
     """
     if figure not in FIGURES:
         raise refuse("figure", f"{figure!r} is not a figure to compare", "Choose strength or load.")
@@ -105,9 +106,22 @@ def compare(
             lambda _: _compare(w, record, background(conn, record, w.now()), asked),
         )
     found = replace(found, planned_strength=planned.plan.strength, planned_target=planned.plan.target)
-    if asked == _Asked(False, planned.plan.assumptions.fallen_as_zero, (), all_pairs):
+    if asked != _Asked(False, planned.plan.assumptions.fallen_as_zero, (), all_pairs):
+        found = replace(found, changed=_changed(compare(w, batch_id, beside=False), found))
+    doubted = next((f.codes for f in found.flags if f.kind == DOUBTFUL), [])
+    if not beside or not doubted:
         return found
-    return replace(found, changed=_changed(compare(w, batch_id), found))
+    turned = set(asked.without) ^ {DOUBTFUL}
+    other = compare(w, batch_id, figure, as_zero, without=turned, boards=boards, unit=unit, strength=strength,
+                    target=target, beside=False)  # fmt: skip
+    return replace(found, beside=_beside(doubted, *((other, found) if DOUBTFUL in asked.without else (found, other))))
+
+
+def _beside(codes: list[str], all_of: CompareView, without: CompareView) -> Beside:
+    with_them, without_them = (
+        next((f.text for f in v.findings if f.family == "headline"), "") for v in (all_of, without)
+    )
+    return Beside(codes, with_them, without_them, _changed(all_of, without))
 
 
 def _looked_at(record: BatchRecord, strength: str, target: str) -> BatchRecord:
@@ -370,6 +384,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
             if (part := record.parts.get(code.id)) and part.instead_of
         ],
         changed=[],
+        beside=None,
         planned_target=plan.target,
         bounded_by_wood=_broke_in_wood(main.analysis),
         schools=by_every_school(main.verdict.case.setting) if main.verdict.case else None,

@@ -29,6 +29,16 @@ class SideAnswer:
 
 
 @dataclass(frozen=True)
+class Beside:
+    """The answer with the doubtful pieces (``codes``) and without them, and what leaving them out changes."""
+
+    codes: list[str]
+    with_them: str
+    without_them: str
+    changed: list[str]
+
+
+@dataclass(frozen=True)
 class CompareView:
     """The comparison. ``unit`` is the base unit of every figure here; ``decimals`` what the readings support in it.
 
@@ -37,9 +47,9 @@ class CompareView:
     far off the schedule was, ``swaps`` are (rejected piece, spare, reason), ``figureless`` (piece, treatment, why) of
     those that have a reading, but no figure that can be compared here; ``families`` are what the plan compares,
     ``axes`` its numeric factors, ``cells`` the levels (ids) of each treatment; ``times_to_peak`` in s of those with a
-    curve; ``changed`` says what this way of looking
-    changes against that of the plan, ``bounded_by_wood`` whether the bond is another view than the joint; ``strengths``
-    are the marks that may be taken for the ``strength``, where there are curves.
+    curve; ``changed`` says what this way of looking changes against that of the plan, ``beside`` what doubtful pieces
+    do, ``bounded_by_wood`` whether the bond is another view than the joint; ``strengths`` are the marks that may be
+    taken for the ``strength``, where there are curves.
     """
 
     batch_id: int
@@ -83,6 +93,7 @@ class CompareView:
     swaps: list[tuple[str, str, str]]
     figureless: list[tuple[str, str, str]]
     changed: list[str]
+    beside: Beside | None
     planned_target: str
     bounded_by_wood: bool
     schools: Schools | None

@@ -31,7 +31,14 @@ export function picturesOf(view: View): string[] {
   return [...found, "plot", "ranked"];
 }
 
-export function Answer({ view, look }: { view: View; look: Look }) {
+interface AnswerProps {
+  view: View;
+  look: Look;
+  /** Open a piece in full. */
+  onOpen: (code: string) => void;
+}
+
+export function Answer({ view, look, onOpen }: AnswerProps) {
   const headline = view.findings.find((f) => f.family === "headline");
   const pictures = view.loadless ? [] : picturesOf(view);
   const picture = pictures.includes(look.get("picture")) ? look.get("picture") : pictures[0];
@@ -62,10 +69,10 @@ export function Answer({ view, look }: { view: View; look: Look }) {
               ))}
             </p>
           )}
-          {picture === "curve" && <AxisPlot view={view} />}
+          {picture === "curve" && <AxisPlot view={view} onOpen={onOpen} />}
           {picture === "table" && <FactorTable view={view} look={look} />}
           {picture === "ranked" && <Ranked view={view} />}
-          {picture === "plot" && <StrengthPlot view={view} />}
+          {picture === "plot" && <StrengthPlot view={view} onOpen={onOpen} />}
         </div>
         <Grounds view={view} />
       </div>

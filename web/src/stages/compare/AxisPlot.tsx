@@ -18,7 +18,12 @@ const BOTTOM = 44;
 /** Dashes beside colour: lines are told apart in print too. */
 const DASHES = ["", "7 3", "2 3", "9 3 2 3", "4 4"];
 
-export function AxisPlot({ view }: { view: View }) {
+interface AxisProps {
+  view: View;
+  onOpen: (code: string) => void;
+}
+
+export function AxisPlot({ view, onOpen }: AxisProps) {
   const [which, setWhich] = useState(0);
   const axis = view.axes[Math.min(which, view.axes.length - 1)];
   if (!axis) return null;
@@ -36,7 +41,7 @@ export function AxisPlot({ view }: { view: View }) {
           </select>
         </label>
       )}
-      <Plot view={view} axis={axis} />
+      <Plot view={view} axis={axis} onOpen={onOpen} />
       <figcaption className="space-y-0.5 border-t border-rule pt-1 text-sm text-faded">
         {axis.series.map((s, i) => (
           <p key={s.stratum}>
@@ -55,7 +60,7 @@ export function AxisPlot({ view }: { view: View }) {
   );
 }
 
-function Plot({ view, axis }: { view: View; axis: Axis }) {
+function Plot({ view, axis, onOpen }: AxisProps & { axis: Axis }) {
   const [holder, width] = useWidth(640);
   const units = useUnits();
   const points = axis.series.flatMap((s) => s.points);
@@ -141,7 +146,12 @@ function Plot({ view, axis }: { view: View; axis: Axis }) {
               return (
                 <g key={p.letter}>
                   {t?.marks.map((m, j) => (
-                    <g key={m.code} opacity={m.hollow ? 0.4 : 0.8}>
+                    <g
+                      key={m.code}
+                      opacity={m.hollow ? 0.4 : 0.8}
+                      className="cursor-pointer"
+                      onClick={() => onOpen(m.code)}
+                    >
                       <circle
                         cx={at + ((j * 5) % 9) - 4}
                         cy={y(m.low)}

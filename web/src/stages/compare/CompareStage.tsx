@@ -11,6 +11,8 @@ import { GlueCosts } from "./GlueCosts";
 import { useLook } from "./linked";
 import { OwnResults } from "./OwnResults";
 import { Paces } from "./Paces";
+import { Pieces, WithAndWithout } from "./Pieces";
+import { PieceStory } from "./PieceStory";
 import { Switches } from "./Switches";
 import { Pairs, Table } from "./Table";
 import { WithinBlocks } from "./WithinBlocks";
@@ -20,6 +22,7 @@ type View = Schemas["CompareView"];
 export default function CompareStage({ batch }: { batch: number }) {
   const look = useLook();
   const [every, setEvery] = useState(false);
+  const open = (code: string) => look.set("piece", code);
   const fallen = look.get("fallen");
   const { data, error } = useCompare(batch, {
     figure: look.get("figure") || "strength",
@@ -36,7 +39,8 @@ export default function CompareStage({ batch }: { batch: number }) {
   if (!data) return <Waiting what="the comparison" />;
   return (
     <div className="space-y-6">
-      <Answer view={data} look={look} />
+      <Answer view={data} look={look} onOpen={open} />
+      <WithAndWithout view={data} onOpen={open} />
       <Switches view={data} look={look} />
       <details>
         <summary className="cursor-pointer text-lg font-bold">Every sentence, with its numbers</summary>
@@ -44,6 +48,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       </details>
       <ComparedTables view={data} />
       <Table view={data} />
+      <Pieces view={data} onOpen={open} />
       <SchoolsTable view={data} />
       <WithinBlocks view={data} />
       <OwnResults view={data} />
@@ -51,6 +56,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       <Confounders batch={batch} view={data} />
       <Pairs view={data} onEvery={() => setEvery(true)} />
       <GlueCosts view={data} />
+      <PieceStory batch={batch} code={look.get("piece")} onClose={() => open("")} />
       <p className="flex flex-wrap justify-between gap-x-6 text-sm text-faded">
         <span>
           Shop tests compare; they are not design values. For anything that carries people or a building,

@@ -11,8 +11,8 @@ export interface Look {
   turned: boolean;
 }
 
-/** Which picture is shown says nothing about the figures. */
-const PICTURES = ["picture", "across"];
+/** Which picture or piece is shown says nothing about the figures. */
+const PICTURES = ["picture", "across", "piece"];
 
 export function useLook(): Look {
   const [link, setLink] = useSearchParams();

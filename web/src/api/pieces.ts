@@ -1,0 +1,16 @@
+/** One piece in full, and the doubt about it. */
+import { useQuery } from "@tanstack/react-query";
+import { api, take, type Schemas } from "./client";
+
+export const useStory = (batch_id: number, code: string) =>
+  useQuery({
+    queryKey: ["batch", batch_id, "story", code],
+    enabled: code !== "",
+    queryFn: () =>
+      take<"Story">(
+        api.GET("/api/batches/{batch_id}/story/{code}", { params: { path: { batch_id, code } } }),
+      ),
+  });
+
+export const doubt = (batch_id: number, body: Schemas["DoubtIn"]) =>
+  take<"CodeIn">(api.POST("/api/batches/{batch_id}/doubts", { params: { path: { batch_id } }, body }));
