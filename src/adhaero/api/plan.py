@@ -13,6 +13,7 @@ from adhaero.api import plan_bodies as b
 from adhaero.api.wire import Done, Id, Key, Person, Shop, answer
 from adhaero.core.plan.document import Extra, Level
 from adhaero.core.plan.formats import plan_from_json
+from adhaero.core.plan.judging import judging_from
 from adhaero.workflow import exchange, importing
 from adhaero.workflow.importing import Imported
 from adhaero.workflow.plan import amending, growing, guessing, levels, planning
@@ -114,6 +115,12 @@ def post_control(w: Shop, batch_id: int, body: b.ControlIn, person: Person, key:
 def post_constant(w: Shop, batch_id: int, body: b.ConstantIn, person: Person, key: Key = None) -> Response:
     level = Level(body.level.value, body.level.unit)
     amending.change_constant(w, batch_id, body.field, level, body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/judging", response_model=PlanView)
+def post_judging(w: Shop, batch_id: int, body: b.RejudgeIn, person: Person, key: Key = None) -> Response:
+    amending.change_judging(w, batch_id, judging_from(body.judging.model_dump()), body.reason, person, key)
     return answer(planning.view(w, batch_id))
 
 

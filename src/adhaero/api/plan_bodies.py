@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from adhaero.api.judging_bodies import JudgingIn
 from adhaero.api.wire import Short, Strict
 from adhaero.core.breaking.trace import PEAK
 
@@ -239,6 +240,7 @@ class PlanDocument(Strict):
     overlap_most: float | None = None
     joint_off_mm: float = 0.0
     compared: ComparedIn = Field(default_factory=lambda: ComparedIn.model_validate({}))
+    judging: JudgingIn = Field(default_factory=lambda: JudgingIn.model_validate({}))
     costs: CostsIn = CostsIn(cut_s=240, glue_s=150, break_s=180, wood_per_m3=2400, glue_per_kg=15, spread_g_m2=180)
 
 
@@ -356,6 +358,13 @@ class GuessIn(Strict):
     values: dict[Annotated[str, Field(max_length=10)], float] = Field({}, max_length=128)
     order: list[Annotated[str, Field(max_length=10)]] = Field([], max_length=128)
     words: str = Field("", max_length=1000)
+
+
+class RejudgeIn(Strict):
+    """What counts as good enough from now on in a locked plan, and why."""
+
+    judging: JudgingIn
+    reason: str = Field(max_length=1000)
 
 
 class TreatmentIn(Strict):

@@ -69,6 +69,7 @@ class MethodView:
     blurb: str
     sizes: list[MethodSize]
     figure_name: str
+    figure_dimension: str
     cautions: list[str]
     forms: list[tuple[str, str]]
     solid: bool
@@ -177,6 +178,7 @@ def view() -> CatalogueView:
         methods=[
             MethodView(
                 m.key, m.name, m.blurb, [MethodSize(s.key, s.name, s.nominal, s.unit) for s in m.sizes], m.figure_name,
+                m.figure_dimension.value,
                 list(m.cautions), [(f, FORMS[f].name) for f in m.forms], m.solid,
                 m.overlap_rule[0] if m.overlap_rule else None, "span" in m.setup_sizes,
             )

@@ -1,4 +1,4 @@
-/** One piece in full, and the doubt about it. */
+/** One piece in full, the doubt about it, and what counts as good enough. */
 import { useQuery } from "@tanstack/react-query";
 import { api, take, type Schemas } from "./client";
 
@@ -14,3 +14,6 @@ export const useStory = (batch_id: number, code: string) =>
 
 export const doubt = (batch_id: number, body: Schemas["DoubtIn"]) =>
   take<"CodeIn">(api.POST("/api/batches/{batch_id}/doubts", { params: { path: { batch_id } }, body }));
+
+export const rejudge = (batch_id: number, body: Schemas["RejudgeIn"]) =>
+  take<"PlanView">(api.POST("/api/batches/{batch_id}/judging", { params: { path: { batch_id } }, body }));

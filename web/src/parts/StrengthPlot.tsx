@@ -36,6 +36,7 @@ export function StrengthPlot({ view, onOpen }: Props) {
   const intervals = Math.max(0, ...rows.map((t) => t.ci_high ?? 0));
   // An interval far beyond every piece runs off the picture rather than squeezing it.
   const top = Math.max(marks * 1.08, Math.min(intervals * 1.02, marks * 1.35)) || 1;
+  const limits = view.good_enough.limits.filter((x) => x.shown && x.value <= top * 1.15);
   const walls = view.limits.filter((limit) => limit <= top * 1.15);
   const most = Math.max(top, ...walls) * (walls.length ? 1.02 : 1);
   const x = (v: number) => left + ((width - left - RIGHT) * v) / most;
@@ -93,6 +94,19 @@ export function StrengthPlot({ view, onOpen }: Props) {
               end={width - RIGHT}
               onOpen={onOpen}
             />
+          ))}
+          {limits.map((x0, i) => (
+            <g key={x0.name}>
+              <path
+                d={`M${x(x0.value)} ${TOP}v${rows.length * ROW}`}
+                className="stroke-notice"
+                strokeWidth="1.8"
+                strokeDasharray="2 4"
+              />
+              <text x={x(x0.value) + 4} y={TOP + 11 + i * 13} className="fill-notice text-[12px]">
+                {x0.name}
+              </text>
+            </g>
           ))}
           {walls.map((wall) => (
             <g key={wall}>

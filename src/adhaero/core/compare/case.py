@@ -9,16 +9,27 @@ from typing import NamedTuple
 from adhaero.core.compare.analysis import Analysis, Row
 from adhaero.core.compare.axis import Axis
 from adhaero.core.compare.planned import FamilyResult, Setting
+from adhaero.core.plan.judging import WordScale
 
 Numbers = dict[str, float | int | str | None]
 
 
 class Words(NamedTuple):
-    """How more and less of a figure are said, and how a treatment has it."""
+    """How more and less of a figure are said, how a treatment has it, and the plan's words for sizes."""
 
     more: str
     less: str
     has: str
+    scale: WordScale | None = None
+
+    def by_size(self, ratio: float, more: str) -> str:
+        """``more`` with the word for the size of a ratio before it, where the plan has words for that."""
+        word = self.scale.word(ratio) if self.scale is not None else ""
+        return f"{word} {more}" if word in ("slightly", "clearly", "far") else more
+
+    def about_equal(self, ratio: float) -> str:
+        """What is said beside a ratio that the plan's words call about equal."""
+        return ", about equal" if self.scale is not None and self.scale.word(ratio) == "about equal" else ""
 
 
 OF_STRENGTH = Words("stronger", "weaker", "holds")

@@ -106,7 +106,9 @@ def _against(case: Case, found: Sequence[Judged]) -> str:
         if own:
             names = _names(case, own, len(others))
             by = _by([j for j in others if j.outcome is end]) if end is not Outcome.SAME else ""
-            told.append(f"{names} {'is' if len(own) == 1 else 'are'} {what}{by}")
+            ratios = [j.ratio for j in others if j.outcome is end]
+            sized = case.words.by_size(ratios[0], what) if len(ratios) == 1 and ratios[0] and by else what
+            told.append(f"{names} {'is' if len(own) == 1 else 'are'} {sized}{by}")
     open_ = [j.first for j in others if j.outcome is Outcome.UNKNOWN and case.row(j.first).summary.n]
     if open_:
         told.append(f"{_names(case, open_, len(others))} can't be told apart from it yet")

@@ -33,7 +33,8 @@ def ratio_in_words(ratio: float, low: float | None, high: float | None, words: W
     own = 100 * (ratio - 1) if more else 100 * (1 - ratio)
     ends = (low, high) if more else (high, low)
     shares = [None if e is None or math.isinf(e) else 100 * (e - 1) * (1 if more else -1) for e in ends]
-    return f"{words.more if more else words.less} than {{}} by {own:.0f} % ({_ends(*shares)})"
+    told = words.by_size(ratio, words.more if more else words.less)
+    return f"{told} than {{}} by {own:.0f} % ({_ends(*shares)}){words.about_equal(ratio)}"
 
 
 def _ends(first: float | None, second: float | None) -> str:

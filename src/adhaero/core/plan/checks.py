@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from adhaero.core.breaking.pace import PACES
 from adhaero.core.breaking.trace import STRENGTHS
+from adhaero.core.formula import as_name
 from adhaero.core.glue.exposure import path_of
 from adhaero.core.glue.limits import check_label
 from adhaero.core.joint_forms import FORMS
@@ -19,6 +20,7 @@ from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import MAX_SPECIMENS, Factor, Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, is_glued, label_of
+from adhaero.core.plan.judging import check_judging
 from adhaero.core.plan.parents import check_parents
 from adhaero.core.plan.records import cells, control_cell, pieces_in_all, records, wanted_forms
 from adhaero.core.plan.size_checks import check_sizes
@@ -125,6 +127,8 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
         )
     if not p.found:
         comparisons.check(plan, p)
+        names = [as_name(x.name) for x in plan.properties]
+        check_judging(plan.judging, names, method_of(plan).figure_dimension, p)
         total = pieces_in_all(plan)
         p.check(
             total <= MAX_SPECIMENS,

@@ -18,6 +18,7 @@ from adhaero.core.method import Method, nominal_sizes
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.parents import Parents
 from adhaero.core.plan.fields import FIELDS, value_name
+from adhaero.core.plan.judging import Judging
 from adhaero.core.properties import Property
 from adhaero.core.protocol import ProtocolStep
 from adhaero.core.quantity import BASE, Dimension
@@ -253,7 +254,8 @@ class Plan:
     strength of a piece (core.breaking.trace), ``pace`` how quickly pieces are to be loaded,
     ``outcomes`` the plan's own words for how a piece gives way, the best first; ``method_name`` what the shop calls a
     method of its own, ``overlap_most`` its own rule for the overlap, in thicknesses, ``joint_off_mm`` how far the line
-    of a bent joint lies from the middle of the span, ``compared`` what was changed of the comparisons.
+    of a bent joint lies from the middle of the span, ``compared`` what was changed of the comparisons,
+    ``judging`` what counts as good enough.
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -297,6 +299,7 @@ class Plan:
     overlap_most: float | None = None
     joint_off_mm: float = 0.0
     compared: Compared = Compared()
+    judging: Judging = field(default_factory=Judging)
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT

@@ -27,6 +27,7 @@ from adhaero.core.plan.document import (
     Product,
 )
 from adhaero.core.plan.fields import FIELDS
+from adhaero.core.plan.judging import judging_from
 from adhaero.core.properties import Property
 from adhaero.core.protocol import ProtocolStep
 from adhaero.core.quantity import UNITS
@@ -118,6 +119,7 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
         tuple(map(str, c.get("every_pair", ()))),
         tuple(AddedComparison(str(a["first"]), str(a["second"]), str(a.get("id", ""))) for a in c.get("added", ())),
     )
+    rest["judging"] = judging_from(d.get("judging", {}))
     rest["outcomes"] = tuple(Outcome(**o) for o in d.get("outcomes", ()))
     rest["pace"] = Pace(**d["pace"]) if d.get("pace") else None
     rest["blocks"] = Blocks(**d["blocks"]) if d.get("blocks") else None

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.compare.analysis import Analysis, analyse
+from adhaero.core.compare.case import OF_STRENGTH
 from adhaero.core.compare.changes import changes
 from adhaero.core.compare.counts import judge_counts
 from adhaero.core.compare.estimates import estimates
@@ -31,6 +32,8 @@ from adhaero.workflow.compare.claims import with_figures
 from adhaero.workflow.compare.counting import exact, shared, units_for, within
 from adhaero.workflow.compare.counting import in_words as in_words_of_units
 from adhaero.workflow.compare.glue_costs import glue_costs
+from adhaero.workflow.compare.good_enough import good_enough
+from adhaero.workflow.compare.good_enough import sentences as good_enough_sentences
 from adhaero.workflow.compare.groups import control_of, counts, figureless, marked, treated
 from adhaero.workflow.compare.own_properties import compared
 from adhaero.workflow.compare.planned_view import (
@@ -186,7 +189,7 @@ def _answer(
             analysis, lambda v: record.units.text(v, dimension), families=compared,
             levels=numeric(record, compared), matters=a.matters, alpha=a.alpha, wanted_power=a.power,
             fallen_as_zero=asked.as_zero, single_figure="load" if asked.load else "strength",
-            shared=in_blocks,
+            shared=in_blocks, words=OF_STRENGTH._replace(scale=plan.judging.words),
         )  # fmt: skip
     ids = {t.letter: t.id for t in record.planned.values()}
     told = estimates(verdict.case.setting) if verdict.case else {}
@@ -335,6 +338,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         d = marked(record, s, load=load)[0].datum
         return exact(d.known, d.low, fallen_as_zero=asked.as_zero)
 
+    good = good_enough(record, main.analysis, sorted(filtered), background.own, load=load, fallen_as_zero=asked.as_zero)
     figures = {s.code: v for s in record.counting if (v := figure_of(s)) is not None} if background.own else {}
     return CompareView(
         batch_id=record.batch.id,
@@ -345,6 +349,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         figure_name="Load at failure" if load else record.method.figure_name,
         unit=BASE[dimension],
         dimension=dimension.value,
+        strength_dimension=record.method.figure_dimension.value,
         decimals=_decimals(record, load=load),
         target=plan.target,
         fallen_as_zero=asked.as_zero,
@@ -359,9 +364,11 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         cells={t.letter: cell for t in main.results if (cell := cell_of(record, t.letter))},
         findings=[
             *main.verdict.findings,
+            *good_enough_sentences(good),
             *_policy(record),
             *_guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
         ],
+        good_enough=good,
         flags=counts(record, record.counting),
         without=list(asked.without),
         boards=board_counts(record, background.boards),

@@ -12,6 +12,7 @@ from adhaero.workflow.compare.claims import ClaimView
 from adhaero.workflow.compare.counting import Units, Within
 from adhaero.workflow.compare.departures import Departed
 from adhaero.workflow.compare.glue_costs import GlueCost
+from adhaero.workflow.compare.good_enough import GoodEnough
 from adhaero.workflow.compare.groups import FlagCount
 from adhaero.workflow.compare.own_properties import OwnResult
 from adhaero.workflow.compare.planned_view import FactorView, FamilyView
@@ -60,6 +61,7 @@ class CompareView:
     figure_name: str
     unit: str
     dimension: str
+    strength_dimension: str
     decimals: int
     target: str
     fallen_as_zero: bool
@@ -73,6 +75,7 @@ class CompareView:
     factors: list[FactorView]
     cells: dict[str, dict[str, str]]
     findings: list[Finding]
+    good_enough: GoodEnough
     flags: list[FlagCount]
     without: list[str]
     boards: list[BoardCount]

@@ -14,6 +14,7 @@ from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.document import MAX_SPECIMENS, Extra, Level, level_name
 from adhaero.core.plan.fields import FIELDS
+from adhaero.core.plan.judging import Judging
 from adhaero.core.plan.records import cell_ids, next_late
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import batches, glueups, specimens
@@ -128,6 +129,28 @@ def change_control(
 
     act = Act("plan", "amend", f"Took {letter} for the control", batch_id, person, why, key=key,
               request=f"control {letter}{why}")  # fmt: skip
+    return w.perform(act, body)
+
+
+def change_judging(
+    w: AppContext, batch_id: int, judging: Judging, reason: str, person: str, key: str | None
+) -> dict[str, Any]:
+    """Judge by another rule, other limits, another formula or other words from now on; no piece is touched."""
+    why = reason_of(reason)
+
+    def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
+        version = need_locked(conn, batch_id)
+        amended = replace(version.plan, judging=judging)
+        wrong = problems(amended)
+        if wrong:
+            raise Refusal(wrong)
+        if amended.judging == version.plan.judging:
+            raise refuse("judging", "is what it was", "Change something of it.")
+        batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
+        return {"pieces": 0}
+
+    act = Act("plan", "amend", "Changed what counts as good enough", batch_id, person, why, key=key,
+              request=f"judging {judging}{why}")  # fmt: skip
     return w.perform(act, body)
 
 

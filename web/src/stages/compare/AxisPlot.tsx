@@ -105,6 +105,20 @@ function Plot({ view, axis, onOpen }: AxisProps & { axis: Axis }) {
             </text>
           </g>
         ))}
+        {view.good_enough.limits
+          .filter((l) => l.shown && l.value <= most)
+          .map((l) => (
+            <g key={l.name}>
+              <path
+                d={`M${LEFT} ${y(l.value)}H${width - RIGHT}`}
+                className="stroke-notice"
+                strokeDasharray="2 4"
+              />
+              <text x={LEFT + 4} y={y(l.value) - 4} className="fill-notice text-[12px]">
+                {l.name}
+              </text>
+            </g>
+          ))}
         {names.map(([v, name], i) => (
           <g key={v}>
             <path d={`M${x(v)} ${HEIGHT - BOTTOM}v5`} className="stroke-strong-rule" />

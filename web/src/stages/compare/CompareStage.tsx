@@ -8,6 +8,7 @@ import { Answer } from "./Answer";
 import { ComparedTables, SchoolsTable } from "./Compared";
 import { Confounders } from "./Confounders";
 import { GlueCosts } from "./GlueCosts";
+import { GoodEnough } from "./GoodEnough";
 import { useLook } from "./linked";
 import { OwnResults } from "./OwnResults";
 import { Paces } from "./Paces";
@@ -48,6 +49,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       </details>
       <ComparedTables view={data} />
       <Table view={data} />
+      <GoodEnough view={data} />
       <Pieces view={data} onOpen={open} />
       <SchoolsTable view={data} />
       <WithinBlocks view={data} />
@@ -78,6 +80,7 @@ const GROUPS: readonly (readonly [string, string])[] = [
   ["difference", "What differs"],
   ["efficiency", "Against solid wood"],
   ["failure", "Where it gave way"],
+  ["pass", "Good enough"],
   ["limitation", "Weak points of this test"],
   ["guess", "Your guess"],
   ["advice", "What next"],

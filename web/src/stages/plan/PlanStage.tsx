@@ -9,6 +9,7 @@ import { PlanComparison } from "./PlanComparison";
 import { useDraft } from "./draft";
 import { Forecast } from "./Forecast";
 import { Guesses } from "./Guesses";
+import { GoodEnough } from "./GoodEnough";
 import { WhatIsCompared } from "./WhatIsCompared";
 import { Sentences } from "./Sentences";
 import { Start } from "./Start";
@@ -52,6 +53,7 @@ function Editor({ view, catalogue }: Props) {
           )}
           <Sentences draft={draft} view={view} catalogue={catalogue} locked={locked} />
           <WhatIsCompared draft={draft} view={view} catalogue={catalogue} locked={locked} />
+          <GoodEnough draft={draft} view={view} catalogue={catalogue} locked={locked} />
           <ProblemNote problem={draft.problem} />
           {draft.problem?.status === 409 && (
             <Button onClick={() => window.location.reload()}>Reload the plan</Button>
