@@ -128,3 +128,25 @@ def test_evenings_are_taken_out_of_how_hard_to_press(app: App) -> None:
     said = next(f for f in view["findings"] if f["text"].startswith("Judged within 3 sessions"))
     assert said["numbers"]["taken_out"] > 0.6
     assert "would end otherwise" in said["text"]
+
+
+def test_under_a_standing_load_it_is_asked_how_long_they_last(app: App) -> None:
+    """Casein gives way within minutes, PVA within days or not at all, at 2,000 N of the 4,000 that they bear at once."""
+    batch = study(app, factor("glue", "Glue", "pva-damp", "casein"), control={"glue": "l1"}, n=8)
+    place = {"A": 0, "B": 0}
+    for row in app.get(f"/batches/{batch}/break")["rows"]:
+        letter = row["treatment"]
+        n = place[letter] = place[letter] + 1
+        if n <= 2:
+            app.observe(batch, row["code"], low="4000 N", failure_mode="in-glue")
+        elif letter == "A" and n > 5:
+            app.observe(batch, row["code"], kind="at_least", low="2000 N", held="100 h")
+        else:
+            time = f"{n * (20 if letter == 'A' else 0.1)} h"
+            app.observe(batch, row["code"], kind="held", low="2000 N", held=time, failure_mode="in-glue")
+    view = app.compare(batch)
+    assert headline(view).startswith("Damp-proof PVA lasts longer than Casein (log-rank, p")
+    (under,) = view["lasting"]
+    assert {p["share"] for p in under["pieces"]} == {0.5}
+    assert [p["failed"] for p in under["pieces"] if p["letter"] == "A"].count(False) == 3
+    assert sum(f["family"] == "headline" for f in view["findings"]) == 1

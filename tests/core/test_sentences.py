@@ -79,7 +79,9 @@ def check(v: Verdict) -> int:
             assert ("same for practical purposes" in text) == (j.outcome is Outcome.SAME), text
             if " weaker than " in text:
                 assert j.outcome is Outcome.WORSE
-            if " stronger than " in text or " times as much as " in text:
+            if " at most " in text:
+                assert j.outcome is Outcome.WORSE
+            elif " stronger than " in text or " times as much as " in text:
                 assert j.outcome is Outcome.BETTER
             if j.ratio is None or j.low is None or j.high is None:
                 continue

@@ -9,7 +9,7 @@ from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted, listed
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import NONE, NOT_BROKEN, NOT_RUN, FamilyResult, Judged
-from adhaero.core.compare.saying import is_base, over_in_words, said
+from adhaero.core.compare.saying import apart_in_words, is_base, over_in_words, said
 from adhaero.core.plan.comparisons import KEPT
 
 LONGEST = 140
@@ -76,6 +76,9 @@ def _along(series: Sequence[Series]) -> str:
 def _over(case: Case, r: FamilyResult) -> str:
     """The contrast that says most over its strata."""
     known = sorted(r.pooled, key=lambda o: (o.outcome is Outcome.UNKNOWN, o.p))
+    differs = "" if known[0].agree else apart_in_words(r.family, known[0], r.comparisons)
+    if differs:
+        return differs
     text = over_in_words(case, r.family, known[0])
     others = known[1:]
     second = over_in_words(case, r.family, others[0]) if len(others) == 1 else ""

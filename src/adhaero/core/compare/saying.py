@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Case, Words
@@ -142,4 +143,23 @@ def over_in_words(case: Case, f: Family, o: Over) -> str:
         text = f"{o.first} {'' if 'times as much' in words else 'is '}{words}, {over}"
     if o.agree:
         return f"{text}."
-    return f"{text}; but it is not the same in each: {_span(o.lowest, o.highest)}."
+    each = f"{100 * o.lowest:.0f} to {100 * o.highest:.0f} %" if f.of == KEPT else _span(o.lowest, o.highest)
+    return f"{text}; but it is not the same in each: {each}."
+
+
+def apart_in_words(f: Family, o: Over, found: Sequence[Judged]) -> str:
+    """A contrast whose strata do not agree: its least and its most, named, instead of what is pooled over them."""
+    own = {(p.first, p.second) for c in f.contrasts if c.name == o.name for p in c.pairs}
+    known = sorted((j for j in found if (j.first, j.second) in own and j.ratio), key=lambda j: j.ratio or 0.0)
+    if len(known) < 2:
+        return ""
+    ends = [f"{j.stratum} {_size(j.ratio or 1.0, kept=f.of == KEPT)}" for j in (known[0], known[-1])]
+    kind = "combination" if " and " in f.strata else f.strata
+    what = f"What {o.first} keeps of {o.second}" if f.of == KEPT else f"{o.first} against {o.second}"
+    return f"{what} is not the same in each {kind}: from {ends[0]} to {ends[1]}."
+
+
+def _size(ratio: float, *, kept: bool) -> str:
+    if kept:
+        return f"{100 * ratio:.0f} %"
+    return f"{ratio:.1f} times" if ratio >= TIMES_FROM else f"{100 * (ratio - 1):+.0f} %".replace("-", "−")

@@ -35,6 +35,7 @@ from adhaero.workflow.compare.glue_costs import glue_costs
 from adhaero.workflow.compare.good_enough import good_enough
 from adhaero.workflow.compare.good_enough import sentences as good_enough_sentences
 from adhaero.workflow.compare.groups import control_of, counts, figureless, marked, treated
+from adhaero.workflow.compare.lasting_view import lasting_of, led_by
 from adhaero.workflow.compare.own_properties import compared
 from adhaero.workflow.compare.planned_view import (
     cell_of,
@@ -339,6 +340,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         return exact(d.known, d.low, fallen_as_zero=asked.as_zero)
 
     good = good_enough(record, main.analysis, sorted(filtered), background.own, load=load, fallen_as_zero=asked.as_zero)
+    lasted = lasting_of(record)
     figures = {s.code: v for s in record.counting if (v := figure_of(s)) is not None} if background.own else {}
     return CompareView(
         batch_id=record.batch.id,
@@ -363,7 +365,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         factors=factors_view(record, questions),
         cells={t.letter: cell for t in main.results if (cell := cell_of(record, t.letter))},
         findings=[
-            *main.verdict.findings,
+            *led_by(lasted, main.verdict.findings, sum(r.summary.n for r in main.analysis.rows)),
             *good_enough_sentences(good),
             *_policy(record),
             *_guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
@@ -383,6 +385,8 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         not_noted=background.not_noted,
         adherence=background.adherence,
         inspected=background.inspected,
+        lasting=lasted,
+        forms=sorted({record.form(s).name for s in record.counting if s.role != "solid"}),
         claims=with_figures(record, background.claims, rows, fallen_as_zero=asked.as_zero),
         trials=[s.code for s in record.pieces if record.part(s) == TRIAL],
         swaps=[

@@ -51,8 +51,8 @@ def _covariates(record: BatchRecord, s: Specimen, board: str | None) -> dict[str
     }
 
 
-def inspected(record: BatchRecord) -> list[str]:
-    """What looks at the pieces on their way to the break said, a treatment a line."""
+def looks_of(record: BatchRecord) -> dict[int, dict[str, list[tuple[float, bool]]]]:
+    """What looks at the pieces on their way to the break said: by treatment and code (days since glued, whole)."""
     own: dict[int, dict[str, list[tuple[float, bool]]]] = {}
     for s in record.counting:
         looks = [e for e in record.joint_records.get(s.id, ()) if e.kind == "inspected" and "whole" in e.value]
@@ -61,7 +61,12 @@ def inspected(record: BatchRecord) -> list[str]:
             own.setdefault(s.treatment_id, {})[s.code] = [
                 (round(day, 2), e.value["whole"] != "apart") for day, e in days
             ]
-    return [f"{record.treatments[t].label}: {survival(pieces).in_words()}" for t, pieces in sorted(own.items())]
+    return dict(sorted(own.items()))
+
+
+def inspected(record: BatchRecord) -> list[str]:
+    """The same in words, a treatment a line."""
+    return [f"{record.treatments[t].label}: {survival(pieces).in_words()}" for t, pieces in looks_of(record).items()]
 
 
 def wetness(record: BatchRecord) -> list[str]:

@@ -168,7 +168,7 @@ def _end(x: float | None) -> float | None:
 
 
 def views(case: Case, results: Sequence[FamilyResult]) -> list[FamilyView]:
-    """The families as they are shown."""
+    """The families as they are shown, that of the main question first."""
     return [
         FamilyView(
             r.family.id,
@@ -188,5 +188,5 @@ def views(case: Case, results: Sequence[FamilyResult]) -> list[FamilyView]:
                 for o in r.pooled
             ],
         )
-        for r in results
+        for r in sorted(results, key=lambda r: r is not case.main)
     ]  # fmt: skip

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from adhaero.core.breaking.pace import Pace
 from adhaero.core.compare.axis import Axis
 from adhaero.core.compare.findings import Finding
+from adhaero.core.compare.lasting import Lasting
 from adhaero.core.compare.schools import Schools
 from adhaero.workflow.compare.claims import ClaimView
 from adhaero.workflow.compare.counting import Units, Within
@@ -90,6 +91,8 @@ class CompareView:
     not_noted: list[str]
     adherence: list[str]
     inspected: list[str]
+    lasting: list[Lasting]
+    forms: list[str]
     claims: list[ClaimView]
     trials: list[str]
     glue_costs: list[GlueCost]

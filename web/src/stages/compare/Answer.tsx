@@ -3,6 +3,9 @@ import type { Schemas } from "../../api/client";
 import { StrengthPlot } from "../../parts/StrengthPlot";
 import { AxisPlot } from "./AxisPlot";
 import { FactorTable } from "./FactorTable";
+import { Failures } from "./Failures";
+import { CONDITIONING, Kept, keptOf } from "./Kept";
+import { LastingPicture } from "./Lasting";
 import type { Look } from "./linked";
 import { Ranked } from "./Ranked";
 
@@ -19,16 +22,25 @@ export const PICTURES: Readonly<Record<string, string>> = {
   curve: "Along the axis",
   table: "As a table",
   ranked: "Ranked",
+  kept: "What is kept",
+  lasting: "How long it lasts",
+  failures: "How it gave way",
 };
 
 /** The pictures that this comparison can be shown as, the fitting one first. */
 export function picturesOf(view: View): string[] {
   const crossed = view.factors.filter((f) => f.levels.length > 1).length > 1;
   const found: string[] = [];
+  const first = view.findings.find((f) => f.family === "headline")?.text;
+  if (view.lasting.some((l) => l.text[0] === first)) found.push("lasting");
+  if (keptOf(view).length && view.families[0]?.of === CONDITIONING) found.push("kept");
   if (view.axes.length) found.push("curve");
   if (crossed) found.push("table");
-  if (view.treatments.length > MANY) return [...found, "ranked", "plot"];
-  return [...found, "plot", "ranked"];
+  found.push(...(view.treatments.length > MANY ? ["ranked", "plot"] : ["plot", "ranked"]));
+  if (keptOf(view).length) found.push("kept");
+  if (view.lasting.length) found.push("lasting");
+  if (view.treatments.some((t) => Object.keys(t.modes).length)) found.push("failures");
+  return [...new Set(found)];
 }
 
 interface AnswerProps {
@@ -40,7 +52,7 @@ interface AnswerProps {
 
 export function Answer({ view, look, onOpen }: AnswerProps) {
   const headline = view.findings.find((f) => f.family === "headline");
-  const pictures = view.loadless ? [] : picturesOf(view);
+  const pictures = view.loadless ? ["failures"] : picturesOf(view);
   const picture = pictures.includes(look.get("picture")) ? look.get("picture") : pictures[0];
   return (
     <section aria-label="Verdict" className="space-y-3">
@@ -72,6 +84,9 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
           {picture === "curve" && <AxisPlot view={view} onOpen={onOpen} />}
           {picture === "table" && <FactorTable view={view} look={look} />}
           {picture === "ranked" && <Ranked view={view} />}
+          {picture === "kept" && <Kept view={view} />}
+          {picture === "lasting" && <LastingPicture view={view} onOpen={onOpen} />}
+          {picture === "failures" && <Failures view={view} onOpen={onOpen} />}
           {picture === "plot" && <StrengthPlot view={view} onOpen={onOpen} />}
         </div>
         <Grounds view={view} />

@@ -1,0 +1,76 @@
+"""How long pieces lasted, from their records: looks on the way, and loads that stood on them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from math import fsum
+
+from adhaero.core.compare.case import Finding
+from adhaero.core.compare.lasting import LOOKS, UNDER_LOAD, Lasted, Lasting, lasting
+from adhaero.core.observation import Kind
+from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.confounding import looks_of
+from adhaero.workflow.piece_records import piece_record
+
+
+def lasting_of(record: BatchRecord) -> list[Lasting]:
+    """Both kinds, where there is anything to tell."""
+    label = {t.letter: t.label for t in record.treatments.values()}
+    alpha = record.plan.assumptions.alpha
+    found = [lasting(kind, pieces, label, alpha)
+             for kind, pieces in ((LOOKS, _at_looks(record)), (UNDER_LOAD, _under_load(record)))]  # fmt: skip
+    return [x for x in found if x is not None]
+
+
+def _at_looks(record: BatchRecord) -> list[Lasted]:
+    pieces = []
+    for treatment, own in looks_of(record).items():
+        for code, looks in own.items():
+            apart = next((day for day, whole in looks if not whole), None)
+            day = apart if apart is not None else max(day for day, _ in looks)
+            pieces.append(Lasted(code, record.treatments[treatment].letter, day * 86400, apart is not None))
+    return pieces
+
+
+def _under_load(record: BatchRecord) -> list[Lasted]:
+    strengths = _short_term(record)
+    found = []
+    for s in record.counting:
+        p = piece_record(record, s)
+        o = p.reading.observation if p.reading else None
+        if o is None or not o.held_s or o.low_n is None or o.kind is Kind.VOID:
+            continue
+        failed = o.kind in (Kind.HELD, Kind.EXACT)
+        usual = strengths.get(s.treatment_id)
+        share = o.low_n / usual if usual else None
+        found.append(Lasted(s.code, p.letter, o.held_s, failed, o.low_n, share))
+    return found
+
+
+def _short_term(record: BatchRecord) -> Mapping[int, float]:
+    """Mean load at which pieces of a treatment broke at once; of the control for treatments that have none."""
+    own: dict[int, list[float]] = {}
+    for s in record.counting:
+        r = piece_record(record, s).reading
+        o = r.observation if r else None
+        if o is not None and o.kind is Kind.EXACT and not o.held_s and o.low_n:
+            own.setdefault(s.treatment_id, []).append(o.low_n)
+    means = {t: fsum(v) / len(v) for t, v in own.items()}
+    control = next((t.id for t in record.treatments.values() if t.control == "standard" and t.id in means), None)
+    if control is None and len(means) != 1:
+        return means
+    usual = means[control] if control is not None else next(iter(means.values()))
+    return {t: means.get(t, usual) for t in record.treatments}
+
+
+def led_by(found: Sequence[Lasting], findings: Sequence[Finding], pieces: int) -> list[Finding]:
+    """The findings with what is said of lasting; it comes first where a load stood on most of the ``pieces``: then how
+    long they last is what was asked, and their loads were chosen.
+    """
+    told = [Finding("difference", text) for x in found for text in x.text]
+    under = next((x for x in found if x.kind == UNDER_LOAD), None)
+    if under is None or 2 * len(under.pieces) < pieces:
+        return [*findings, *told]
+    rest = [replace(f, family="difference") if f.family == "headline" else f for f in findings]
+    return [Finding("headline", under.text[0]), *told[1:], *rest]
