@@ -131,7 +131,7 @@ def test_evenings_are_taken_out_of_how_hard_to_press(app: App) -> None:
 
 
 def test_under_a_standing_load_it_is_asked_how_long_they_last(app: App) -> None:
-    """Casein gives way within minutes, PVA within days or not at all, at 2,000 N of the 4,000 that they bear at once."""
+    """At half of what both bear at once casein gives way within minutes, PVA within days or not at all."""
     batch = study(app, factor("glue", "Glue", "pva-damp", "casein"), control={"glue": "l1"}, n=8)
     place = {"A": 0, "B": 0}
     for row in app.get(f"/batches/{batch}/break")["rows"]:
@@ -150,3 +150,40 @@ def test_under_a_standing_load_it_is_asked_how_long_they_last(app: App) -> None:
     assert {p["share"] for p in under["pieces"]} == {0.5}
     assert [p["failed"] for p in under["pieces"] if p["letter"] == "A"].count(False) == 3
     assert sum(f["family"] == "headline" for f in view["findings"]) == 1
+
+
+def test_a_school_of_averaging_is_a_switch_and_says_what_it_turns(app: App) -> None:
+    """X 400, 900, 950 and Y 700, 710, 720: by the mean X comes first, by the lowest piece Y."""
+    batch = study(app, factor("glue", "Glue", "pva-damp", "casein"), control={}, n=3)
+    loads = {"A": iter((400, 900, 950)), "B": iter((700, 710, 720))}
+    for row in app.get(f"/batches/{batch}/break")["rows"]:
+        app.observe(batch, row["code"], low=f"{next(loads[row['treatment']])} N", failure_mode="in-glue")
+    usual = app.compare(batch, figure="load")
+    assert [t["estimate"]["value"] for t in usual["treatments"]] == [750, 710]
+    lowest = app.compare(batch, figure="load", school="minimum")
+    assert [t["estimate"] for t in lowest["treatments"]] == [
+        {"of": "lowest piece", "value": 400, "low": None, "high": None},
+        {"of": "lowest piece", "value": 700, "low": None, "high": None},
+    ]
+    assert lowest["changed"][0] == "The order of Damp-proof PVA and Casein turns."
+    assert app.compare(batch, figure="load", school="mean")["changed"] == usual["changed"]
+    assert app.get(f"/batches/{batch}/compare?school=best", 422)["errors"][0]["field"] == "school"
+
+
+def test_bond_and_wood_are_told_on_their_own(app: App) -> None:
+    batch = study(app, factor("glue", "Glue", "pva-damp", "casein"), control={"glue": "l1"}, n=6)
+    rng = random.Random(8)
+    for n, row in enumerate(app.get(f"/batches/{batch}/break")["rows"]):
+        mode, wood = (("in-glue", 0), ("mixed", 60), ("wood-deep", 100))[n % 3]
+        app.observe(batch, row["code"], low=f"{4000 * rng.gauss(1, 0.08):.0f} N", failure_mode=mode,
+                    wood_failure_pct=wood)  # fmt: skip
+    view = app.get(f"/batches/{batch}/bonds")
+    assert (view["mixed_at_pct"], view["dimension"]) == (50, "stress")
+    assert [r["n"] for r in view["rows"]] == [6, 6]
+    for r in view["rows"]:
+        assert r["bond"]["failures"] + r["wood"]["failures"] == 6
+        assert r["mixed"] > 0
+    # In the view of the bond those with most of their face in the wood are bounds.
+    bond = app.compare(batch, target="adhesive")
+    marks = [m for t in bond["treatments"] for m in t["marks"]]
+    assert {m["failure_mode"] for m in marks if m["high"] is None} == {"mixed", "wood-deep"}

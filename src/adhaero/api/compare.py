@@ -9,7 +9,8 @@ from pydantic import Field
 
 from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict, answer
 from adhaero.workflow import exchange
-from adhaero.workflow.compare import claims, comparison, doubting, story
+from adhaero.workflow.compare import bonds_view, claims, comparison, doubting, story
+from adhaero.workflow.compare.bonds_view import BondsView
 from adhaero.workflow.compare.story import Story
 from adhaero.workflow.compare.view import CompareView
 
@@ -38,7 +39,7 @@ def get_compare(
     w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, all_pairs: bool = False,
     without: Annotated[list[str], Query(max_length=40)] = [],  # noqa: B006
     boards: Annotated[list[str], Query(max_length=400)] = [],  # noqa: B006
-    unit: str = "", strength: str = "", target: str = "",
+    unit: str = "", strength: str = "", target: str = "", school: str = "",
 ) -> Response:  # fmt: skip
     """The comparison without pieces that carry a flag of the kinds ``without`` or come from ``boards``."""
     found = comparison.compare(
@@ -52,6 +53,7 @@ def get_compare(
         unit=unit,
         strength=strength,
         target=target,
+        school=school,
     )
     return answer(found)
 
@@ -59,6 +61,11 @@ def get_compare(
 @router.get("/{batch_id}/story/{code}", response_model=Story)
 def get_story(w: Shop, batch_id: int, code: str) -> Response:
     return answer(story.story(w, batch_id, code))
+
+
+@router.get("/{batch_id}/bonds", response_model=BondsView)
+def get_bonds(w: Shop, batch_id: int) -> Response:
+    return answer(bonds_view.bonds_of(w, batch_id))
 
 
 @router.post("/{batch_id}/doubts", response_model=CodeIn)

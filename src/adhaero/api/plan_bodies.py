@@ -85,6 +85,7 @@ class AssumptionsIn(Strict):
     power: float
     matters: float
     fallen_as_zero: bool
+    mixed_at_pct: float = Field(50.0, ge=0, le=100)
     humidity_low_pct: float = Field(35.0, ge=0, le=99)
     humidity_high_pct: float = Field(65.0, ge=0, le=99)
 

@@ -116,7 +116,8 @@ class PieceRecord:
     it, ``not_run`` why it was left out, ``apart_at`` when it was found apart before any test; ``tolerances`` are those
     that its plan states, ``protocol`` the steps that it asks for with what was said of them, ``earlier`` what was
     observed of it in loadings before the one that counts; ``strength`` is the mark of a curve whose load is its
-    strength, ``pace`` how quickly it was to be loaded, ``arm_mm`` the arm of the load, and the planned one.
+    strength, ``pace`` how quickly it was to be loaded, ``arm_mm`` the arm of the load, and the planned one,
+    ``mixed_at_pct`` the share of wood from which on a mixed failure is one of the wood.
     """
 
     code: str
@@ -152,6 +153,7 @@ class PieceRecord:
     strength: str = PEAK
     pace: Pace | None = None
     arm_mm: tuple[float, float] | None = None
+    mixed_at_pct: float = 50.0
 
     @property
     def kind(self) -> Kind | None:
@@ -276,7 +278,8 @@ def datum(p: PieceRecord, target: str, *, load: bool = False) -> Datum:
             return Datum(Known.AT_LEAST, low, math.inf, "held, at least")
     if not load and p.dimension is Dimension.STRESS and o.details.off_line_mm:
         return Datum(Known.NONE, math.nan, math.nan, "pulled off its middle: cleavage has a load, but no mean stress")
-    away = target == "adhesive" and (o.failure_mode == "elsewhere" or o.failure_mode in WOOD_MODES)
+    mixed = o.failure_mode == "mixed" and (p.wood_failure_pct or 0.0) >= p.mixed_at_pct
+    away = target == "adhesive" and (mixed or o.failure_mode == "elsewhere" or o.failure_mode in WOOD_MODES)
     if away:
         where = "elsewhere" if o.failure_mode == "elsewhere" else "in the wood"
         return Datum(Known.AT_LEAST, low, math.inf, f"broke {where}: the glue bore at least this")

@@ -12,6 +12,13 @@ export const useStory = (batch_id: number, code: string) =>
       ),
   });
 
+export const useBonds = (batch_id: number) =>
+  useQuery({
+    queryKey: ["batch", batch_id, "bonds"],
+    queryFn: () =>
+      take<"BondsView">(api.GET("/api/batches/{batch_id}/bonds", { params: { path: { batch_id } } })),
+  });
+
 export const doubt = (batch_id: number, body: Schemas["DoubtIn"]) =>
   take<"CodeIn">(api.POST("/api/batches/{batch_id}/doubts", { params: { path: { batch_id } }, body }));
 

@@ -134,6 +134,8 @@ interface CompareQuery {
   strength: string;
   /** The joint as it broke, or the bond; empty as the plan has it. */
   target: string;
+  /** The rule by which a treatment is averaged; empty for the mean of all. */
+  school: string;
 }
 
 export function useCompare(id: number, { fallen, every, ...rest }: CompareQuery) {

@@ -92,6 +92,7 @@ export function StrengthPlot({ view, onOpen }: Props) {
               x={x}
               narrow={narrow}
               end={width - RIGHT}
+              school={view.school}
               onOpen={onOpen}
             />
           ))}
@@ -130,13 +131,16 @@ interface RowProps {
   x: (v: number) => number;
   narrow: boolean;
   end: number;
+  /** By which school of averaging the bar stands; empty for the mean. */
+  school: string;
   onOpen: Props["onOpen"];
 }
 
-function TreatmentRow({ t, y, height, x, narrow, end, onOpen }: RowProps) {
+function TreatmentRow({ t, y, height, x, narrow, end, school, onOpen }: RowProps) {
   const middle = y + (narrow ? 60 : height / 2);
   const name = narrow ? y + 17 : middle - 3;
   const short = narrow ? 22 : 26;
+  const own = school ? (t.estimate?.value ?? null) : null;
   return (
     <g>
       <path d={`M0 ${y + height}H${end}`} className="stroke-rule" />
@@ -155,7 +159,7 @@ function TreatmentRow({ t, y, height, x, narrow, end, onOpen }: RowProps) {
       >
         {note(t)}
       </text>
-      {t.ci_low !== null && t.ci_high !== null && (
+      {!own && t.ci_low !== null && t.ci_high !== null && (
         <rect
           x={x(Math.max(0, t.ci_low))}
           y={middle - 17}
@@ -165,8 +169,8 @@ function TreatmentRow({ t, y, height, x, narrow, end, onOpen }: RowProps) {
           className="fill-spruce/15 stroke-spruce/50"
         />
       )}
-      {t.mean !== null && (
-        <path d={`M${x(t.mean)} ${middle - 21}v42`} className="stroke-spruce" strokeWidth="3" />
+      {(own ?? t.mean) !== null && (
+        <path d={`M${x(own ?? t.mean ?? 0)} ${middle - 21}v42`} className="stroke-spruce" strokeWidth="3" />
       )}
       {t.bounded && t.mean_low !== null && (
         <path
@@ -255,7 +259,11 @@ function Legend({ view, solid }: { view: Schemas["CompareView"]; solid: boolean 
           <MarkIcon mode={mode} /> {MARK_NAMES[mode]}
         </span>
       ))}
-      <span>Bar: mean, with its 95 % interval</span>
+      <span>
+        {view.school
+          ? `Bar: ${view.schools?.schools.find((s) => s.key === view.school)?.name ?? view.school}`
+          : "Bar: mean, with its 95 % interval"}
+      </span>
       <span>Arrow: at least</span>
       {view.treatments.some((t) => t.marks.some((m) => m.hollow)) && (
         <span>Hollow, dashed: does not count</span>

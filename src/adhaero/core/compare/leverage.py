@@ -8,11 +8,12 @@ generalised ESD test, whose critical values hold from about fifteen pieces on (R
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted, listed
+from adhaero.core.compare.differences import in_order
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import MEANS, Judged
 from adhaero.core.piece_record import Known
@@ -29,9 +30,14 @@ Figures = list[tuple[str, float]]
 def find(case: Case) -> list[Finding]:
     """What hangs on a single piece, and which pieces lie apart."""
     apart = {x: found for x, r in case.setting.rows.items() if (found := _apart(case, r))}
-    told = [f for r in case.results for j in r.comparisons if (f := _carried(case, j, apart)) is not None]
+    told = [f for r in in_order(case) for f in _by_pieces(_carried(case, j, apart) for j in r.comparisons)]
     lying = [_said(case, letter, codes) for letter, codes in apart.items()]
     return [*_few(told, "further comparison"), *_few(lying, "further treatment")]
+
+
+def _by_pieces(found: Iterable[Finding | None]) -> list[Finding]:
+    """What hangs on fewest pieces first: with many that turn it, a comparison is merely a close one."""
+    return sorted((f for f in found if f is not None), key=lambda f: int(f.numbers["pieces"] or 0))
 
 
 def _few(found: list[Finding], what: str) -> Iterator[Finding]:
@@ -88,7 +94,7 @@ def _carried(case: Case, j: Judged, apart: dict[str, list[str]]) -> Finding | No
     elif len(turning) == 1:
         text = f"{names} hangs on one piece: without {turning[0]} it can't be told."
     else:
-        text = f"{names} hangs on single pieces: without any one of {listed(turning)} it can't be told."
+        text = f"{names} is close: without any one of {listed(turning, 4)} it can't be told."
     return Finding("limitation", text, {"pieces": len(turning)}, (j.first, j.second))
 
 

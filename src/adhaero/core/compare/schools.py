@@ -14,6 +14,7 @@ import numpy as np
 
 from adhaero.core.compare.analysis import Row, values_of
 from adhaero.core.compare.data import listed
+from adhaero.core.compare.estimates import Estimate
 from adhaero.core.compare.planned import Setting
 from adhaero.core.statistics.tolerance import LEAST, lower_limit
 
@@ -44,6 +45,7 @@ SCHOOLS: dict[str, tuple[str, Rule]] = {
     "limit": ("passed by 95 % (75 % sure)", _limit),
 }
 """School -> its name and its rule."""
+USUAL = "mean"
 
 
 @dataclass(frozen=True)
@@ -83,6 +85,19 @@ def by_every_school(s: Setting) -> Schools | None:
         usual = found[0].places if found else places
         found.append(School(key, name, own, places, [x for x in places if places[x] != usual.get(x)]))
     return Schools(found, _first(data), _text(found, rows))
+
+
+def by_school(s: Setting, key: str) -> dict[str, Estimate]:
+    """What one school gives each treatment (by letter), without an interval; none where it cannot be reckoned so."""
+    name, rule = SCHOOLS[key]
+    found = {}
+    for x, r in s.rows.items():
+        if not r.summary.n or r.summary.bounded:
+            continue
+        v = _reckoned(r, values_of(r.group, s.fallen_as_zero), rule, s)
+        if v is not None:
+            found[x] = Estimate(name, v, None, None)
+    return found
 
 
 def _reckoned(row: Row, values: Sequence[float], rule: Rule, s: Setting) -> float | None:

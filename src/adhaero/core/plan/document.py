@@ -173,13 +173,16 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Assumptions:
-    """What the advice before and the verdict after are based on; shares are fractions."""
+    """What the advice before and the verdict after are based on; shares are fractions. A mixed failure
+    with ``mixed_at_pct`` of wood or more counts as one of the wood where the bond is asked for.
+    """
 
     cv: float = 0.15
     alpha: float = 0.05
     power: float = 0.8
     matters: float = 0.10
     fallen_as_zero: bool = True
+    mixed_at_pct: float = 50.0
     humidity_low_pct: float = 35.0
     humidity_high_pct: float = 65.0
 

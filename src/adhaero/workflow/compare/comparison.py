@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -14,19 +14,24 @@ from adhaero.core.compare.counts import judge_counts
 from adhaero.core.compare.estimates import estimates
 from adhaero.core.compare.findings import Finding
 from adhaero.core.compare.in_blocks import Shared
-from adhaero.core.compare.prediction import in_words, score
-from adhaero.core.compare.schools import by_every_school
+from adhaero.core.compare.schools import SCHOOLS, USUAL, by_every_school, by_school
 from adhaero.core.compare.verdict import Verdict, judge
 from adhaero.core.flags import DOUBTFUL, FLAGS
-from adhaero.core.observation import WOOD_MODES
 from adhaero.core.plan.comparisons import Family
 from adhaero.core.plan.design import TRIAL
-from adhaero.core.plan.glues import policy_in_words
-from adhaero.core.quantity import BASE, Dimension, supported_digits
+from adhaero.core.quantity import BASE, Dimension
 from adhaero.core.refusal import refuse
-from adhaero.store.guesses import Guess
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.about_batch import (
+    any_curve,
+    broke_in_wood,
+    decimals,
+    guess,
+    limits,
+    policy,
+    times_to_peak,
+)
 from adhaero.workflow.compare.background import Background, background
 from adhaero.workflow.compare.claims import with_figures
 from adhaero.workflow.compare.counting import exact, shared, units_for, within
@@ -39,6 +44,7 @@ from adhaero.workflow.compare.lasting_view import lasting_of, led_by
 from adhaero.workflow.compare.own_properties import compared
 from adhaero.workflow.compare.planned_view import (
     cell_of,
+    crossed,
     factors_view,
     numeric,
     of_question,
@@ -50,8 +56,6 @@ from adhaero.workflow.compare.view import Beside, CompareView, SideAnswer
 from adhaero.workflow.compare.wood import along as wood_along
 from adhaero.workflow.compare.wood import board_counts
 from adhaero.workflow.context import AppContext
-from adhaero.workflow.piece_records import piece_record
-from adhaero.workflow.plan.guessing import scores
 from adhaero.workflow.record_loading import load, version
 
 FIGURES = ("strength", "load")
@@ -69,17 +73,19 @@ class _Asked(NamedTuple):
     boards: tuple[str, ...] = ()
     strength: str = ""
     target: str = ""
+    school: str = ""
 
 
 def compare(
     w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
     all_pairs: bool = False, without: Collection[str] = (), boards: Collection[str] = (), unit: str = "",
-    strength: str = "", target: str = "", beside: bool = True,
+    strength: str = "", target: str = "", school: str = "", beside: bool = True,
 ) -> CompareView:  # fmt: skip
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
     choice; pieces with a flag of the kinds ``without`` or of ``boards`` are left out; ``unit`` is what is counted
     (counting.units_for); ``strength`` the mark of a curve that is taken for the strength, and ``target`` whether the
-    joint is compared as it broke or the bond (a piece that broke in the wood bounds it), each instead of the plan's.
+    joint is compared as it broke or the bond (a piece that broke in the wood bounds it), each instead of the plan's;
+    ``school`` the rule by which each treatment is averaged (core.compare.schools).
     ``beside``: where pieces are doubtful, the answers with and without them are told beside each other.
     """
     if figure not in FIGURES:
@@ -91,6 +97,9 @@ def compare(
         raise refuse("strength", f"{strength[:20]!r} is no strength", "Use one of: " + ", ".join(STRENGTHS) + ".")
     if target not in ("", *TARGETS):
         raise refuse("target", f"{target[:20]!r} is no view", "Use one of: " + ", ".join(TARGETS) + ".")
+    if school not in ("", *SCHOOLS):
+        raise refuse("school", f"{school[:20]!r} is no school of averaging", "Use one of: " + ", ".join(SCHOOLS) + ".")
+    school = "" if school == USUAL else school
     with w.db.read() as conn:
         planned = load(w, conn, batch_id)
         record = _looked_at(planned, strength, target)
@@ -102,7 +111,15 @@ def compare(
             for asked_for, own in ((strength, planned.plan.strength), (target, planned.plan.target))
         )
         asked = _Asked(
-            figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit, tuple(sorted(boards)), strength, target
+            figure == "load",
+            as_zero,
+            tuple(sorted(without)),
+            all_pairs,
+            unit,
+            tuple(sorted(boards)),
+            strength,
+            target,
+            school,
         )
         found = w.cached(
             ("compare", batch_id, asked),
@@ -117,7 +134,7 @@ def compare(
         return found
     turned = set(asked.without) ^ {DOUBTFUL}
     other = compare(w, batch_id, figure, as_zero, without=turned, boards=boards, unit=unit, strength=strength,
-                    target=target, beside=False)  # fmt: skip
+                    target=target, school=school, beside=False)  # fmt: skip
     return replace(found, beside=_beside(doubted, *((other, found) if DOUBTFUL in asked.without else (found, other))))
 
 
@@ -194,6 +211,8 @@ def _answer(
         )  # fmt: skip
     ids = {t.letter: t.id for t in record.planned.values()}
     told = estimates(verdict.case.setting) if verdict.case else {}
+    if asked.school and verdict.case:
+        told = by_school(verdict.case.setting, asked.school)
     results = [
         result(r, t, plan.guesses.get(ids.get(t.stored.letter, "")), told.get(t.stored.letter))
         for r, t in zip(analysis.rows, found, strict=True)
@@ -225,76 +244,6 @@ def _asides(record: BatchRecord) -> list[_Aside]:
         against = ids.get(q.against, 0)
         found.append(_Aside(q.text, own, set(own) - standard - (grid if against else set()), against))
     return found
-
-
-def _guess(
-    record: BatchRecord, a: Analysis, reference: int | None, said: Sequence[Guess], *, load: bool
-) -> list[Finding]:
-    """How the guess of the plan and those of others came out; loads become the figure by the nominal sizes."""
-    planned = {t.id: t for t in record.planned.values()}
-    scale = {i: 1.0 if load else record.method.per_newton(t.sizes) for i, t in planned.items()}
-    guessed = {planned[k].letter: v * scale[k] for k, v in record.plan.guesses.items() if k in planned}
-    found = {r.group.letter: r.summary.mean for r in a.rows if r.summary.mean is not None}
-    control = a.rows[reference].group.letter if reference is not None else ""
-    by_letter = {t.letter: scale[i] for i, t in planned.items()}
-    others = [Finding("guess", text) for text in scores(said, found, control, by_letter)]
-    scored = score(guessed, found)
-    if scored is None:
-        return others
-    numbers = {"pairs_right": scored.pairs_right, "pairs": scored.pairs, "off": scored.off}
-    return [Finding("guess", in_words(scored), {**numbers}), *others]
-
-
-def _policy(record: BatchRecord) -> list[Finding]:
-    """That each glue was used by its own label, where that is so: it runs along with the glue."""
-    said = policy_in_words(record.plan, record.units)
-    return [Finding("limitation", said)] if said else []
-
-
-def _decimals(record: BatchRecord, *, load: bool) -> int:
-    """Decimals that the typical reading supports, and one more for a mean."""
-    known = []
-    for s in record.counting:
-        p = piece_record(record, s)
-        if p.reading and p.reading.observation.low_n:
-            known.append((p.reading.observation.low_n, p))
-    if not known:
-        return 0 if load else 2
-    load_n, piece = sorted(known, key=lambda k: k[0])[len(known) // 2]
-    step = piece.reading.resolution_n if piece.reading and piece.reading.resolution_n else 1.0
-    doubt = max(step, 0.1) if load else piece.uncertainty(load_n)
-    return max(0, min(3, supported_digits(load_n, doubt)))
-
-
-def _limits(record: BatchRecord, *, load: bool) -> list[float]:
-    """Where the rigs end under which the pieces were broken, as they were then; nowhere for pieces of several sizes,
-    whose figures end at different places.
-    """
-    scales = {1.0 if load else record.method.per_newton(t.sizes) for t in record.planned.values()}
-    if len(scales) != 1:
-        return []
-    scale = scales.pop()
-    used = {o.setup_id for o in record.observed.values() if o.setup_id is not None}
-    return sorted({record.set_ups[i].capacity_n * scale for i in used if i in record.set_ups})
-
-
-def _broke_in_wood(a: Analysis) -> bool:
-    """Whether joint and bond are two views: some joint gave way in its wood, or elsewhere."""
-    modes = {m for r in a.rows if r.group.role != "solid" for m in r.modes}
-    return bool(modes & {*WOOD_MODES, "elsewhere"})
-
-
-def _any_curve(record: BatchRecord) -> bool:
-    """Whether a reading that counts has a curve with marks, here or in the file that it came from."""
-    return any((r := piece_record(record, s).reading) is not None and r.marks for s in record.counting)
-
-
-def _times_to_peak(record: BatchRecord) -> Iterator[float]:
-    """How long it took to the peak, s, of every piece whose curve shows it."""
-    for s in record.counting:
-        r = piece_record(record, s).reading
-        if r is not None and r.figures is not None and r.figures.to_failure_s is not None:
-            yield r.figures.to_failure_s
 
 
 def _filtered(record: BatchRecord, background: Background, asked: _Asked) -> set[str]:
@@ -340,6 +289,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         return exact(d.known, d.low, fallen_as_zero=asked.as_zero)
 
     good = good_enough(record, main.analysis, sorted(filtered), background.own, load=load, fallen_as_zero=asked.as_zero)
+    both = crossed(record, main.verdict.case) if main.verdict.case else []
     lasted = lasting_of(record)
     figures = {s.code: v for s in record.counting if (v := figure_of(s)) is not None} if background.own else {}
     return CompareView(
@@ -352,7 +302,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         unit=BASE[dimension],
         dimension=dimension.value,
         strength_dimension=record.method.figure_dimension.value,
-        decimals=_decimals(record, load=load),
+        decimals=decimals(record, load=load),
         target=plan.target,
         fallen_as_zero=asked.as_zero,
         matters_pct=100 * a.matters,
@@ -362,13 +312,15 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         pairs_in_all=len(main.analysis.pairs),
         families=views(main.verdict.case, main.verdict.results) if main.verdict.case else [],
         axes=main.verdict.axes,
+        interactions=both,
         factors=factors_view(record, questions),
         cells={t.letter: cell for t in main.results if (cell := cell_of(record, t.letter))},
         findings=[
             *led_by(lasted, main.verdict.findings, sum(r.summary.n for r in main.analysis.rows)),
+            *(Finding("difference", x.text) for x in both),
             *good_enough_sentences(good),
-            *_policy(record),
-            *_guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
+            *policy(record),
+            *guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
         ],
         good_enough=good,
         flags=counts(record, record.counting),
@@ -397,15 +349,16 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         changed=[],
         beside=None,
         planned_target=plan.target,
-        bounded_by_wood=_broke_in_wood(main.analysis),
+        bounded_by_wood=broke_in_wood(main.analysis),
+        school=asked.school,
         schools=by_every_school(main.verdict.case.setting) if main.verdict.case else None,
         strength=plan.strength,
         planned_strength=plan.strength,
-        strengths=STRENGTHS if _any_curve(record) else {},
-        times_to_peak=sorted(_times_to_peak(record)),
+        strengths=STRENGTHS if any_curve(record) else {},
+        times_to_peak=sorted(times_to_peak(record)),
         pace=plan.pace,
         figureless=figureless(record, load=load),
         glue_costs=glue_costs(record, {r.letter: r.mean for r in main.results}),
-        limits=_limits(record, load=load),
+        limits=limits(record, load=load),
         welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},
     )

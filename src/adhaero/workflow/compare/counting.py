@@ -14,7 +14,7 @@ from adhaero.core.piece_record import Known
 from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.refusal import refuse
 from adhaero.core.statistics.blocked import Blocked, Value, blocked, connected
-from adhaero.core.statistics.nested import Nested, nested
+from adhaero.core.statistics.nested import Nested, components, nested
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 
@@ -72,8 +72,14 @@ def in_words(record: BatchRecord, units: Units, figure: Figure, show: Show) -> l
         n = nested([v for v, _ in own[t.id]], [g for _, g in own[t.id]])
         if n is not None:
             names = (kind.name.lower(), kind.piece) if kind else ("glue-up", "piece")
-            found.append(_sentence(t.label, n, units.unit, *names, show))
+            found.append(_sentence(t.label, n, units.unit, *names, show) + _between([*own[t.id]], names[0]))
     return found
+
+
+def _between(values: Sequence[tuple[float, int]], one: str) -> str:
+    """How much of the variance lies between the parents."""
+    c = components([v for v, _ in values], [g for _, g in values])
+    return "" if c is None or c.icc is None else f" {100 * c.icc:.0f} % of the variance lies between {one}s."
 
 
 def _sentence(label: str, n: Nested, unit: str, one: str, piece: str, show: Show) -> str:

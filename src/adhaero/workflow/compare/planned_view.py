@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from adhaero.core.compare.axis import Levels
 from adhaero.core.compare.case import Case
+from adhaero.core.compare.interactions import Crossed, Interaction, interactions
 from adhaero.core.compare.planned import FamilyResult
 from adhaero.core.compare.saying import over_in_words, said
 from adhaero.core.plan.comparisons import SIDE, Family, families
@@ -153,6 +154,13 @@ def factors_view(record: BatchRecord, found: Sequence[Family]) -> list[FactorVie
         )
         for f in record.plan.factors
     ]
+
+
+def crossed(record: BatchRecord, case: Case) -> list[Interaction]:
+    """What is found of each two factors that are crossed."""
+    factors = [Crossed(f.key, f.name, tuple(level_name(f.key, x) for x in f.levels)) for f in record.plan.factors]
+    cells = {t.letter: t.cell for t in record.planned.values() if t.cell is not None}
+    return interactions(factors, cells, case.setting, case.results)
 
 
 def cell_of(record: BatchRecord, letter: str) -> dict[str, str]:

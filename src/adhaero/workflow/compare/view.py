@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from adhaero.core.breaking.pace import Pace
 from adhaero.core.compare.axis import Axis
 from adhaero.core.compare.findings import Finding
+from adhaero.core.compare.interactions import Interaction
 from adhaero.core.compare.lasting import Lasting
 from adhaero.core.compare.schools import Schools
 from adhaero.workflow.compare.claims import ClaimView
@@ -73,6 +74,7 @@ class CompareView:
     pairs_in_all: int
     families: list[FamilyView]
     axes: list[Axis]
+    interactions: list[Interaction]
     factors: list[FactorView]
     cells: dict[str, dict[str, str]]
     findings: list[Finding]
@@ -102,6 +104,7 @@ class CompareView:
     beside: Beside | None
     planned_target: str
     bounded_by_wood: bool
+    school: str
     schools: Schools | None
     strength: str
     planned_strength: str

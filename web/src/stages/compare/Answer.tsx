@@ -6,6 +6,7 @@ import { FactorTable } from "./FactorTable";
 import { Failures } from "./Failures";
 import { CONDITIONING, Kept, keptOf } from "./Kept";
 import { LastingPicture } from "./Lasting";
+import { Lines } from "./Lines";
 import type { Look } from "./linked";
 import { Ranked } from "./Ranked";
 
@@ -21,6 +22,7 @@ export const PICTURES: Readonly<Record<string, string>> = {
   plot: "Every piece",
   curve: "Along the axis",
   table: "As a table",
+  lines: "As lines",
   ranked: "Ranked",
   kept: "What is kept",
   lasting: "How long it lasts",
@@ -35,7 +37,7 @@ export function picturesOf(view: View): string[] {
   if (view.lasting.some((l) => l.text[0] === first)) found.push("lasting");
   if (keptOf(view).length && view.families[0]?.of === CONDITIONING) found.push("kept");
   if (view.axes.length) found.push("curve");
-  if (crossed) found.push("table");
+  if (crossed) found.push("table", "lines");
   found.push(...(view.treatments.length > MANY ? ["ranked", "plot"] : ["plot", "ranked"]));
   if (keptOf(view).length) found.push("kept");
   if (view.lasting.length) found.push("lasting");
@@ -83,6 +85,7 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
           )}
           {picture === "curve" && <AxisPlot view={view} onOpen={onOpen} />}
           {picture === "table" && <FactorTable view={view} look={look} />}
+          {picture === "lines" && <Lines view={view} look={look} />}
           {picture === "ranked" && <Ranked view={view} />}
           {picture === "kept" && <Kept view={view} />}
           {picture === "lasting" && <LastingPicture view={view} onOpen={onOpen} />}

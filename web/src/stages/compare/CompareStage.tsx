@@ -5,6 +5,7 @@ import { useCompare } from "../../api/queries";
 import { ProblemNote, Waiting } from "../../parts/controls";
 import { grouped } from "../../parts/units";
 import { Answer } from "./Answer";
+import { Bonds } from "./Bonds";
 import { ComparedTables, SchoolsTable } from "./Compared";
 import { Confounders } from "./Confounders";
 import { GlueCosts } from "./GlueCosts";
@@ -34,6 +35,7 @@ export default function CompareStage({ batch }: { batch: number }) {
     unit: look.get("unit"),
     strength: look.get("strength"),
     target: look.get("target"),
+    school: look.get("school"),
   });
   if (error && !data)
     return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
@@ -52,6 +54,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       <GoodEnough view={data} />
       <Pieces view={data} onOpen={open} />
       <SchoolsTable view={data} />
+      <Bonds batch={batch} view={data} />
       <WithinBlocks view={data} />
       <OwnResults view={data} />
       <Paces view={data} />

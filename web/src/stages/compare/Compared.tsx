@@ -1,7 +1,9 @@
 /** What the plan compares, in tables that can be sorted and narrowed; and the schools of averaging. */
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { Explained } from "../../parts/Explained";
 import { SCROLLS } from "../../parts/faces";
+import { wayOfComparison } from "./explain";
 import { doubtOf } from "../../parts/figures";
 import { useUnits } from "../../parts/units";
 
@@ -39,6 +41,7 @@ const ORDERS: Readonly<Record<string, (a: Compared, b: Compared) => number>> = {
 export function ComparedTables({ view }: { view: View }) {
   const [order, setOrder] = useState("as planned");
   const [part, setPart] = useState("");
+  const units = useUnits();
   if (!view.families.length) return null;
   const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
   const fits = (c: Compared) => {
@@ -109,7 +112,17 @@ export function ComparedTables({ view }: { view: View }) {
                         {label.get(c.first)}
                       </th>
                       <td className="px-3 text-left">{label.get(c.second)}</td>
-                      <td className="px-3">{c.ratio === null ? "" : change(c.ratio)}</td>
+                      <td className="px-3">
+                        {c.ratio !== null && (
+                          <Explained
+                            label={`how ${label.get(c.first) ?? c.first} came about`}
+                            why={wayOfComparison(units, view, c)}
+                            className="no-underline hover:underline"
+                          >
+                            {change(c.ratio)}
+                          </Explained>
+                        )}
+                      </td>
                       <td className="px-3 whitespace-nowrap">{span(c)}</td>
                       <td className="px-3">{c.p === null ? "" : c.p < 0.001 ? "< 0.001" : c.p.toFixed(3)}</td>
                       <td className="px-3 text-left">

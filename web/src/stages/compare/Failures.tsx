@@ -112,7 +112,7 @@ function ByKind({ view, rows, onOpen }: Props & { rows: readonly Treatment[] }) 
     }),
   );
   if (!lines.length) return null;
-  const left = width < 560 ? 120 : LEFT;
+  const left = width < 560 ? 150 : LEFT;
   const most = 1.05 * Math.max(1e-9, ...lines.flatMap((l) => l.marks.map((m) => m.high ?? m.low)));
   const x = (v: number) => left + ((width - left - 20) * v) / most;
   const scale = units.convert(1, view.dimension);

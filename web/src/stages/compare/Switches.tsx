@@ -86,6 +86,7 @@ export function Switches({ view, look }: { view: View; look: Look }) {
           </label>
         )}
         <Strength view={view} look={look} />
+        <School view={view} look={look} />
       </div>
       <FlagFilter view={view} without={look.all("without")} onChange={(v) => look.set("without", v)} />
       <BoardFilter view={view} without={look.all("boards")} onChange={(v) => look.set("boards", v)} />
@@ -98,6 +99,29 @@ export function Switches({ view, look }: { view: View; look: Look }) {
         </p>
       )}
     </section>
+  );
+}
+
+/** By which rule each treatment is averaged, the same for all. */
+function School({ view, look }: { view: View; look: Look }) {
+  const schools = view.schools?.schools ?? [];
+  if (schools.length < 2) return null;
+  return (
+    <label>
+      Averaged by{" "}
+      <select
+        aria-label="School of averaging"
+        className="written max-w-full"
+        value={look.get("school") || "mean"}
+        onChange={(e) => look.set("school", e.target.value === "mean" ? "" : e.target.value)}
+      >
+        {schools.map((s) => (
+          <option key={s.key} value={s.key}>
+            {s.name}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 

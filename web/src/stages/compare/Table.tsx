@@ -1,6 +1,8 @@
 /** The numbers: one row a treatment; and all pairs with their simultaneous intervals. */
 import type { Schemas } from "../../api/client";
+import type { ReactNode } from "react";
 import { Button } from "../../parts/controls";
+import { waysOf } from "./explain";
 import { Explained, Flags } from "../../parts/Explained";
 import { counted, useUnits } from "../../parts/units";
 import { SCROLLS } from "../../parts/faces";
@@ -8,12 +10,29 @@ import { doubtOf, meanOf } from "../../parts/figures";
 
 type View = Schemas["CompareView"];
 
+interface WhyProps {
+  of: string;
+  why: string | undefined;
+  children: ReactNode;
+}
+
+/** A figure that explains itself, where there is anything to explain. */
+const Why = ({ of, why, children }: WhyProps) =>
+  why ? (
+    <Explained label={`how the ${of} came about`} why={why} className="no-underline hover:underline">
+      {children}
+    </Explained>
+  ) : (
+    children
+  );
+
 export function Table({ view }: { view: View }) {
   const units = useUnits();
   const dimension = view.dimension;
   const num = (v: number | null) => (v === null ? "" : units.number(v, dimension, doubtOf(view)));
   const pct = (v: number | null, decimals = 0) => (v === null ? "" : v.toFixed(decimals));
   const unit = units.symbol(dimension);
+  const ways = new Map(view.treatments.map((t) => [t.letter, waysOf(units, view, t)]));
   const heads = [
     "n",
     `mean, ${unit}`,
@@ -81,19 +100,37 @@ export function Table({ view }: { view: View }) {
                   </span>
                 )}
               </td>
-              <td className="px-3 font-semibold">{meanOf(units, view, t)}</td>
-              <td className="px-3">{num(t.sd)}</td>
-              <td className="px-3">{pct(t.cv_pct, 1)}</td>
+              <td className="px-3 font-semibold">
+                <Why of={`mean of ${t.label}`} why={ways.get(t.letter)?.mean}>
+                  {meanOf(units, view, t)}
+                </Why>
+              </td>
+              <td className="px-3">
+                <Why of={`SD of ${t.label}`} why={ways.get(t.letter)?.sd}>
+                  {num(t.sd)}
+                </Why>
+              </td>
+              <td className="px-3">
+                <Why of={`CV of ${t.label}`} why={ways.get(t.letter)?.cv}>
+                  {pct(t.cv_pct, 1)}
+                </Why>
+              </td>
               <td className="px-3 whitespace-nowrap">
                 {t.ci_low === null ? (
                   <span className="text-faded">{t.bounded ? "has bounds" : ""}</span>
                 ) : (
-                  `${num(t.ci_low)} to ${num(t.ci_high)}`
+                  <Why of={`interval of ${t.label}`} why={ways.get(t.letter)?.interval}>
+                    {`${num(t.ci_low)} to ${num(t.ci_high)}`}
+                  </Why>
                 )}
               </td>
               <td className="px-3">{num(t.min)}</td>
               <td className="px-3">{num(t.max)}</td>
-              <td className="px-3">{pct(t.wood_failure_pct)}</td>
+              <td className="px-3">
+                <Why of={`wood failure of ${t.label}`} why={ways.get(t.letter)?.wood}>
+                  {pct(t.wood_failure_pct)}
+                </Why>
+              </td>
               <td className="px-3 whitespace-nowrap">
                 {t.efficiency_pct === null ? (
                   t.efficiency_missing && (
@@ -103,7 +140,9 @@ export function Table({ view }: { view: View }) {
                   )
                 ) : (
                   <>
-                    {pct(t.efficiency_pct)}
+                    <Why of={`share of solid of ${t.label}`} why={ways.get(t.letter)?.solid}>
+                      {pct(t.efficiency_pct)}
+                    </Why>
                     {t.efficiency_low_pct !== null && (
                       <span className="text-faded">
                         {" "}
