@@ -136,6 +136,8 @@ interface CompareQuery {
   target: string;
   /** The rule by which a treatment is averaged; empty for the mean of all. */
   school: string;
+  /** Ranges that pieces must lie in: quantity:from:to. */
+  only: string[];
 }
 
 export function useCompare(id: number, { fallen, every, ...rest }: CompareQuery) {

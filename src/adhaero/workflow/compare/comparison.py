@@ -51,6 +51,7 @@ from adhaero.workflow.compare.planned_view import (
     views,
     wanted,
 )
+from adhaero.workflow.compare.quantities import left_out, quantities
 from adhaero.workflow.compare.results import TreatmentResult, pairs, result
 from adhaero.workflow.compare.view import Beside, CompareView, SideAnswer
 from adhaero.workflow.compare.wood import along as wood_along
@@ -74,18 +75,20 @@ class _Asked(NamedTuple):
     strength: str = ""
     target: str = ""
     school: str = ""
+    only: tuple[str, ...] = ()
 
 
 def compare(
     w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
     all_pairs: bool = False, without: Collection[str] = (), boards: Collection[str] = (), unit: str = "",
-    strength: str = "", target: str = "", school: str = "", beside: bool = True,
+    strength: str = "", target: str = "", school: str = "", only: Collection[str] = (), beside: bool = True,
 ) -> CompareView:  # fmt: skip
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
     choice; pieces with a flag of the kinds ``without`` or of ``boards`` are left out; ``unit`` is what is counted
     (counting.units_for); ``strength`` the mark of a curve that is taken for the strength, and ``target`` whether the
     joint is compared as it broke or the bond (a piece that broke in the wood bounds it), each instead of the plan's;
-    ``school`` the rule by which each treatment is averaged (core.compare.schools).
+    ``only`` are ranges that pieces must lie in (quantities.left_out), ``school`` the rule by which each
+    treatment is averaged (core.compare.schools).
     ``beside``: where pieces are doubtful, the answers with and without them are told beside each other.
     """
     if figure not in FIGURES:
@@ -111,16 +114,9 @@ def compare(
             for asked_for, own in ((strength, planned.plan.strength), (target, planned.plan.target))
         )
         asked = _Asked(
-            figure == "load",
-            as_zero,
-            tuple(sorted(without)),
-            all_pairs,
-            unit,
-            tuple(sorted(boards)),
-            strength,
-            target,
-            school,
-        )
+            figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit, tuple(sorted(boards)), strength, target,
+            school, tuple(sorted(only)),
+        )  # fmt: skip
         found = w.cached(
             ("compare", batch_id, asked),
             version(conn),
@@ -134,7 +130,7 @@ def compare(
         return found
     turned = set(asked.without) ^ {DOUBTFUL}
     other = compare(w, batch_id, figure, as_zero, without=turned, boards=boards, unit=unit, strength=strength,
-                    target=target, school=school, beside=False)  # fmt: skip
+                    target=target, school=school, only=only, beside=False)  # fmt: skip
     return replace(found, beside=_beside(doubted, *((other, found) if DOUBTFUL in asked.without else (found, other))))
 
 
@@ -247,7 +243,7 @@ def _asides(record: BatchRecord) -> list[_Aside]:
 
 
 def _filtered(record: BatchRecord, background: Background, asked: _Asked) -> set[str]:
-    """The codes of pieces that the filter leaves out: by a flag, or by their board."""
+    """The codes of pieces that the filter leaves out: by a flag, by their board, or by a range."""
     kinds, boards = set(asked.without), set(asked.boards)
     if unknown := boards - {b.label for b in background.boards.values()}:
         raise refuse("boards", f"no piece comes from a board {min(unknown)[:40]!r}", "Use a board of this comparison.")
@@ -256,7 +252,7 @@ def _filtered(record: BatchRecord, background: Background, asked: _Asked) -> set
         for s in record.counting
         if (kinds and kinds & set(marked(record, s, load=asked.load)[0].flags))
         or ((b := background.boards.get(s.code)) is not None and b.label in boards)
-    }
+    } | left_out(record, background, asked.only)
 
 
 def _compare(w: AppContext, record: BatchRecord, background: Background, asked: _Asked) -> CompareView:
@@ -351,6 +347,8 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         planned_target=plan.target,
         bounded_by_wood=broke_in_wood(main.analysis),
         school=asked.school,
+        quantities=quantities(record, background, main.analysis, figure_of, dimension),
+        only=list(asked.only),
         schools=by_every_school(main.verdict.case.setting) if main.verdict.case else None,
         strength=plan.strength,
         planned_strength=plan.strength,

@@ -33,7 +33,7 @@ def glue_costs(record: BatchRecord, means: Mapping[str, float | None]) -> list[G
         if s.id in record.members:
             joints.setdefault(s.treatment_id, []).append(s)
     for t in record.treatments.values():
-        costs = [_of_joint(record, s) for s in joints.get(t.id, ())]
+        costs = [of_joint(record, s) for s in joints.get(t.id, ())]
         known = [c for c in costs if c is not None]
         if not known or len(known) < len(costs):
             continue
@@ -44,7 +44,7 @@ def glue_costs(record: BatchRecord, means: Mapping[str, float | None]) -> list[G
     return found
 
 
-def _of_joint(record: BatchRecord, s: Specimen) -> tuple[float, float, bool] | None:
+def of_joint(record: BatchRecord, s: Specimen) -> tuple[float, float, bool] | None:
     """Grams, money, and whether the spread was measured; ``None`` without a bottle that has a price and a pack."""
     bottle = record.bottles.get(record.bottle(s))
     if bottle is None or bottle[0].price is None or bottle[0].pack_g is None:

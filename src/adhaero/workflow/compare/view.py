@@ -18,6 +18,7 @@ from adhaero.workflow.compare.good_enough import GoodEnough
 from adhaero.workflow.compare.groups import FlagCount
 from adhaero.workflow.compare.own_properties import OwnResult
 from adhaero.workflow.compare.planned_view import FactorView, FamilyView
+from adhaero.workflow.compare.quantities import Quantity
 from adhaero.workflow.compare.results import PairResult, TreatmentResult
 from adhaero.workflow.compare.wood import BoardCount
 
@@ -106,6 +107,8 @@ class CompareView:
     bounded_by_wood: bool
     school: str
     schools: Schools | None
+    quantities: list[Quantity]
+    only: list[str]
     strength: str
     planned_strength: str
     strengths: dict[str, str]

@@ -1,6 +1,7 @@
 /** The answer first: the headline, its picture, what bears it, what weakens it, what to do next. */
 import type { Schemas } from "../../api/client";
 import { StrengthPlot } from "../../parts/StrengthPlot";
+import { Against } from "./Against";
 import { AxisPlot } from "./AxisPlot";
 import { FactorTable } from "./FactorTable";
 import { Failures } from "./Failures";
@@ -26,6 +27,7 @@ export const PICTURES: Readonly<Record<string, string>> = {
   ranked: "Ranked",
   kept: "What is kept",
   lasting: "How long it lasts",
+  against: "Against something else",
   failures: "How it gave way",
 };
 
@@ -41,6 +43,7 @@ export function picturesOf(view: View): string[] {
   found.push(...(view.treatments.length > MANY ? ["ranked", "plot"] : ["plot", "ranked"]));
   if (keptOf(view).length) found.push("kept");
   if (view.lasting.length) found.push("lasting");
+  if (view.quantities.length) found.push("against");
   if (view.treatments.some((t) => Object.keys(t.modes).length)) found.push("failures");
   return [...new Set(found)];
 }
@@ -86,6 +89,7 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
           {picture === "curve" && <AxisPlot view={view} onOpen={onOpen} />}
           {picture === "table" && <FactorTable view={view} look={look} />}
           {picture === "lines" && <Lines view={view} look={look} />}
+          {picture === "against" && <Against view={view} look={look} />}
           {picture === "ranked" && <Ranked view={view} />}
           {picture === "kept" && <Kept view={view} />}
           {picture === "lasting" && <LastingPicture view={view} onOpen={onOpen} />}

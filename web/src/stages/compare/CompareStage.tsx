@@ -17,6 +17,7 @@ import { Pieces, WithAndWithout } from "./Pieces";
 import { PieceStory } from "./PieceStory";
 import { Switches } from "./Switches";
 import { Pairs, Table } from "./Table";
+import { Weighed } from "./Weighed";
 import { WithinBlocks } from "./WithinBlocks";
 
 type View = Schemas["CompareView"];
@@ -36,6 +37,7 @@ export default function CompareStage({ batch }: { batch: number }) {
     strength: look.get("strength"),
     target: look.get("target"),
     school: look.get("school"),
+    only: look.all("only"),
   });
   if (error && !data)
     return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
@@ -61,6 +63,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       <Confounders batch={batch} view={data} />
       <Pairs view={data} onEvery={() => setEvery(true)} />
       <GlueCosts view={data} />
+      <Weighed view={data} look={look} />
       <PieceStory batch={batch} code={look.get("piece")} onClose={() => open("")} />
       <p className="flex flex-wrap justify-between gap-x-6 text-sm text-faded">
         <span>

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { BoardFilter, FlagFilter } from "./Filters";
 import type { Look } from "./linked";
+import { Only } from "./Weighed";
 
 type View = Schemas["CompareView"];
 
@@ -90,6 +91,7 @@ export function Switches({ view, look }: { view: View; look: Look }) {
       </div>
       <FlagFilter view={view} without={look.all("without")} onChange={(v) => look.set("without", v)} />
       <BoardFilter view={view} without={look.all("boards")} onChange={(v) => look.set("boards", v)} />
+      <Only view={view} only={look.all("only")} onChange={(v) => look.set("only", v)} />
       {view.changed.length > 0 && (
         <p role="status" className="text-notice">
           <strong>Not as planned.</strong> {view.changed.join(" ")}{" "}
