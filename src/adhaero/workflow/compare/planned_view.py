@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from adhaero.core.compare.axis import Levels
 from adhaero.core.compare.case import Case
+from adhaero.core.compare.how_many import more_of_each
 from adhaero.core.compare.interactions import Crossed, Interaction, interactions
 from adhaero.core.compare.planned import FamilyResult
 from adhaero.core.compare.saying import over_in_words, said
@@ -22,7 +23,7 @@ from adhaero.workflow.batch_record import BatchRecord
 @dataclass(frozen=True)
 class ComparedView:
     """A comparison as it ended; ``ratio`` with its interval are shares (``None`` for no end), ``p`` is adjusted within
-    its family, ``route`` how it was judged (core.compare.planned).
+    its family, ``route`` how it was judged (core.compare.planned), ``more`` how many more of each would settle it.
     """
 
     first: str
@@ -35,6 +36,7 @@ class ComparedView:
     high: float | None
     p: float | None
     p_by_order: float | None
+    more: int | None
     text: str
 
 
@@ -187,7 +189,7 @@ def views(case: Case, results: Sequence[FamilyResult]) -> list[FamilyView]:
             r.family.every_pair,
             [
                 ComparedView(j.first, j.second, j.stratum, j.outcome.value, j.route, j.ratio, j.low, _end(j.high), j.p,
-                             j.by_order, said(case, r.family, j))
+                             j.by_order, more_of_each(case, r, j), said(case, r.family, j))
                 for j in r.comparisons
             ],
             [

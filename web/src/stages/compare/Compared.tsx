@@ -95,8 +95,20 @@ export function ComparedTables({ view }: { view: View }) {
             <table className="w-full min-w-2xl text-right text-sm">
               <thead className="border-b border-strong-rule">
                 <tr>
-                  {["First", "against", "change", "interval", "p", "outcome"].map((h, i) => (
-                    <th key={h} scope="col" className={`head px-3 py-1 ${i < 2 || i > 4 ? "text-left" : ""}`}>
+                  {[
+                    "First",
+                    "against",
+                    "change",
+                    "interval",
+                    "p",
+                    "outcome",
+                    "more of each to settle it",
+                  ].map((h, i) => (
+                    <th
+                      key={h}
+                      scope="col"
+                      className={`head px-3 py-1 ${i < 2 || i === 5 ? "text-left" : ""}`}
+                    >
                       {h}
                     </th>
                   ))}
@@ -129,6 +141,7 @@ export function ComparedTables({ view }: { view: View }) {
                         {c.outcome}
                         {c.route !== "means" && <span className="text-faded"> ({ROUTES[c.route]})</span>}
                       </td>
+                      <td className="px-3">{c.more}</td>
                     </tr>
                   ))}
               </tbody>

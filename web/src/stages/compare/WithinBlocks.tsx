@@ -31,8 +31,8 @@ function OneSet({ view, found }: { view: View; found: Schemas["Within"] }) {
     <section aria-label={`Within each ${found.name}, against ${found.reference}`}>
       <h3 className="head mb-1">Within each {found.name}</h3>
       <p className="max-w-3xl">
-        The {counted(found.blocks, found.name)} took out {Math.max(0, found.taken_out_pct).toFixed(0)} % of the scatter (p
-        = {p(found.p)}). Held against each other on the same {found.name}:
+        The {counted(found.blocks, found.name)} took out {Math.max(0, found.taken_out_pct).toFixed(0)} % of
+        the scatter (p = {p(found.p)}). Held against each other on the same {found.name}:
       </p>
       <div
         className="sheet mt-2 overflow-x-auto"
