@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from adhaero.core.compare import steps
 from adhaero.core.compare.axis import Series
 from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted, listed
@@ -56,6 +57,10 @@ def _nothing_yet(case: Case) -> str:
         return "Nothing broken yet."
     bounded = [r.group.label for r in case.analysis.rows if r.group.role != "solid" and r.summary.bounded]
     text = "Can't tell yet."
+    if case.main is not None and (seen := steps.seen(case.main.comparisons, case.setting)):
+        names = list(dict.fromkeys((c.first, c.second) for c in case.main.family.contrasts))
+        what = f"{names[0][0]} against {names[0][1]}" if len(names) == 1 else case.main.family.sentence
+        return f"{what}: {seen}, as seen; so few pieces show what can happen, not how often."
     why = next((j.why for res in case.results for j in res.comparisons if j.why), "")
     if why:
         text = f"Can't tell yet: {why}."

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from adhaero.core.compare import steps
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Case, Words
 from adhaero.core.compare.outcome import Outcome
@@ -65,7 +66,9 @@ def said(case: Case, f: Family, j: Judged) -> str:
 def _told(case: Case, f: Family, j: Judged, a: Row, b: Row) -> str:
     name, other = a.group.label, b.group.label
     if j.route == NONE:
-        return f"{name} against {other}: can't tell yet; {j.why}."
+        stepped = steps.in_words(j, case.setting) if steps.few(j, case.setting) else ""
+        seen = f"{stepped} was seen" if stepped else "can't tell yet"
+        return f"{name} against {other}: {seen}; {j.why}."
     if j.route == ORDER:
         p = f"by their order alone, p = {j.p:.2g}"
         if j.outcome is Outcome.UNKNOWN:
