@@ -27,6 +27,7 @@ from adhaero.core.statistics.pairwise import games_howell
 from adhaero.workflow.plan.forecast import work_out
 from benchmarks.big_batch import PIECES, big_batch
 from benchmarks.browser import screens
+from benchmarks.comparing import bounded_speed, whole_of_compare
 from benchmarks.schedules import schedules
 
 
@@ -137,7 +138,10 @@ def cutting_speed() -> None:
 if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as folder:
         answers(Path(folder))
+    with tempfile.TemporaryDirectory() as folder:
+        whole_of_compare(Path(folder))
     statistics_speed()
+    bounded_speed()
     signal_speed()
     cutting_speed()
     schedules()

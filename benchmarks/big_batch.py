@@ -24,7 +24,7 @@ PIECES = 1280
 
 
 def big_batch(folder: Path) -> tuple[AppContext, int]:
-    """A workshop with one batch of 1,280 joints in 8 glues x 8 pressures, all broken but the last ten."""
+    """A workshop with one batch of 1,280 joints in 8 glues x 16 pressures, all broken but the last ten."""
     rng = random.Random(SEED)
     now = datetime(2026, 11, 23, 9, tzinfo=UTC)
     db = Database(folder / "adhaero.db")
@@ -34,11 +34,11 @@ def big_batch(folder: Path) -> tuple[AppContext, int]:
     glues = ("pva-indoor", "pva-damp", "pva-wet", "polyurethane", "epoxy-slow", "urea-resin", "casein", "hide-hot")
     factors = (
         Factor("glue", "Glue", tuple(Level(g) for g in glues)),
-        Factor("pressure_mpa", "Clamp pressure", tuple(Level(0.1 + 0.2 * i, "MPa") for i in range(8))),
+        Factor("pressure_mpa", "Clamp pressure", tuple(Level(0.1 + 0.1 * i, "MPa") for i in range(16))),
     )
     base = first_plan()
     constants = {k: v for k, v in base.constants.items() if k != "pressure_mpa"}
-    plan = {**base.to_json(), "question": "How hard to clamp which glue?", "replicates": PIECES // 64,
+    plan = {**base.to_json(), "question": "How hard to clamp which glue?", "replicates": PIECES // 128,
             "solid_reference": 0, "control": {f.key: "l1" for f in factors}}  # fmt: skip
     plan["factors"] = [{"key": f.key, "name": f.name, "levels": [vars(v) for v in f.levels]} for f in factors]
     plan["constants"] = {k: vars(v) for k, v in constants.items()}

@@ -13,6 +13,7 @@ from collections.abc import Callable
 import numpy as np
 
 from adhaero.core.statistics import censored_intervals
+from adhaero.core.statistics.block_ratios import fit_blocks
 from adhaero.core.statistics.censored import Bounds, competing
 from adhaero.core.statistics.contrasts import moments, pooled, ratio_by_welch, welch
 from adhaero.core.statistics.curves import fit_curve
@@ -81,6 +82,25 @@ def of_bonds(share: float) -> tuple[Covers, Covers, Covers]:
     return median, of_two, in_strata
 
 
+def on_boards(share: float) -> Covers:
+    """Three treatments of n pieces each, one on each of n boards that differ by a third; this ``share`` in the wood."""
+
+    def ratio_on_boards(rng: Rng, n: int) -> bool | None:
+        board, data, place, home = rng.normal(0, 0.3, n), [], [], []
+        shift = math.inf if share == 0 else float(np.sqrt(2) * CV * -_quantile(share))
+        for t, middle in enumerate((0.0, math.log(1.3), 0.1)):
+            for b in range(n):
+                bond, wood = np.exp(board[b] + middle + rng.normal(0, CV, 2) + [0, shift])
+                data.append((float(bond), float(bond)) if bond < wood else (float(wood), math.inf))
+                place.append(t)
+                home.append(b)
+        fit = fit_blocks(data, place, home)
+        ends = fit.ratio(1, 0).interval(0.05) if fit else None
+        return None if ends is None else ends[0] <= 1.3 <= ends[1]
+
+    return ratio_on_boards
+
+
 def _quantile(share: float) -> float:
     from scipy import special
 
@@ -124,6 +144,7 @@ def rows() -> list[tuple[str, Covers, float, float]]:
         names = f"{100 * share:.0f} % bounds"
         found += [(f"median, {names}", median, 93, 99.5), (f"ratio, {names}", two, 93, 99.5),
                   (f"pooled over 3, {names}", strata, 93, 99.5)]  # fmt: skip
+    found += [(f"ratio within boards, {100 * s:.0f} % bounds", on_boards(s), 93, 99.5) for s in (0.0, 0.3)]
     return found
 
 

@@ -7,6 +7,7 @@ its interval lies within what matters. In between, close to what matters, no num
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 
 from adhaero.core.compare.case import Case
 from adhaero.core.compare.outcome import Outcome
@@ -56,9 +57,11 @@ def _scatter(r: FamilyResult, j: Judged, case: Case) -> float | None:
 
 def _to_be_same(room: float, scatter: float, alpha: float, power: float) -> int | None:
     """Pieces of each for which the interval of a log ratio stays within ``room`` on both sides with that power."""
-    for n in range(2, MOST + 1):
+
+    def fits(n: int) -> bool:
         df = 2 * n - 2
         # Both ends have to stay inside: half of what may fail on either side.
-        if (t_quantile(1 - alpha, df) + t_quantile(power, df)) * scatter * math.sqrt(2 / n) <= room:
-            return n
-    return None
+        return (t_quantile(1 - alpha, df) + t_quantile(power, df)) * scatter * math.sqrt(2 / n) <= room
+
+    found = 2 + bisect_left(range(2, MOST + 1), True, key=fits)
+    return found if found <= MOST else None

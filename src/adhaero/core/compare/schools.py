@@ -7,10 +7,13 @@ a place. How often each treatment would come first by its mean is told by drawin
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from adhaero.core.compare.analysis import Row, values_of
 from adhaero.core.compare.data import listed
@@ -77,8 +80,8 @@ def by_every_school(s: Setting) -> Schools | None:
         return None
     data = {x: values_of(r.group, s.fallen_as_zero) for x, r in rows.items()}
     found: list[School] = []
-    for key, (name, rule) in SCHOOLS.items():
-        own = {x: v for x, values in data.items() if (v := _reckoned(rows[x], values, rule, s)) is not None}
+    for key, (name, _) in SCHOOLS.items():
+        own = {x: v for x, values in data.items() if (v := _reckoned(rows[x], values, key, s)) is not None}
         if len(own) < 2:
             continue
         places = _places(own)
@@ -89,34 +92,46 @@ def by_every_school(s: Setting) -> Schools | None:
 
 def by_school(s: Setting, key: str) -> dict[str, Estimate]:
     """What one school gives each treatment (by letter), without an interval; none where it cannot be reckoned so."""
-    name, rule = SCHOOLS[key]
+    name, _ = SCHOOLS[key]
     found = {}
     for x, r in s.rows.items():
         if not r.summary.n or r.summary.bounded:
             continue
-        v = _reckoned(r, values_of(r.group, s.fallen_as_zero), rule, s)
+        v = _reckoned(r, values_of(r.group, s.fallen_as_zero), key, s)
         if v is not None:
             found[x] = Estimate(name, v, None, None)
     return found
 
 
-def _reckoned(row: Row, values: Sequence[float], rule: Rule, s: Setting) -> float | None:
+@lru_cache(maxsize=8192)
+def _by_rule(key: str, values: tuple[float, ...]) -> float | None:
+    return SCHOOLS[key][1](values)
+
+
+def _reckoned(row: Row, values: Sequence[float], key: str, s: Setting) -> float | None:
     """A school drops no piece that fell apart unless it counts as 0: what is left would be the better ones."""
     if row.summary.n_fell_apart and not s.fallen_as_zero:
         return None
-    return rule(values)
+    return _by_rule(key, tuple(values))
 
 
 def _places(values: Mapping[str, float]) -> dict[str, int]:
-    return {x: 1 + sum(other > v * (1 + 1e-12) for other in values.values()) for x, v in values.items()}
+    order = sorted(values.values())
+    return {x: 1 + len(order) - bisect_right(order, v * (1 + 1e-12)) for x, v in values.items()}
 
 
 def _first(data: Mapping[str, Sequence[float]]) -> dict[str, float]:
-    rng = np.random.default_rng(SEED)
-    means = np.array([np.array(v)[rng.integers(0, len(v), (DRAWS, len(v)))].mean(1) for v in data.values()])
+    means = np.array([_drawn(tuple(v), place) for place, v in enumerate(data.values())])
     best = means == means.max(0)
     shares = (best / best.sum(0)).mean(1)
     return {x: float(share) for x, share in zip(data, shares, strict=True)}
+
+
+@lru_cache(maxsize=1024)
+def _drawn(values: tuple[float, ...], place: int) -> NDArray[np.float64]:
+    """Means of one treatment's pieces drawn again; kept, since a new break changes one treatment only."""
+    rng = np.random.default_rng((SEED, place))
+    return np.asarray(np.array(values)[rng.integers(0, len(values), (DRAWS, len(values)))].mean(1))
 
 
 def _text(found: Sequence[School], rows: Mapping[str, Row]) -> str:

@@ -110,10 +110,13 @@ def fit_blocks(data: Sequence[Bounds], treatments: Sequence[int], blocks: Sequen
     treatment or block, treatments that no chain of blocks connects, one without a failure, or too little left to judge
     the scatter by.
     """
-    order = {b: i for i, b in enumerate(dict.fromkeys(blocks))}
-    t, b = np.array(treatments, int), np.array([order[x] for x in blocks], int)
-    k, m = int(t.max(initial=-1)) + 1, len(order)
-    low, high = (np.array(x, float) for x in zip(*data, strict=True)) if data else (np.zeros(0), np.zeros(0))
+    # A block in which nothing failed may lie anywhere above: it says nothing of the treatments.
+    told = {b for (_, high), b in zip(data, blocks, strict=True) if math.isfinite(high)}
+    kept = [i for i, b in enumerate(blocks) if b in told]
+    order = {b: i for i, b in enumerate(dict.fromkeys(blocks[i] for i in kept))}
+    t, b = np.array([treatments[i] for i in kept], int), np.array([order[blocks[i]] for i in kept], int)
+    k, m = max(treatments, default=-1) + 1, len(order)
+    low, high = (np.array([data[i][end] for i in kept], float) for end in (0, 1))
     failed = np.isfinite(high)
     failures = int(failed.sum())
     df = failures - (k + m - 1)

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import special
 
 from adhaero.core.statistics.blocked import NOTHING_LEFT, Array, Term, rest_of
@@ -35,13 +36,20 @@ def factorial(values: Sequence[float], a: Sequence[int], b: Sequence[int]) -> Fa
     """Analyse ``values`` by two factors (levels numbered from 0); ``None`` where a factor has one level, the two cannot
     be told apart, or nothing is left within the cells.
     """
-    y, of_a, of_b = np.array(values, float), _columns(a), _columns(b)
-    cells = _columns([i * (max(b) + 1) + j for i, j in zip(a, b, strict=True)])
-    ranks = [int(np.linalg.matrix_rank(m)) for m in (of_a, of_b, np.hstack([of_a, of_b]))]
-    df = len(y) - cells.shape[1]
+    y = np.array(values, float)
+    pairs, cell = np.unique(np.column_stack([a, b]).reshape(-1, 2), axis=0, return_inverse=True)
+    of_a, of_b = _columns(pairs[:, 0]), _columns(pairs[:, 1])
+    both = np.hstack([of_a, of_b])
+    ranks = [int(np.linalg.matrix_rank(m)) for m in (of_a, of_b, both)]
+    df = len(y) - len(pairs)
     if min(ranks[0], ranks[1]) < 2 or ranks[2] < ranks[0] + ranks[1] - 1 or df < 1:
         return None
-    rest = [rest_of(m, y) for m in (of_a, of_b, np.hstack([of_a, of_b]), cells)]
+    # A model that is one for each cell leaves what lies within the cells, and what their means leave, weighted.
+    n = np.bincount(cell.ravel())
+    means = np.bincount(cell.ravel(), y) / n
+    within = float(((y - means[cell.ravel()]) ** 2).sum())
+    root = np.sqrt(n)
+    rest = [rest_of(m * root[:, None], means * root) + within for m in (of_a, of_b, both)] + [within]
     if rest[3] <= NOTHING_LEFT * float(((y - y.mean()) ** 2).sum()):
         return None
     mean_sq = rest[3] / df
@@ -50,7 +58,7 @@ def factorial(values: Sequence[float], a: Sequence[int], b: Sequence[int]) -> Fa
         f = sum_sq / own / mean_sq
         return Term(sum_sq, own, f, float(special.fdtrc(own, df, f)))
 
-    df_both = cells.shape[1] - ranks[2]
+    df_both = len(pairs) - ranks[2]
     return Factorial(
         term(rest[1] - rest[2], ranks[2] - ranks[1]),
         term(rest[0] - rest[2], ranks[2] - ranks[0]),
@@ -60,6 +68,6 @@ def factorial(values: Sequence[float], a: Sequence[int], b: Sequence[int]) -> Fa
     )
 
 
-def _columns(levels: Sequence[int]) -> Array:
-    used, place = np.unique(np.array(levels), return_inverse=True)
+def _columns(levels: NDArray[np.int_]) -> Array:
+    used, place = np.unique(levels, return_inverse=True)
     return np.eye(len(used))[place]

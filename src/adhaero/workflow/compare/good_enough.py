@@ -121,6 +121,8 @@ def good_enough(
 ) -> GoodEnough:
     """What counts as good enough, applied to every piece but those that are left out (``without``, codes)."""
     j, out = record.plan.judging, set(without)
+    if j == Judging():
+        return GoodEnough("", [], {}, [], None)
     solid = {r.group.solid: r.summary.exact.mean for r in a.rows if r.group.role == "solid"}
     rows = [r for r in a.rows if r.group.role != "solid"]
     seen: dict[str, list[tuple[Specimen, Seen]]] = {r.group.letter: [] for r in rows}
