@@ -187,3 +187,40 @@ def test_bond_and_wood_are_told_on_their_own(app: App) -> None:
     bond = app.compare(batch, target="adhesive")
     marks = [m for t in bond["treatments"] for m in t["marks"]]
     assert {m["failure_mode"] for m in marks if m["high"] is None} == {"mixed", "wood-deep"}
+
+
+def test_along_an_axis_the_slope_and_where_a_share_is_reached(app: App) -> None:
+    """Straight from 2,000 N at 1 h to 4,000 N at 5 h, without a bend: 500 N an hour; 80 % of 5 h at 3.4 h."""
+    batch = study(app, factor("clamp_s", "Clamp time", H, 3 * H, 5 * H, unit="h"), control={"clamp_s": "l3"}, n=6)
+    rng = random.Random(12)
+    truth = dict(zip("ABC", (2000, 3000, 4000), strict=True))
+    for row in app.get(f"/batches/{batch}/break")["rows"]:
+        load = truth[row["treatment"]] + rng.gauss(0, 60)
+        app.observe(batch, row["code"], low=f"{load:.0f} N", failure_mode="in-glue")
+    view = app.compare(batch, figure="load", reach=0.8)
+    (axis,) = view["axes"]
+    slope = axis["series"][0]["slope"]
+    assert axis["unit"] == "h"
+    assert slope["low"] < 500 < slope["high"]
+    assert slope["by"] == pytest.approx(500, rel=0.05)
+    assert slope["lack_p"] > 0.05
+    (found,) = view["reached"]
+    assert found["straight"] == pytest.approx(3.4 * H, rel=0.04)
+    assert found["earliest"] < found["straight"] < found["latest"]
+    assert found["text"].startswith("80 % of 5 h is reached at 3.")
+    assert view["changed"] == app.compare(batch, figure="load")["changed"], "looking for it changes nothing"
+    assert view["scope"].startswith("Holds for: Compression shear block; lap; Ash;")
+    assert app.get(f"/batches/{batch}/compare?reach=5", 422)
+
+
+def test_load_and_strength_may_tell_different_orders(app: App) -> None:
+    """1,800 N on 600 mm2 and 2,400 N on 900 mm2: per joint the second holds more, per area the first (3.00 to 2.67)."""
+    batch = study(app, factor("glue", "Glue", "pva-damp", "casein"), control={"glue": "l1"}, n=3)
+    wide = {"A": "24", "B": "36"}
+    cells = [(r["code"], "width", wide[r["treatment"]]) for r in app.get(f"/batches/{batch}/break")["rows"]]
+    app.sizes(batch, cells)
+    for row in app.get(f"/batches/{batch}/break")["rows"]:
+        load = 1800 if row["treatment"] == "A" else 2400
+        app.observe(batch, row["code"], low=f"{load + row['break_order']} N", failure_mode="in-glue")
+    along = app.compare(batch)["along"]
+    assert any(x.startswith("By load Casein holds most, by strength Damp-proof PVA") for x in along)

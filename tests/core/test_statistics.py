@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from adhaero.core.compare.reaching import crossing
 from adhaero.core.statistics.curves import fit_curve
 from adhaero.core.statistics.logrank import kaplan_meier
 from adhaero.core.statistics.nested import components
@@ -81,3 +82,23 @@ def test_components_and_lines_and_tables_by_hand() -> None:
     far = grubbs([10, 10.2, 9.9, 10.1, 14])
     assert far is not None
     assert (far.suspect, far.outlier) == (4, True)
+
+
+def test_where_joined_levels_reach_a_share() -> None:
+    """55 % at 2 h and 85 % at 6 h: 80 % at 5.33 h by straight joins, at 5.00 h over log time."""
+    assert crossing([2, 6], [55, 85], 80) == pytest.approx(5.333, abs=0.001)
+    assert crossing([2, 6], [55, 85], 80, log=True) == pytest.approx(5.00, abs=0.005)
+    assert crossing([2, 6], [85, 90], 80) == 2, "reached at the first already"
+    assert crossing([2, 6], [55, 70], 80) is None, "nothing is drawn out beyond the data"
+    assert crossing([0, 6], [55, 85], 80, log=True) is None
+    assert crossing([1, 2, 3, 4], [10, 90, 20, 90], 80) == pytest.approx(1.875), "where it is reached first"
+
+
+def test_a_slope_with_its_interval() -> None:
+    """Months 0 to 24: -1.20 a year (-1.33 to -1.07)."""
+    years = [0, 0.5, 1.0, 1.5, 2.0]
+    found = line(years, [9.8, 9.1, 8.6, 7.9, 7.4])
+    assert found is not None
+    assert (found.slope, found.ci_low, found.ci_high) == (
+        pytest.approx(-1.20), pytest.approx(-1.33, abs=0.005), pytest.approx(-1.07, abs=0.005),
+    )  # fmt: skip

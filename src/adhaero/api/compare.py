@@ -40,6 +40,7 @@ def get_compare(
     without: Annotated[list[str], Query(max_length=40)] = [],  # noqa: B006
     boards: Annotated[list[str], Query(max_length=400)] = [],  # noqa: B006
     unit: str = "", strength: str = "", target: str = "", school: str = "",
+    reach: Annotated[float, Query(gt=0, le=2)] = 0.9,
     only: Annotated[list[Short], Query(max_length=20)] = [],  # noqa: B006
 ) -> Response:  # fmt: skip
     """The comparison without pieces that carry a flag of the kinds ``without`` or come from ``boards``."""
@@ -56,6 +57,7 @@ def get_compare(
         target=target,
         school=school,
         only=only,
+        reach=reach,
     )
     return answer(found)
 

@@ -138,11 +138,14 @@ interface CompareQuery {
   school: string;
   /** Ranges that pieces must lie in: quantity:from:to. */
   only: string[];
+  /** The share of the reference that is looked for along an axis; empty for nine tenths. */
+  reach: string;
 }
 
-export function useCompare(id: number, { fallen, every, ...rest }: CompareQuery) {
+export function useCompare(id: number, { fallen, every, reach, ...rest }: CompareQuery) {
   const query = {
     ...rest,
+    ...(reach ? { reach: Number(reach) } : {}),
     all_pairs: every,
     ...(fallen === null ? {} : { fallen_as_zero: fallen }),
   };

@@ -20,7 +20,7 @@ from adhaero.core.plan.comparisons import Family
 from adhaero.core.statistics import censored_intervals
 from adhaero.core.statistics.curves import CurveFit, fit_curve
 from adhaero.core.statistics.plateau import farthest, plateau
-from adhaero.core.statistics.trend import jonckheere, line
+from adhaero.core.statistics.trend import jonckheere, lack_of_fit, line
 
 RISES = ("delay", "weibull")
 SHAPES: dict[str, tuple[str, ...]] = {
@@ -50,6 +50,18 @@ class CurvePoint:
 
 
 @dataclass(frozen=True)
+class Slope:
+    """A straight line along the levels: what it rises by for one unit of the factor, with its interval, and the p value
+    of the levels lying off it (lack of fit).
+    """
+
+    by: float
+    low: float
+    high: float
+    lack_p: float | None
+
+
+@dataclass(frozen=True)
 class Series:
     """One stratum along the axis: its treatments, the levels within the plateau (by letter) and the curve, if any
     fits; ``text`` says what is found.
@@ -63,16 +75,18 @@ class Series:
     curve: list[CurvePoint]
     reaches_90: tuple[float, float, float] | None
     trend_p: float | None
+    slope: Slope | None
     text: str
     short: str
 
 
 @dataclass(frozen=True)
 class Axis:
-    """A factor as an axis; ``matters`` is how much less still counts as the same."""
+    """A factor as an axis, in its ``unit``; ``matters`` is how much less still counts as the same."""
 
     factor: str
     name: str
+    unit: str
     matters: float
     series: list[Series]
 
@@ -85,7 +99,7 @@ class Axis:
 @dataclass(frozen=True)
 class Levels:
     """What is needed of a numeric factor: its name, where each treatment lies on it (by letter), how a place is named,
-    and its reference level.
+    its reference level, and the ``unit`` in which it is told, of which one is ``one_unit`` on the axis.
     """
 
     key: str
@@ -93,6 +107,8 @@ class Levels:
     at: dict[str, float]
     level: Callable[[float], str]
     reference: float
+    unit: str = ""
+    one_unit: float = 1.0
 
 
 def along(f: Family, levels: Levels, s: Setting, shared: Fits | None = None) -> Axis:
@@ -102,7 +118,7 @@ def along(f: Family, levels: Levels, s: Setting, shared: Fits | None = None) -> 
         own = strata.setdefault(p.stratum, [])
         own += [x for x in (p.first, p.second) if x not in own and x in s.rows and x in levels.at]
     found = [_series(name, own, levels, s, shared) for name, own in strata.items()]
-    return Axis(levels.key, levels.name, s.matters, [x for x in found if x is not None])
+    return Axis(levels.key, levels.name, levels.unit, s.matters, [x for x in found if x is not None])
 
 
 def _series(
@@ -122,6 +138,7 @@ def _series(
         lows = _lows(used, place, s, shared, bounded=bounded)
         within, told = _plateau(used, place, levels, s, lows)
     trend_p, trend = (None, "") if bounded else _trend(rows, [levels.at[x] for x in used], s)
+    slope = None if bounded else _slope(rows, [levels.at[x] for x in used], levels, s)
     fit = None if bounded else _best(levels.key, rows, [levels.at[x] for x in used], s)
     reaches = _reaches(fit)
     curve = [] if fit is None else _curve(fit, min(levels.at[x] for x in used), max(levels.at[x] for x in used))
@@ -138,8 +155,8 @@ def _series(
         left = f" Next to nothing: {listed(nothing, 4)}.{left}"
     text = f"{first} {then}{more}{left}".replace("  ", " ").strip()
     short = first.split(". ")[0].rstrip(".") + (f"; {left.strip()[:-1]}" if open_ else "")
-    return Series(stratum, points, reference or "", within, fit.shape if fit else "", curve, reaches, trend_p, text,
-                  short)  # fmt: skip
+    return Series(stratum, points, reference or "", within, fit.shape if fit else "", curve, reaches, trend_p, slope,
+                  text, short)  # fmt: skip
 
 
 def _is_nothing(r: Row) -> bool:
@@ -193,6 +210,19 @@ def _trend(rows: Sequence[Row], at: Sequence[float], s: Setting) -> tuple[float 
         return found.p, f"No trend is shown (p = {found.p:.2g})."
     p = f"p = {found.p:.1g}" if found.p >= 0.001 else "p < 0.001"
     return found.p, f"It {'rises' if found.z > 0 else 'falls'} along the levels ({p})."
+
+
+def _slope(rows: Sequence[Row], at: Sequence[float], levels: Levels, s: Setting) -> Slope | None:
+    """The straight line for one unit of the factor."""
+    values = [
+        (x / levels.one_unit, v) for r, x in zip(rows, at, strict=True) for v in values_of(r.group, s.fallen_as_zero)
+    ]
+    xs, ys = [x for x, _ in values], [v for _, v in values]
+    fitted = line(xs, ys)
+    if fitted is None or fitted.ci_low is None or fitted.ci_high is None:
+        return None
+    lack = lack_of_fit(xs, ys, fitted)
+    return Slope(fitted.slope, fitted.ci_low, fitted.ci_high, lack.p if lack else None)
 
 
 def _best(key: str, rows: Sequence[Row], at: Sequence[float], s: Setting) -> CurveFit | None:

@@ -14,6 +14,7 @@ from adhaero.core.compare.counts import judge_counts
 from adhaero.core.compare.estimates import estimates
 from adhaero.core.compare.findings import Finding
 from adhaero.core.compare.in_blocks import Shared
+from adhaero.core.compare.reaching import reached
 from adhaero.core.compare.schools import SCHOOLS, USUAL, by_every_school, by_school
 from adhaero.core.compare.verdict import Verdict, judge
 from adhaero.core.flags import DOUBTFUL, FLAGS
@@ -53,6 +54,7 @@ from adhaero.workflow.compare.planned_view import (
 )
 from adhaero.workflow.compare.quantities import left_out, quantities
 from adhaero.workflow.compare.results import TreatmentResult, pairs, result
+from adhaero.workflow.compare.scope import by_load_and_by_strength, other_sections, scope
 from adhaero.workflow.compare.view import Beside, CompareView, SideAnswer
 from adhaero.workflow.compare.wood import along as wood_along
 from adhaero.workflow.compare.wood import board_counts
@@ -76,19 +78,21 @@ class _Asked(NamedTuple):
     target: str = ""
     school: str = ""
     only: tuple[str, ...] = ()
+    reach: float = 0.9
 
 
 def compare(
     w: AppContext, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, *,
     all_pairs: bool = False, without: Collection[str] = (), boards: Collection[str] = (), unit: str = "",
-    strength: str = "", target: str = "", school: str = "", only: Collection[str] = (), beside: bool = True,
+    strength: str = "", target: str = "", school: str = "", only: Collection[str] = (), reach: float = 0.9,
+    beside: bool = True,
 ) -> CompareView:  # fmt: skip
     """The comparison of a locked batch. ``figure`` is strength or load; ``fallen_as_zero`` overrides the plan's
     choice; pieces with a flag of the kinds ``without`` or of ``boards`` are left out; ``unit`` is what is counted
     (counting.units_for); ``strength`` the mark of a curve that is taken for the strength, and ``target`` whether the
     joint is compared as it broke or the bond (a piece that broke in the wood bounds it), each instead of the plan's;
     ``only`` are ranges that pieces must lie in (quantities.left_out), ``school`` the rule by which each
-    treatment is averaged (core.compare.schools).
+    treatment is averaged (core.compare.schools), ``reach`` the share of the reference that is looked for along an axis.
     ``beside``: where pieces are doubtful, the answers with and without them are told beside each other.
     """
     if figure not in FIGURES:
@@ -115,7 +119,7 @@ def compare(
         )
         asked = _Asked(
             figure == "load", as_zero, tuple(sorted(without)), all_pairs, unit, tuple(sorted(boards)), strength, target,
-            school, tuple(sorted(only)),
+            school, tuple(sorted(only)), reach,
         )  # fmt: skip
         found = w.cached(
             ("compare", batch_id, asked),
@@ -123,7 +127,7 @@ def compare(
             lambda _: _compare(w, record, background(conn, record, w.now()), asked),
         )
     found = replace(found, planned_strength=planned.plan.strength, planned_target=planned.plan.target)
-    if asked != _Asked(False, planned.plan.assumptions.fallen_as_zero, (), all_pairs):
+    if asked._replace(reach=0.9) != _Asked(False, planned.plan.assumptions.fallen_as_zero, (), all_pairs):
         found = replace(found, changed=_changed(compare(w, batch_id, beside=False), found))
     doubted = next((f.codes for f in found.flags if f.kind == DOUBTFUL), [])
     if not beside or not doubted:
@@ -308,6 +312,12 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         pairs_in_all=len(main.analysis.pairs),
         families=views(main.verdict.case, main.verdict.results) if main.verdict.case else [],
         axes=main.verdict.axes,
+        reached=reached(
+            main.verdict.axes,
+            {r.letter: r.estimate for r in main.results if r.estimate},
+            asked.reach,
+            {x.key: x.level for x in numeric(record, questions)},
+        ),
         interactions=both,
         factors=factors_view(record, questions),
         cells={t.letter: cell for t in main.results if (cell := cell_of(record, t.letter))},
@@ -328,7 +338,13 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         within=within(record, main.analysis, main.verdict.reference, figure_of, board),
         own=compared(record, [r.group for r in main.analysis.rows], background.own, figures) if background.own else [],
         sides=sides,
-        along=[*background.along, *wood_along(record, main.analysis, background.boards, figure_of, dimension.value)],
+        scope=scope(record),
+        along=[
+            *background.along,
+            *by_load_and_by_strength(record),
+            *(other_sections(record) if load else []),
+            *wood_along(record, main.analysis, background.boards, figure_of, dimension.value),
+        ],
         departed=background.departed,
         not_noted=background.not_noted,
         adherence=background.adherence,

@@ -16,6 +16,7 @@ from adhaero.core.plan.comparisons import SIDE, Family, families
 from adhaero.core.plan.document import Factor, level_name
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.level_order import in_order
+from adhaero.core.quantity import UNITS
 from adhaero.core.units import as_typed
 from adhaero.workflow.batch_record import BatchRecord
 
@@ -126,7 +127,23 @@ def _levels(record: BatchRecord, factor: Factor) -> Levels:
             return as_typed(rounded, known.dimension, unit) if not unit else _rounded(x, factor)
         return f"{rounded:g} {unit}".strip()
 
-    return Levels(factor.key, factor.name, at, named, float(reference) if isinstance(reference, float | int) else 0.0)
+    return Levels(
+        factor.key,
+        factor.name,
+        at,
+        named,
+        float(reference) if isinstance(reference, float | int) else 0.0,
+        *_one_unit(factor),
+    )
+
+
+def _one_unit(factor: Factor) -> tuple[str, float]:
+    """The unit that the levels are typed in, and how much of the axis one of it is."""
+    known, unit = FIELDS.get(factor.key), factor.levels[0].unit
+    if known is None or known.dimension is None or not unit:
+        return unit, 1.0
+    found = UNITS.get((known.dimension, unit))
+    return (unit, float(found.factor)) if found is not None else (unit, 1.0)
 
 
 def _rounded(x: float, factor: Factor) -> str:

@@ -9,6 +9,7 @@ from adhaero.core.compare.axis import Axis
 from adhaero.core.compare.findings import Finding
 from adhaero.core.compare.interactions import Interaction
 from adhaero.core.compare.lasting import Lasting
+from adhaero.core.compare.reaching import Reached
 from adhaero.core.compare.schools import Schools
 from adhaero.workflow.compare.claims import ClaimView
 from adhaero.workflow.compare.counting import Units, Within
@@ -75,6 +76,7 @@ class CompareView:
     pairs_in_all: int
     families: list[FamilyView]
     axes: list[Axis]
+    reached: list[Reached]
     interactions: list[Interaction]
     factors: list[FactorView]
     cells: dict[str, dict[str, str]]
@@ -89,6 +91,7 @@ class CompareView:
     within: list[Within]
     own: list[OwnResult]
     sides: list[SideAnswer]
+    scope: str
     along: list[str]
     departed: list[Departed]
     not_noted: list[str]

@@ -67,6 +67,9 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
           {headline.text}
         </h2>
       )}
+      <p className="max-w-4xl text-sm text-faded" data-testid="scope">
+        {view.scope}
+      </p>
       {view.guess && <p className="text-sm text-faded">The guess was: {view.guess}</p>}
       <div className="grid gap-6 lg:grid-cols-[minmax(0,1fr)_20rem]">
         <div className="min-w-0">
@@ -86,7 +89,7 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
               ))}
             </p>
           )}
-          {picture === "curve" && <AxisPlot view={view} onOpen={onOpen} />}
+          {picture === "curve" && <AxisPlot view={view} onOpen={onOpen} look={look} />}
           {picture === "table" && <FactorTable view={view} look={look} />}
           {picture === "lines" && <Lines view={view} look={look} />}
           {picture === "against" && <Against view={view} look={look} />}

@@ -6,7 +6,8 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { niceTicks } from "../../parts/ticks";
 import { useWidth } from "../../parts/useWidth";
-import { useUnits } from "../../parts/units";
+import { useUnits, type Units } from "../../parts/units";
+import type { Look } from "./linked";
 
 type View = Schemas["CompareView"];
 type Axis = Schemas["Axis"];
@@ -23,7 +24,9 @@ interface AxisProps {
   onOpen: (code: string) => void;
 }
 
-export function AxisPlot({ view, onOpen }: AxisProps) {
+export function AxisPlot({ view, onOpen, look }: AxisProps & { look: Look }) {
+  const units = useUnits();
+  const [share, setShare] = useState(look.get("reach") ? String(100 * Number(look.get("reach"))) : "90");
   const [which, setWhich] = useState(0);
   const axis = view.axes[Math.min(which, view.axes.length - 1)];
   if (!axis) return null;
@@ -51,12 +54,44 @@ export function AxisPlot({ view, onOpen }: AxisProps) {
               </svg>
             )}
             {s.stratum && <strong>{s.stratum}: </strong>}
-            {s.text}
+            {s.text} {slopeOf(units, view, axis, s)}
           </p>
         ))}
+        <p className="text-ink">
+          Where does it reach{" "}
+          <input
+            className="written w-12 no-print"
+            aria-label="Share of the reference in percent"
+            inputMode="decimal"
+            value={share}
+            onChange={(e) => setShare(e.target.value)}
+            onBlur={() => {
+              const part = Number(share.replace(",", ".")) / 100;
+              look.set("reach", part > 0 && part <= 2 && part !== 0.9 ? String(part) : "");
+            }}
+          />{" "}
+          %?{" "}
+          {view.reached
+            .filter((r) => r.factor === axis.factor)
+            .map((r) => (r.stratum ? `${r.stratum}: ${r.text}` : r.text))
+            .join(" ")}
+        </p>
         <p>Points: pieces. Bars: mean with its 95 % interval; ringed: within the plateau.</p>
       </figcaption>
     </figure>
+  );
+}
+
+/** The straight line in words: by how much for one unit, and whether the levels lie off it. */
+function slopeOf(units: Units, view: View, axis: Axis, s: Schemas["Series"]): string {
+  if (!s.slope) return "";
+  const number = (v: number) => units.text(v, view.dimension, Math.abs(v) / 100);
+  const lack = s.slope.lack_p;
+  const fits =
+    lack === null ? "" : lack < 0.05 ? "; the levels lie off a straight line" : "; no lack of fit is shown";
+  return (
+    `Straight line: ${number(s.slope.by)} for 1 ${axis.unit || "step"} ` +
+    `(${number(s.slope.low)} to ${number(s.slope.high)})${fits}.`
   );
 }
 

@@ -38,6 +38,7 @@ export default function CompareStage({ batch }: { batch: number }) {
     target: look.get("target"),
     school: look.get("school"),
     only: look.all("only"),
+    reach: look.get("reach"),
   });
   if (error && !data)
     return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;

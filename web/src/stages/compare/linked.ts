@@ -12,7 +12,7 @@ export interface Look {
 }
 
 /** Which picture or piece is shown says nothing about the figures. */
-const PICTURES = ["picture", "across", "beside", "piece", "weight"];
+const PICTURES = ["picture", "across", "beside", "piece", "weight", "reach"];
 
 export function useLook(): Look {
   const [link, setLink] = useSearchParams();
