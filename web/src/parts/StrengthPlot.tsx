@@ -7,6 +7,7 @@ import type { Schemas } from "../api/client";
 import { Mark, MarkIcon, MARK_NAMES } from "./marks";
 import { useUnits, type Units } from "./units";
 import { inWords } from "./figures";
+import { arranged } from "./arranged";
 import { niceTicks } from "./ticks";
 import { useWidth } from "./useWidth";
 
@@ -19,9 +20,16 @@ interface Props {
   view: Schemas["CompareView"];
   /** A pressed mark opens its piece; by key they are opened from the list of pieces. */
   onOpen?: (code: string) => void;
+  /** Boxes of the quartiles with the least and the most, beside the interval. */
+  boxes?: boolean;
+  /** The factor by whose levels treatments stand together, and whether the highest comes first. */
+  by?: string;
+  bySize?: boolean;
 }
 
-export function StrengthPlot({ view, onOpen }: Props) {
+const HEADING = 26;
+
+export function StrengthPlot({ view, onOpen, boxes = false, by = "", bySize = false }: Props) {
   const [holder, width] = useWidth(900);
   const units = useUnits();
   const dimension = view.dimension;
@@ -30,7 +38,13 @@ export function StrengthPlot({ view, onOpen }: Props) {
   const narrow = width < NARROW;
   const left = narrow ? 14 : 230;
   const ROW = narrow ? 88 : 58;
-  const rows = view.treatments;
+  const lines = arranged(view, by, bySize);
+  const rows = lines.map((line) => line.t);
+  // Where each row begins, below the headings of groups so far.
+  const tops = lines.map(
+    (_, i) => TOP + i * ROW + HEADING * lines.slice(0, i + 1).filter((line) => line.heading).length,
+  );
+  const inside = rows.length * ROW + HEADING * lines.filter((line) => line.heading).length;
   const solid = rows.find((t) => t.role === "solid" && t.mean !== null);
   const marks = Math.max(0, ...rows.flatMap((t) => t.marks.map((m) => m.high ?? m.low)));
   const intervals = Math.max(0, ...rows.map((t) => t.ci_high ?? 0));
@@ -40,7 +54,7 @@ export function StrengthPlot({ view, onOpen }: Props) {
   const walls = view.limits.filter((limit) => limit <= top * 1.15);
   const most = Math.max(top, ...walls) * (walls.length ? 1.02 : 1);
   const x = (v: number) => left + ((width - left - RIGHT) * v) / most;
-  const height = TOP + rows.length * ROW + 40;
+  const height = TOP + inside + 40;
   const ticks = niceTicks(units.convert(most, dimension)).map((t) => ({
     shown: t,
     at: t / units.convert(1, dimension),
@@ -55,13 +69,13 @@ export function StrengthPlot({ view, onOpen }: Props) {
               x={x(Math.max(0, solid.ci_low))}
               y={TOP}
               width={Math.max(1, x(Math.min(most, solid.ci_high)) - x(Math.max(0, solid.ci_low)))}
-              height={rows.length * ROW}
+              height={inside}
               className="fill-wood-pale/55"
             />
           )}
           {ticks.map((t) => (
             <g key={t.shown}>
-              <path d={`M${x(t.at)} ${TOP}V${TOP + rows.length * ROW}`} className="stroke-rule" />
+              <path d={`M${x(t.at)} ${TOP}V${TOP + inside}`} className="stroke-rule" />
               <text x={x(t.at)} y={height - 22} textAnchor="middle" className="fill-faded text-[13px]">
                 {t.shown}
               </text>
@@ -77,29 +91,32 @@ export function StrengthPlot({ view, onOpen }: Props) {
           </text>
           {solid && solid.mean !== null && (
             <path
-              d={`M${x(solid.mean)} ${TOP}v${rows.length * ROW}`}
+              d={`M${x(solid.mean)} ${TOP}v${inside}`}
               className="stroke-wood"
               strokeWidth="1.5"
               strokeDasharray="7 3"
             />
           )}
-          {rows.map((t, i) => (
+          {lines.map(({ t, label, heading }, i) => (
             <TreatmentRow
               key={t.letter}
               t={t}
-              y={TOP + i * ROW}
+              label={label}
+              heading={heading}
+              y={tops[i] ?? 0}
               height={ROW}
               x={x}
               narrow={narrow}
               end={width - RIGHT}
               school={view.school}
+              boxes={boxes}
               onOpen={onOpen}
             />
           ))}
           {limits.map((x0, i) => (
             <g key={x0.name}>
               <path
-                d={`M${x(x0.value)} ${TOP}v${rows.length * ROW}`}
+                d={`M${x(x0.value)} ${TOP}v${inside}`}
                 className="stroke-notice"
                 strokeWidth="1.8"
                 strokeDasharray="2 4"
@@ -111,7 +128,7 @@ export function StrengthPlot({ view, onOpen }: Props) {
           ))}
           {walls.map((wall) => (
             <g key={wall}>
-              <path d={`M${x(wall)} ${TOP}v${rows.length * ROW}`} className="stroke-alarm" strokeWidth="3" />
+              <path d={`M${x(wall)} ${TOP}v${inside}`} className="stroke-alarm" strokeWidth="3" />
               <text x={x(wall) - 5} y={TOP + 12} textAnchor="end" className="fill-alarm text-[12px]">
                 the rig ended here
               </text>
@@ -119,13 +136,15 @@ export function StrengthPlot({ view, onOpen }: Props) {
           ))}
         </svg>
       </div>
-      <Legend view={view} solid={Boolean(solid)} />
+      <Legend view={view} solid={Boolean(solid)} boxes={boxes} />
     </figure>
   );
 }
 
 interface RowProps {
   t: Treatment;
+  label: string;
+  heading: string;
   y: number;
   height: number;
   x: (v: number) => number;
@@ -133,10 +152,11 @@ interface RowProps {
   end: number;
   /** By which school of averaging the bar stands; empty for the mean. */
   school: string;
+  boxes: boolean;
   onOpen: Props["onOpen"];
 }
 
-function TreatmentRow({ t, y, height, x, narrow, end, school, onOpen }: RowProps) {
+function TreatmentRow({ t, label, heading, y, height, x, narrow, end, school, boxes, onOpen }: RowProps) {
   const middle = y + (narrow ? 60 : height / 2);
   const name = narrow ? y + 17 : middle - 3;
   const short = narrow ? 22 : 26;
@@ -144,11 +164,16 @@ function TreatmentRow({ t, y, height, x, narrow, end, school, onOpen }: RowProps
   return (
     <g>
       <path d={`M0 ${y + height}H${end}`} className="stroke-rule" />
+      {heading && (
+        <text x={2} y={y - 7} className="fill-ink text-[14px] font-semibold">
+          {heading}
+        </text>
+      )}
       <text x={2} y={name} className="fill-ink font-mono text-[15px] font-semibold">
         {t.letter}
       </text>
       <text x={24} y={name} className="fill-ink text-[15px]">
-        {t.label.length > short ? `${t.label.slice(0, short - 1)}…` : t.label}
+        {label.length > short ? `${label.slice(0, short - 1)}…` : label}
         <title>{t.label}</title>
       </text>
       <text
@@ -169,6 +194,7 @@ function TreatmentRow({ t, y, height, x, narrow, end, school, onOpen }: RowProps
           className="fill-spruce/15 stroke-spruce/50"
         />
       )}
+      {boxes && <Box t={t} x={x} y={middle} />}
       {(own ?? t.mean) !== null && (
         <path d={`M${x(own ?? t.mean ?? 0)} ${middle - 21}v42`} className="stroke-spruce" strokeWidth="3" />
       )}
@@ -195,6 +221,33 @@ interface PieceMarkProps {
   x: (v: number) => number;
   y: number;
   onOpen: Props["onOpen"];
+}
+
+/** Quartiles (type 7) of the exact figures as a box, the least and the most as a line. */
+function Box({ t, x, y }: { t: Treatment; x: (v: number) => number; y: number }) {
+  const own = t.marks
+    .filter((m) => !m.hollow && m.high === m.low)
+    .map((m) => m.low)
+    .sort((a, b) => a - b);
+  if (own.length < 3) return null;
+  const quantile = (share: number) => {
+    const at = (own.length - 1) * share;
+    const low = own[Math.floor(at)] ?? 0;
+    return low + (at % 1) * ((own[Math.ceil(at)] ?? low) - low);
+  };
+  const [least, q1, middle, q3, most] = [0, 0.25, 0.5, 0.75, 1].map((s) => x(quantile(s))) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  return (
+    <g className="fill-none stroke-ink" strokeWidth="1.2">
+      <path d={`M${least} ${y}H${q1}M${q3} ${y}H${most}M${least} ${y - 6}v12M${most} ${y - 6}v12`} />
+      <path d={`M${q1} ${y - 12}H${q3}v24H${q1}zM${middle} ${y - 12}v24`} />
+    </g>
+  );
 }
 
 /** One piece: where it lies or between what, how it failed; hollow where it does not count. */
@@ -250,7 +303,13 @@ function summary(view: Schemas["CompareView"], units: Units): string {
   return `Strength plot. ${rows.join("; ")}. The table below has all numbers.`;
 }
 
-function Legend({ view, solid }: { view: Schemas["CompareView"]; solid: boolean }) {
+interface LegendProps {
+  view: Schemas["CompareView"];
+  solid: boolean;
+  boxes: boolean;
+}
+
+function Legend({ view, solid, boxes }: LegendProps) {
   const used = new Set(view.treatments.flatMap((t) => t.marks.map((m) => m.failure_mode ?? "")));
   return (
     <figcaption className="flex flex-wrap gap-x-5 gap-y-1 border-t border-rule pt-2 text-sm text-faded">
@@ -264,6 +323,7 @@ function Legend({ view, solid }: { view: Schemas["CompareView"]; solid: boolean 
           ? `Bar: ${view.schools?.schools.find((s) => s.key === view.school)?.name ?? view.school}`
           : "Bar: mean, with its 95 % interval"}
       </span>
+      {boxes && <span>Box: middle half with the median; line: least to most</span>}
       <span>Arrow: at least</span>
       {view.treatments.some((t) => t.marks.some((m) => m.hollow)) && (
         <span>Hollow, dashed: does not count</span>

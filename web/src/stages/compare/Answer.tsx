@@ -97,11 +97,60 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
           {picture === "kept" && <Kept view={view} />}
           {picture === "lasting" && <LastingPicture view={view} onOpen={onOpen} />}
           {picture === "failures" && <Failures view={view} onOpen={onOpen} />}
-          {picture === "plot" && <StrengthPlot view={view} onOpen={onOpen} />}
+          {picture === "plot" && <EveryPiece view={view} look={look} onOpen={onOpen} />}
         </div>
         <Grounds view={view} />
       </div>
     </section>
+  );
+}
+
+/** Every piece on the shared axis, grouped and ordered as one likes. */
+function EveryPiece({ view, look, onOpen }: AnswerProps) {
+  const factors = view.factors.filter((f) => f.levels.length > 1);
+  const tick = (key: string, words: string) => (
+    <label className="inline-flex items-center gap-1.5">
+      <input
+        type="checkbox"
+        className="size-4"
+        checked={look.get(key) === "yes"}
+        onChange={(e) => look.set(key, e.target.checked ? "yes" : "")}
+      />
+      {words}
+    </label>
+  );
+  return (
+    <>
+      <StrengthPlot
+        view={view}
+        onOpen={onOpen}
+        boxes={look.get("boxes") === "yes"}
+        by={look.get("grouped")}
+        bySize={look.get("ordered") === "yes"}
+      />
+      <p className="mt-1 flex flex-wrap gap-x-5 text-sm no-print">
+        {factors.length > 1 && (
+          <label>
+            together by{" "}
+            <select
+              className="written"
+              aria-label="Together by"
+              value={look.get("grouped")}
+              onChange={(e) => look.set("grouped", e.target.value)}
+            >
+              <option value="">nothing</option>
+              {factors.map((f) => (
+                <option key={f.key} value={f.key}>
+                  {f.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {tick("ordered", "the highest first")}
+        {tick("boxes", "with boxes")}
+      </p>
+    </>
   );
 }
 

@@ -15,6 +15,7 @@ import { OwnResults } from "./OwnResults";
 import { Paces } from "./Paces";
 import { Pieces, WithAndWithout } from "./Pieces";
 import { PieceStory } from "./PieceStory";
+import { Ranks } from "./Ranks";
 import { Switches } from "./Switches";
 import { Pairs, Table } from "./Table";
 import { Weighed } from "./Weighed";
@@ -57,6 +58,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       <GoodEnough view={data} />
       <Pieces view={data} onOpen={open} />
       <SchoolsTable view={data} />
+      <Ranks view={data} look={look} />
       <Bonds batch={batch} view={data} />
       <WithinBlocks view={data} />
       <OwnResults view={data} />

@@ -23,7 +23,8 @@ export function FactorTable({ view, look }: { view: View; look: Look }) {
       (t) => view.cells[t.letter]?.[down.key] === row && view.cells[t.letter]?.[across.key] === column,
     );
   const values = found.flatMap((t) => (t.estimate ? [t.estimate.value] : []));
-  const most = Math.max(1e-9, ...values);
+  const own = Number(look.get("most")) / units.convert(1, view.dimension);
+  const most = own > 0 ? own : Math.max(1e-9, ...values);
   const used = [...new Set(found.flatMap((t) => Object.keys(t.modes)))].sort();
   return (
     <figure className="sheet overflow-x-auto" tabIndex={SCROLLS} role="region" aria-label="Table of factors">
@@ -70,8 +71,19 @@ export function FactorTable({ view, look }: { view: View; look: Look }) {
       </table>
       <figcaption className="flex flex-wrap items-center gap-x-4 px-2 py-1 text-sm text-faded">
         <span>
-          {view.figure_name}, {units.symbol(view.dimension)}; the bar runs from 0 to {number(most)}. ≥: at
-          least.
+          {view.figure_name}, {units.symbol(view.dimension)}; the bar runs from 0 to{" "}
+          <input
+            key={most}
+            className="written w-16"
+            aria-label="End of the scale of the bars"
+            inputMode="decimal"
+            defaultValue={number(most)}
+            onBlur={(e) => {
+              const end = e.target.value.replace(/\s/g, "").replace(",", ".");
+              if (e.target.value !== number(most)) look.set("most", Number(end) > 0 ? end : "");
+            }}
+          />
+          . ≥: at least.
         </span>
         {used.map((mode) => (
           <span key={mode} className="inline-flex items-center gap-1">
@@ -118,7 +130,7 @@ function Cell({ t, share, number, more }: CellProps) {
       <span
         aria-hidden
         className="absolute bottom-0 left-0 h-1.5 bg-spruce/60"
-        style={{ width: `${100 * share}%` }}
+        style={{ width: `${Math.min(100, 100 * share)}%` }}
       />
       {more && <span className="block text-xs text-faded">{more}</span>}
       <span className={`text-base ${e ? "font-semibold" : "text-faded"}`}>

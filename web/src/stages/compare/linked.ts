@@ -12,7 +12,19 @@ export interface Look {
 }
 
 /** Which picture or piece is shown says nothing about the figures. */
-const PICTURES = ["picture", "across", "beside", "piece", "weight", "reach"];
+const PICTURES = [
+  "picture",
+  "across",
+  "beside",
+  "piece",
+  "weight",
+  "reach",
+  "unranked",
+  "boxes",
+  "most",
+  "grouped",
+  "ordered",
+];
 
 export function useLook(): Look {
   const [link, setLink] = useSearchParams();
