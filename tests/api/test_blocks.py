@@ -68,8 +68,11 @@ def test_days_are_taken_out_of_the_comparison_and_travel(app: App, tmp_path: Any
     other = next(r for r in found["rows"] if r["letter"] == "B")
     assert other["diff"] == pytest.approx(300)
     assert other["ci_low"] > 280
-    # With the days left in, six of each do not tell 300 N from nothing.
-    assert any("can't tell yet" in f["text"] for f in view["findings"] if f["family"] == "difference")
+    # With the days left in, six of each do not tell 300 N from nothing; within days they are.
+    (told,) = [f["text"] for f in view["findings"] if f["text"].startswith("Judged within 3 days")]
+    assert "(p < 0.001; left in, p = 0." in told
+    (only,) = view["families"][0]["comparisons"]
+    assert (only["route"], only["outcome"]) == ("blocks", "same for practical purposes"), "6 %, where 10 % matters"
     with open_app(tmp_path) as elsewhere:
         home = bring(elsewhere, export(app, batch))["batch_id"]
         assert block_of(elsewhere, home) == day

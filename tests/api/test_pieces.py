@@ -91,9 +91,10 @@ def test_pieces_of_one_glueup_are_told_to_share_it(app: App) -> None:
         app.observe(batch, code, low=f"{load} N", failure_mode="in-glue")
     said = app.compare(batch, figure="load")["units"]
     # Means of the two glue-ups 4050 and 5050: their standard error is 500 N; that of four pieces sqrt(1010000/3/4).
+    # Between them (1000000 - 5000)/2 = 497500, within 5000: 99 % between.
     assert said == [
         "Damp-proof PVA: 2 glue-ups, 4 pieces. Pieces are the units here (standard error 290 N); "
-        "with glue-ups as units it is 500 N."
+        "with glue-ups as units it is 500 N. 99 % of the variance lies between glue-ups."
     ]  # fmt: skip
 
 

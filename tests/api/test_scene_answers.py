@@ -224,3 +224,25 @@ def test_load_and_strength_may_tell_different_orders(app: App) -> None:
         app.observe(batch, row["code"], low=f"{load + row['break_order']} N", failure_mode="in-glue")
     along = app.compare(batch)["along"]
     assert any(x.startswith("By load Casein holds most, by strength Damp-proof PVA") for x in along)
+
+
+def test_a_joint_that_broke_in_the_wood_keeps_its_share_of_solid(app: App) -> None:
+    """Bonds of 4,000 N against solid wood of 5,000: four fifths, though every third joint is only a bound."""
+    batch = study(app, factor("glue", "Glue", "pva-damp", "casein"), control={"glue": "l1"}, n=9, solid_reference=6)
+    rng = random.Random(5)
+    for n, row in enumerate(app.get(f"/batches/{batch}/break")["rows"]):
+        if row["role"] == "solid":
+            app.observe(batch, row["code"], low=f"{5000 * rng.gauss(1, 0.05):.0f} N", failure_mode="wood-deep")
+            continue
+        bond = 4000 * rng.gauss(1, 0.05)
+        held = n % 3 == 0
+        app.observe(batch, row["code"], low=f"{bond * (0.97 if held else 1):.0f} N",
+                    failure_mode="wood-deep" if held else "in-glue")  # fmt: skip
+    view = app.compare(batch, target="adhesive")
+    for t in view["treatments"]:
+        if t["role"] != "solid":
+            assert t["bounded"]
+            assert t["efficiency_missing"] is None
+            assert t["efficiency_pct"] == pytest.approx(80, abs=5)
+            assert t["efficiency_low_pct"] < 80 < t["efficiency_high_pct"]
+    assert sum("by medians fitted with bounds" in f["text"] for f in view["findings"]) == 2

@@ -279,7 +279,12 @@ def datum(p: PieceRecord, target: str, *, load: bool = False) -> Datum:
     if not load and p.dimension is Dimension.STRESS and o.details.off_line_mm:
         return Datum(Known.NONE, math.nan, math.nan, "pulled off its middle: cleavage has a load, but no mean stress")
     mixed = o.failure_mode == "mixed" and (p.wood_failure_pct or 0.0) >= p.mixed_at_pct
-    away = target == "adhesive" and (mixed or o.failure_mode == "elsewhere" or o.failure_mode in WOOD_MODES)
+    # Solid wood has no bond to be bounded.
+    away = (
+        target == "adhesive"
+        and p.role != "solid"
+        and (mixed or o.failure_mode == "elsewhere" or o.failure_mode in WOOD_MODES)
+    )
     if away:
         where = "elsewhere" if o.failure_mode == "elsewhere" else "in the wood"
         return Datum(Known.AT_LEAST, low, math.inf, f"broke {where}: the glue bore at least this")

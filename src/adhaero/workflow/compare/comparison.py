@@ -11,6 +11,7 @@ from adhaero.core.compare.analysis import Analysis, analyse
 from adhaero.core.compare.case import OF_STRENGTH
 from adhaero.core.compare.changes import changes
 from adhaero.core.compare.counts import judge_counts
+from adhaero.core.compare.efficiency import with_bounds
 from adhaero.core.compare.estimates import estimates
 from adhaero.core.compare.findings import Finding
 from adhaero.core.compare.in_blocks import Shared
@@ -213,9 +214,11 @@ def _answer(
     told = estimates(verdict.case.setting) if verdict.case else {}
     if asked.school and verdict.case:
         told = by_school(verdict.case.setting, asked.school)
+    shares = with_bounds(verdict.case) if verdict.case else {}
     results = [
-        result(r, t, plan.guesses.get(ids.get(t.stored.letter, "")), told.get(t.stored.letter))
+        result(r, t, plan.guesses.get(ids.get(x, "")), told.get(x), shares.get(x))
         for r, t in zip(analysis.rows, found, strict=True)
+        for x in [t.stored.letter]
     ]
     return _Answer(analysis, verdict, results)
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Analysis, Row
 from adhaero.core.compare.data import WEAK_N
+from adhaero.core.compare.efficiency import OfSolid
 from adhaero.core.compare.estimates import Estimate
 from adhaero.workflow.compare.groups import FlagCount, Mark, Treated
 
@@ -75,8 +76,10 @@ class PairResult:
     ci_high: float | None
 
 
-def result(r: Row, t: Treated, guessed_n: float | None, estimate: Estimate | None) -> TreatmentResult:
-    """A row of the analysis as it is shown."""
+def result(
+    r: Row, t: Treated, guessed_n: float | None, estimate: Estimate | None, of_solid: OfSolid | None = None
+) -> TreatmentResult:  # fmt: skip
+    """A row of the analysis as it is shown; ``of_solid`` is its share of solid wood where bounds are among them."""
     s, e = r.summary, r.summary.exact
     # Two pieces have a standard deviation on paper; nothing is claimed from it.
     exact = not s.bounded and s.n >= WEAK_N
@@ -115,10 +118,10 @@ def result(r: Row, t: Treated, guessed_n: float | None, estimate: Estimate | Non
         max=None if s.bounded else e.max,
         wood_failure_pct=r.wood_failure_pct,
         modes=r.modes,
-        efficiency_pct=pct(ratio.ratio if ratio else None),
-        efficiency_low_pct=pct(fieller.ci_low if fieller else None),
-        efficiency_high_pct=pct(fieller.ci_high if fieller else None),
-        efficiency_missing=r.efficiency_missing,
+        efficiency_pct=pct(ratio.ratio if ratio else of_solid.ratio if of_solid else None),
+        efficiency_low_pct=pct(fieller.ci_low if fieller else of_solid.low if of_solid else None),
+        efficiency_high_pct=pct(fieller.ci_high if fieller else of_solid.high if of_solid else None),
+        efficiency_missing=None if of_solid else r.efficiency_missing,
         letters=r.letters,
         untested=r.untested,
         guessed_n=guessed_n,

@@ -5,7 +5,7 @@ import { Against } from "./Against";
 import { AxisPlot } from "./AxisPlot";
 import { FactorTable } from "./FactorTable";
 import { Failures } from "./Failures";
-import { CONDITIONING, Kept, keptOf } from "./Kept";
+import { CONDITIONING, Kept, keptOf } from "./Retention";
 import { LastingPicture } from "./Lasting";
 import { Lines } from "./Lines";
 import type { Look } from "./linked";

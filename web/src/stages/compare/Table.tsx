@@ -146,7 +146,8 @@ export function Table({ view }: { view: View }) {
                     {t.efficiency_low_pct !== null && (
                       <span className="text-faded">
                         {" "}
-                        ({pct(t.efficiency_low_pct)} to {pct(t.efficiency_high_pct)})
+                        ({pct(t.efficiency_low_pct)}
+                        {t.efficiency_high_pct === null ? " or more" : ` to ${pct(t.efficiency_high_pct)}`})
                       </span>
                     )}
                   </>

@@ -31,10 +31,13 @@ export function GoodEnough({ draft, view, catalogue, locked }: PlanProps) {
     locked
       ? setChanged({ ...judging, ...part })
       : draft.change((now) => ({ judging: { ...NOTHING, ...now.judging, ...part } }));
-  const any = judging.rule || judging.limits.length > 0 || judging.formula || judging.words;
+  const rule = Object.entries(judging.rule ?? NO_RULE).some(
+    ([key, v]) => key !== "figure" && (Array.isArray(v) ? v.length > 0 : v != null),
+  );
+  const any = rule || judging.limits.length > 0 || judging.formula || judging.words;
   const wrong = view.forecast.problems.filter((p) => p.field.startsWith("judging"));
   return (
-    <details className="mt-4" open={Boolean(any) || undefined}>
+    <details className="mt-4" open={Boolean(any || changed) || undefined}>
       <summary className="cursor-pointer">
         <h2 className="head inline">What counts as good enough</h2>
       </summary>

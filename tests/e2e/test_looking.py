@@ -1,0 +1,103 @@
+"""Looking closer at a comparison in a real browser: a piece in full, doubts, pictures, rules, schools and weights."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import call
+from tests.e2e.server import Server
+from tests.e2e.test_answers import broken, grid
+
+pytestmark = pytest.mark.browser
+
+
+def broken_grid(page: Page, server: Server, name: str) -> int:
+    """Two preps in two woods, locked and broken."""
+    batch = grid(server, name)
+    version = call(server, "GET", f"/batches/{batch}/plan")["version"]
+    call(server, "POST", f"/batches/{batch}/lock", {"version": version})
+    broken(server, batch)
+    page.goto(f"{server.url}/batch/{batch}/compare")
+    expect(page.get_by_test_id("headline")).to_contain_text("Sawn is weaker")
+    return batch
+
+
+def test_a_piece_opens_in_full_and_is_doubted_by_key(page: Page, server: Server) -> None:
+    batch = broken_grid(page, server, "A piece in full")
+    page.get_by_text("Piece by piece, in MPa").click()
+    code = call(server, "GET", f"/batches/{batch}/break")["rows"][0]["code"]
+    page.get_by_role("button", name=re.compile(f"^{code}")).focus()
+    page.keyboard.press("Enter")
+    piece = page.get_by_role("dialog")
+    expect(piece).to_contain_text("It counts as")
+    expect(piece).to_contain_text("Figure of merit")
+    assert f"piece={code}" in page.url
+    piece.get_by_label("why").fill("the fixture tipped")
+    if piece.get_by_label("who", exact=True).count():
+        piece.get_by_label("who", exact=True).fill("Ada")
+    piece.get_by_role("button", name="Mark as doubtful").click()
+    expect(piece).to_contain_text("Doubted by")
+    page.keyboard.press("Escape")
+    expect(piece).to_be_hidden()
+    beside = page.get_by_role("region", name="With and without doubtful pieces")
+    expect(beside).to_contain_text("1 doubtful piece")
+    expect(beside.get_by_role("definition")).to_have_count(2)
+    page.get_by_label("marked as doubtful").uncheck()
+    expect(page.get_by_text("Not as planned.")).to_be_visible()
+    assert "without=doubtful" in page.url
+
+
+def test_the_picture_fits_the_question_and_stays_in_the_link(page: Page, server: Server) -> None:
+    broken_grid(page, server, "Pictures")
+    for picture, seen in (("As lines", "depends on"), ("How it gave way", "In the glue"),
+                          ("Every piece", "together by")):  # fmt: skip
+        page.get_by_label(picture).check()
+        expect(page.get_by_role("region", name="Verdict", exact=True)).to_contain_text(seen)
+    page.get_by_label("Together by").select_option(label="Species")
+    page.get_by_label("the highest first").check()
+    expect(page.get_by_role("img", name=re.compile("Strength plot"))).to_contain_text("Oak")
+    assert "grouped=species" in page.url
+    page.get_by_label("School of averaging").select_option(label="lowest piece")
+    expect(page.get_by_text("Not as planned.")).to_be_visible()
+    expect(page.get_by_text("Bar: lowest piece")).to_be_visible()
+    page.get_by_text("Bond and wood, each on its own").click()
+    expect(page.get_by_test_id("bonds").get_by_role("row")).to_have_count(5)
+    page.get_by_text("Places by").click()
+    expect(page.get_by_test_id("ranks").get_by_role("row")).to_have_count(3)
+    figure = page.get_by_test_id("treatments").get_by_role("button", name=re.compile("^.*how the interval")).first
+    figure.focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("degrees of freedom at 95 %")).to_be_visible()
+
+
+def test_what_is_good_enough_is_stated_and_changed_with_a_reason(page: Page, server: Server) -> None:
+    batch = grid(server, "Good enough?")
+    page.goto(f"{server.url}/batch/{batch}/plan")
+    page.get_by_role("heading", name="What counts as good enough").click()
+    page.get_by_label("Least a piece must reach").fill("5 MPa")
+    page.get_by_label("Least a piece must reach").press("Tab")
+    page.get_by_role("button", name="A line in the picture").click()
+    page.get_by_label("Name of limit 1").fill("promised")
+    page.get_by_label("Limit 1", exact=True).fill("6 MPa")
+    page.get_by_label("Limit 1", exact=True).press("Tab")
+    page.get_by_role("button", name="Lock the plan and make 16 codes").click()
+    expect(page.get_by_text("pieces have their codes")).to_be_visible()
+    broken(server, batch)
+    page.goto(f"{server.url}/batch/{batch}/compare")
+    rule = page.get_by_role("region", name="Good enough, in figures")
+    expect(rule.get_by_role("row").nth(1)).to_contain_text("100 %")
+    expect(page.get_by_role("region", name="Limit promised, in figures")).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("Strength plot|Table"))).to_have_count(0)
+    page.get_by_label("Every piece").check()
+    expect(page.get_by_role("img", name=re.compile("Strength plot"))).to_contain_text("promised")
+    page.goto(f"{server.url}/batch/{batch}/plan")
+    page.get_by_label("Least wood failure in percent").fill("50")
+    page.get_by_label("Least wood failure in percent").press("Tab")
+    page.get_by_label("Reason for judging otherwise").fill("the customer asks for wood")
+    page.get_by_role("button", name="Judge by this from now on").click()
+    expect(page.get_by_text("because the customer asks for wood")).to_be_visible()
+    page.goto(f"{server.url}/batch/{batch}/compare")
+    expect(page.get_by_text("Good enough: at least 5 MPa, at least 50 % wood failure")).to_be_visible()
