@@ -26,6 +26,8 @@ VIEWS = {
     "bench": ("/batch/4/bench", "Lay out"),
     "break": ("/batch/3/break", "to go"),
     "compare": ("/batch/2/compare", "What bears it"),
+    "compare how it gave way": ("/batch/2/compare?picture=failures", "In the wood"),
+    "compare against price": ("/batch/2/compare?picture=against&beside=glue-cost", "Within treatments"),
     "compare with bounds": ("/batch/3/compare", "What weakens it"),
 }
 
@@ -76,7 +78,7 @@ def test_no_view_is_wider_than_its_window(page: Page, demo: Server, view: str) -
         assert page.evaluate("document.documentElement.scrollWidth") <= width, f"at {width} px"
 
 
-@pytest.mark.parametrize("view", ["shop", "glue", "draft"])
+@pytest.mark.parametrize("view", ["shop", "glue", "draft", "compare"])
 def test_nothing_folded_away_has_a_violation(page: Page, demo: Server, view: str) -> None:
     show(page, demo, view)
     page.evaluate("document.querySelectorAll('details').forEach((d) => (d.open = true))")

@@ -81,7 +81,9 @@ def _along(series: Sequence[Series]) -> str:
 def _over(case: Case, r: FamilyResult) -> str:
     """The contrast that says most over its strata."""
     known = sorted(r.pooled, key=lambda o: (o.outcome is Outcome.UNKNOWN, o.p))
-    differs = "" if known[0].agree else apart_in_words(r.family, known[0], r.comparisons)
+    # That strata differ by less than matters is sure in some batches, and no answer.
+    apart = not known[0].agree and known[0].highest > known[0].lowest * (1 + case.matters)
+    differs = apart_in_words(r.family, known[0], r.comparisons) if apart else ""
     if differs:
         return differs
     text = over_in_words(case, r.family, known[0])

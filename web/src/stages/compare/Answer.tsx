@@ -76,7 +76,7 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
           {pictures.length > 1 && (
             <p className="mb-1 flex flex-wrap gap-x-4 text-sm no-print" role="group" aria-label="Picture">
               {pictures.map((key) => (
-                <label key={key} className="flex items-center gap-1.5">
+                <label key={key} className="flex min-h-6 items-center gap-1.5">
                   <input
                     type="radio"
                     name="picture"
@@ -109,7 +109,7 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
 function EveryPiece({ view, look, onOpen }: AnswerProps) {
   const factors = view.factors.filter((f) => f.levels.length > 1);
   const tick = (key: string, words: string) => (
-    <label className="inline-flex items-center gap-1.5">
+    <label className="inline-flex min-h-6 items-center gap-1.5">
       <input
         type="checkbox"
         className="size-4"
