@@ -145,3 +145,24 @@ def test_a_logger_without_a_zone_writes_the_time_of_the_shop(app: App) -> None:
     text = "time;temperature;humidity\n2026-01-01 00:00;17,5;52\n2026-01-01T00:00:00Z;18;53"
     (place,) = app.post("/climate", {"place": "Bath", "text": text})["places"]
     assert (place["first"], place["last"]) == ("2025-12-31T22:00:00.000Z", "2026-01-01T00:00:00.000Z")
+
+
+def test_who_lasts_longer_at_the_looks_on_the_way(app: App) -> None:
+    """PVA comes apart from the tenth day on, epoxy stays whole: survival steps at the looks, told apart by log-rank."""
+    batch, codes = exposed(app, "weather 365 d", replicates=8)
+    rows = {r["code"]: r["treatment"] for r in app.get(f"/batches/{batch}/break")["rows"]}
+    own = {x: [c for c in codes if rows[c] == x] for x in "AB"}
+    app.clock.pass_(hours=-5)
+    for days, whole in ((10, 6), (20, 2), (30, 0)):
+        app.clock.pass_(days=days)
+        for state, some in (("whole", own["A"][:whole] + own["B"]), ("apart", own["A"][whole:])):
+            if some:
+                tell(app, batch, "inspected", some, whole=state)
+    (found,) = app.compare(batch)["lasting"]
+    assert found["kind"] == "looks"
+    steps = [(round(s["time_s"] / 86400), s["whole"]) for s in found["steps"]["A"]]
+    assert steps == [(10, 0.75), (30, 0.25), (60, 0.0)]
+    assert found["steps"]["B"] == []
+    assert found["p"] < 0.001
+    assert "lasts longer than" in found["text"][0]
+    assert len(found["pieces"]) == 16

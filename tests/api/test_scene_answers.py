@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 
+from tests.api.test_parents import FOLDING, PANEL
 from tests.api.test_planned_comparisons import H, broken, factor, family, headline, study
 from tests.running import App
 
@@ -246,3 +247,47 @@ def test_a_joint_that_broke_in_the_wood_keeps_its_share_of_solid(app: App) -> No
             assert t["efficiency_pct"] == pytest.approx(80, abs=5)
             assert t["efficiency_low_pct"] < 80 < t["efficiency_high_pct"]
     assert sum("by medians fitted with bounds" in f["text"] for f in view["findings"]) == 2
+
+
+def test_nothing_tape_and_clamps_by_age_with_panels_as_units(app: App) -> None:
+    """Panels sawn into three sections, by a bucket filled on an arm; some break half a minute after the last pour."""
+    batch = app.planned("pva-damp", "casein", replicates=9, solid=0)
+    document = app.get(f"/batches/{batch}/plan")["document"]
+    held = {k: v for k, v in document["constants"].items() if k != "cure_s"}
+    ages, means = (1.0, 3.0, 12.0), ("nothing", "tape", "screw")
+    app.draft(
+        batch, method="edge-fold", sizes=FOLDING, parents=PANEL, control={"press_by": "l3"},
+        factors=[factor("press_by", "Means of pressing", *means),
+                 factor("cure_s", "Cure time", *(a * H for a in ages), unit="h")],
+        constants={**held, "glue": {"value": "pva-damp", "unit": ""}, "form": {"value": "edge", "unit": ""},
+                   "clamp_s": {"value": 0.75 * H, "unit": "h"},
+                   "orientation": {"value": "long-parallel", "unit": ""}},
+    )  # fmt: skip
+    app.lock(batch)
+    labels = {t["letter"]: t["label"] for t in app.compare(batch, figure="load")["treatments"]}
+    lines = {
+        r["code"]: r for r in csv.DictReader(app.client.get(f"/api/batches/{batch}/specimens.csv").text.splitlines())
+    }
+    rng, panel = random.Random(21), {}
+    for n, row in enumerate(app.get(f"/batches/{batch}/break")["rows"]):
+        label, own = labels[row["treatment"]], (row["treatment"], lines[row["code"]]["parent_number"])
+        pressed = {"Nothing on it": 0.5, "Tape": 0.8, "Bar or screw clamp": 1.0}[label.split(" · ")[0]]
+        grown = {"1 h": 0.4, "3 h": 0.8, "12 h": 1.0}[next(a for a in ("12 h", "1 h", "3 h") if a in label)]
+        scatter = panel.setdefault(own, rng.gauss(1, 0.04)) * rng.gauss(1, 0.02)
+        load = {"low": f"{1000 * pressed * grown * scatter:.1f} N", "failure_mode": "in-glue"}
+        app.observe(batch, row["code"], **(load | ({"kind": "held", "held": "30 s"} if n % 5 == 0 else {})))
+    view = app.compare(batch)
+    assert view["counted"]["unit"] == "parents"
+    assert {t["n"] for t in view["treatments"]} == {3}
+    assert {t["pieces"] for t in view["treatments"]} == {9}, "a hold time does not make the load disappear"
+    found = family(view, "press_by")
+    assert len(found["comparisons"]) == 6, "tape and nothing against clamps at each age"
+    over = {o["name"].split(" against ")[0].lower(): o["ratio"] for o in found["pooled"]}
+    assert sorted(over.values()) == pytest.approx([0.5, 0.8], rel=0.05)
+    (axis,) = view["axes"]
+    assert len(axis["series"]) == 3, "the gain with age for each pressing"
+    assert view["interactions"][0]["p_both"] > 0.01, "pressing takes the same share at every age"
+    # Pieces as units are a choice; then three sections of one panel pass for independent, and it is said.
+    pieces = app.compare(batch, unit="pieces")
+    assert {t["n"] for t in pieces["treatments"]} == {9}
+    assert any("of the variance lies between panels" in text for text in pieces["units"])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 from dataclasses import replace
 
+import numpy as np
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy import stats
@@ -13,12 +14,13 @@ from adhaero.core.compare.analysis import analyse
 from adhaero.core.compare.changes import changes
 from adhaero.core.compare.data import Group, Piece
 from adhaero.core.compare.outcome import Outcome
-from adhaero.core.compare.planned import Judged
+from adhaero.core.compare.planned import Judged, Over
+from adhaero.core.compare.saying import apart_in_words
 from adhaero.core.compare.schools import by_every_school
 from adhaero.core.compare.verdict import Verdict, judge
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Datum, Known
-from adhaero.core.plan.comparisons import families, primary
+from adhaero.core.plan.comparisons import Contrast, Family, Within, families, primary
 from adhaero.core.plan.document import Compared, Factor, Level, first_plan
 from adhaero.core.statistics.adjust import holm, step_alphas
 from adhaero.core.statistics.contrasts import moments, ratio_by_welch, welch
@@ -167,3 +169,38 @@ def test_a_cell_that_is_not_made_takes_its_comparison_along() -> None:
     assert len(found["conditioning"].pairs) == 8
     struck = families(replace(PLAN, compared=Compared(struck=("factor:species",))))
     assert [f.of for f in struck if f.struck] == ["species"]
+
+
+@settings(deadline=None, max_examples=40)
+@given(st.integers(0, 10_000), st.integers(3, 6))
+def test_letters_agree_with_all_pairs(seed: int, k: int) -> None:
+    """Two treatments share a letter exactly where their pair is not told apart."""
+    rng = np.random.default_rng(seed)
+    middles = rng.uniform(60, 140, k)
+    groups = [
+        Group(f"T{i}", f"T{i}", "joint", None, [
+            Piece(f"T{i}{n}", Datum(Known.EXACT, v, v), Kind.EXACT)
+            for n, v in enumerate((middles[i] * np.exp(rng.normal(0, 0.1, 5))).tolist())])
+        for i in range(k)
+    ]  # fmt: skip
+    a = analyse(groups)
+    for pair in a.pairs:
+        first, second = (a.rows[a.tested[x]].letters for x in (pair.first, pair.second))
+        assert first is not None
+        assert second is not None
+        assert pair.p is not None
+        assert bool(set(first) & set(second)) == (pair.p >= 0.05)
+
+
+def test_strata_that_do_not_agree_are_named_by_their_ends() -> None:
+    family = Family("f", "factor", "", (Contrast("sawn against planed", "sawn", "planed", (
+        Within("B", "A", "ash"), Within("D", "C", "oak"))),), "prep", "species")  # fmt: skip
+    over = Over("sawn against planed", "sawn", "planed", 2, (), 0.7, 0.6, 0.8, 0.001, 0.001, Outcome.WORSE, 0.5, 0.98)
+    found = [Judged("B", "A", "ash", "means", Outcome.SAME, 0.98, 0.95, 1.02),
+             Judged("D", "C", "oak", "means", Outcome.WORSE, 0.5, 0.45, 0.55)]  # fmt: skip
+    assert apart_in_words(family, over, found) == (
+        "sawn against planed is not the same in each species: from oak −50 % to ash −2 %."
+    )
+    kept = replace(family, of="conditioning")
+    assert "from oak 50 % to ash 98 %" in apart_in_words(kept, over, found)
+    assert apart_in_words(family, over, found[:1]) == "", "one stratum alone differs from none"
