@@ -74,3 +74,35 @@ def test_doubts_travel_with_the_file(app: App) -> None:
                             headers={"Content-Type": "text/csv"}).json()  # fmt: skip
     other = taken["batch_id"] if "batch_id" in taken else taken["id"]
     assert len(app.compare(other)["beside"]["codes"]) == 1
+
+
+def test_a_doubt_is_undone_and_brought_back(app: App) -> None:
+    batch, codes = two_glues(app)
+    doubt(app, batch, codes[0])
+    assert app.get(f"/batches/{batch}/undo/compare")["undo"] == f"Marked {codes[0]} as doubtful"
+    app.post(f"/batches/{batch}/undo", {"stage": "compare"})
+    assert app.compare(batch)["beside"] is None
+    assert app.get(f"/batches/{batch}/story/{codes[0]}")["doubt"] is None
+    app.post(f"/batches/{batch}/redo", {"stage": "compare"})
+    assert app.compare(batch)["beside"]["codes"] == [codes[0]]
+
+
+def test_a_doubt_sent_twice_is_one(app: App) -> None:
+    batch, codes = two_glues(app)
+    body = {"code": codes[0], "reason": "the fixture tipped", "by": "Ada"}
+    for _ in range(2):
+        app.post(f"/batches/{batch}/doubts", body, **{"Idempotency-Key": "tablet sends again"})
+    kinds = [h["kind"] for h in app.get(f"/batches/{batch}/story/{codes[0]}")["history"]]
+    assert kinds.count("doubt") == 1
+
+
+def test_a_piece_that_broke_between_two_steps_tells_both(app: App) -> None:
+    batch = study(app, factor("glue", "Glue", "pva-damp", "casein"), control={"glue": "l1"}, n=3)
+    rows = app.get(f"/batches/{batch}/break")["rows"]
+    app.observe(batch, rows[0]["code"], kind="between", low="2000 N", high="2200 N", failure_mode="in-glue")
+    app.observe(batch, rows[1]["code"], kind="at_least", low="2500 N")
+    told = [app.get(f"/batches/{batch}/story/{r['code']}") for r in rows[:3]]
+    assert told[0]["counts"].startswith("counts as between 4")
+    assert told[1]["counts"].startswith("counts as at least 5")
+    assert told[2]["counts"] == "does not count: not broken yet"
+    assert (told[2]["broken"], told[2]["doubt"]) == (False, None)

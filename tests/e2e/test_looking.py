@@ -101,3 +101,38 @@ def test_what_is_good_enough_is_stated_and_changed_with_a_reason(page: Page, ser
     expect(page.get_by_text("because the customer asks for wood")).to_be_visible()
     page.goto(f"{server.url}/batch/{batch}/compare")
     expect(page.get_by_text("Good enough: at least 5 MPa, at least 50 % wood failure")).to_be_visible()
+
+
+def test_what_else_counts_is_weighed_and_narrowed_by_choice(page: Page, server: Server) -> None:
+    batch = grid(server, "What else counts?")
+    plan = call(server, "GET", f"/batches/{batch}/plan")
+    foam = {"name": "Foam", "of": "joint", "when": "before", "unit": "mm", "grades": [], "id": ""}
+    document = {**plan["document"], "properties": [foam]}
+    saved = call(server, "PUT", f"/batches/{batch}/plan",
+                 {"version": plan["version"], "name": "What else counts?", "document": document})  # fmt: skip
+    call(server, "POST", f"/batches/{batch}/lock", {"version": saved["version"]})
+    broken(server, batch)
+    rows = call(server, "GET", f"/batches/{batch}/break")["rows"]
+    cells = [{"prop": "p1", "subject": r["code"], "text": str(1 + n % 4 + ord(r["treatment"]) % 2)}
+             for n, r in enumerate(rows)]  # fmt: skip
+    call(server, "POST", f"/batches/{batch}/own", {"cells": cells})
+    page.goto(f"{server.url}/batch/{batch}/compare")
+    page.get_by_label("Against something else").check()
+    page.get_by_label("Quantity beside strength").select_option(label="Foam, mm")
+    expect(page.get_by_role("img", name="Shear strength against Foam")).to_be_visible()
+    page.get_by_text("Weighed with what else counts").click()
+    table = page.get_by_test_id("weighed")
+    first = table.get_by_role("row").nth(1).get_by_role("rowheader")
+    expect(first).to_have_text("Fresh planed · Ash")
+    # Strength alone orders them until weights say otherwise; then it is the least foam.
+    table.get_by_label("Weight of Shear strength").fill("0")
+    table.get_by_label("Less Foam, mm is better").check()
+    expect(table.get_by_role("row").nth(1)).to_contain_text("1.00")
+    assert "weight=p1" in page.url
+    page.get_by_label("Only pieces by").select_option(label="Foam, mm")
+    page.get_by_label("Most Foam, mm").fill("3")
+    page.get_by_label("Most Foam, mm").press("Tab")
+    expect(page.get_by_text("Not as planned.")).to_be_visible()
+    assert "only=p1" in page.url
+    page.get_by_role("button", name="all again").click()
+    expect(page.get_by_text("Not as planned.")).to_be_hidden()

@@ -64,8 +64,9 @@ def in_words(record: BatchRecord, units: Units, figure: Figure, show: Show) -> l
     kind = KINDS[record.plan.parents.kind] if parents and record.plan.parents else None
     own: dict[int, list[tuple[float, int]]] = {t: [] for t in record.treatments}
     for s in record.counting:
-        if s.id in record.members and (v := figure(s)) is not None:
-            one = s.parent_id if parents and s.parent_id is not None else record.members[s.id].glueup_id
+        member = record.members.get(s.id)
+        one = s.parent_id if parents and s.parent_id is not None else member.glueup_id if member else None
+        if one is not None and (v := figure(s)) is not None:
             own[s.treatment_id].append((v, one))
     found = []
     for t in record.treatments.values():

@@ -88,7 +88,7 @@ def story(w: AppContext, batch_id: int, code: str) -> Story:
 
 def _counts(d: Datum, units: Units, dimension: Dimension) -> str:
     """How a piece enters the comparison of its plan."""
-    low = units.text(d.low, dimension)
+    low = units.text(d.low, dimension) if d.counts else ""
     match d.known:
         case Known.EXACT:
             return f"counts as {low}"

@@ -67,7 +67,8 @@ export function Weighed({ view, look }: { view: View; look: Look }) {
   const put = (key: string, part: Partial<Weight>) => {
     const next = new Map(columns.map((c) => [c.key, of(c.key)]));
     next.set(key, { ...of(key), ...part });
-    const used = [...next].filter(([, w]) => w.share > 0);
+    // Strength stays in the link at 0 too: without any weight it would count alone.
+    const used = [...next].filter(([k, w]) => w.share > 0 || k === "strength");
     look.set(
       "weight",
       used.map(([k, w]) => [k, w.share, w.less ? "less" : "more"].join(":")),
