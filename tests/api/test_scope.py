@@ -65,3 +65,15 @@ def test_what_is_judged_by_travels_with_the_file(app: App, tmp_path: Any) -> Non
     assert [r["passed"] for r in there["rows"]] == [r["passed"] for r in here["rows"]] == [3, 0]
     assert there["limits"] == here["limits"]
     assert there["formula"]["rows"][0]["adjusted"] == pytest.approx(here["formula"]["rows"][0]["adjusted"])
+
+
+def test_a_share_of_solid_wood_is_asked_of_every_piece(app: App) -> None:
+    rule = {"limits": [], "rule": {"of_solid": 0.8}}
+    batch = study(app, factor("glue", "Glue", "pva-damp", "casein"), control={"glue": "l1"}, n=3, solid_reference=3,
+                  judging=rule)  # fmt: skip
+    loads = {"A": 4100, "B": 3900}
+    for r in app.get(f"/batches/{batch}/break")["rows"]:
+        app.observe(batch, r["code"], low=f"{loads.get(r['treatment'], 5000)} N", failure_mode="in-glue")
+    found = app.compare(batch)["good_enough"]
+    assert found["rule"] == "at least 80 % of solid wood"
+    assert [(r["letter"], r["passed"], r["told"]) for r in found["rows"]] == [("A", 3, 3), ("B", 0, 3)]

@@ -25,6 +25,7 @@ SHOTS = {
     "faces": ("/batch/1/break", 1280, 1700),
     "compare": ("/batch/2/compare", 1280, 1500),
     "compare-axis": ("/batch/3/compare", 1280, 800),
+    "compare-failures": ("/batch/2/compare?picture=failures", 1280, 1000),
     "compare-narrow": ("/batch/3/compare", 400, 800),
     "shop": ("/shop", 1280, 800),
 }
