@@ -106,7 +106,7 @@ def check_judging(j: Judging, names: Collection[str], raw: Dimension, p: Problem
     p.check(sum(x.usable for x in j.limits) <= 1, "judging.limits", "has two usable limits", "Tick one of them.")
     for i, x in enumerate(j.limits):
         at = f"judging.limits.{i}"
-        p.check(0 < len(x.name.strip()) <= 80, f"{at}.name", "is empty or too long", "Name the limit.")
+        p.check(0 < len(x.name.strip()) <= 80, f"{at}.name", "the line has no name, or a long one", "Name it.")
         p.check(x.figure in FIGURES, f"{at}.figure", "is no figure", "Choose strength or load.")
         p.check(x.value > 0, f"{at}.value", "must be above 0", "Type the limit with its unit.")
         p.check(len(x.source) <= 200, f"{at}.source", "is longer than 200 characters", "Shorten it.")

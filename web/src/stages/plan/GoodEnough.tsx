@@ -48,6 +48,21 @@ export function GoodEnough({ draft, view, catalogue, locked }: PlanProps) {
           modes={catalogue.failure_modes}
           onChange={(rule) => change({ rule })}
         />
+        <p>
+          A mixed failure counts as one of the wood from{" "}
+          <QuantityField
+            label="Share of wood from which a mixed failure counts to the wood"
+            dimension="number"
+            className="w-14"
+            needed
+            disabled={locked}
+            value={draft.document.assumptions.mixed_at_pct}
+            onChange={(v) =>
+              v !== null && draft.change((now) => ({ assumptions: { ...now.assumptions, mixed_at_pct: v } }))
+            }
+          />{" "}
+          % of wood on, where the bond is asked for.
+        </p>
         <Limits
           limits={judging.limits}
           dimension={dimension ?? "stress"}
@@ -298,10 +313,10 @@ function FormulaAndWords({ judging, onChange }: MoreProps) {
                 value={w[key]}
                 onChange={(v) => v !== null && onChange({ words: { ...w, [key]: v } })}
               />{" "}
-              is {key === "equal" ? "about equal" : key}, up to{" "}
+              is {key === "equal" ? "about equal" : key}
+              {key === "clearly" ? "; beyond that it is far. " : ", up to "}
             </span>
           ))}
-          any it is far.{" "}
           <Button look="quiet" onClick={() => onChange({ words: null })}>
             take away
           </Button>
