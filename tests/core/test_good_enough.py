@@ -121,3 +121,11 @@ def test_what_is_wrong_with_a_rule_names_its_field() -> None:
         "judging.limits.0.value", "judging.words", "judging.formula.text",
     }  # fmt: skip
     assert judging_from({}) == Judging()
+
+
+def test_a_limit_is_reached_by_what_stands_on_it() -> None:
+    """A piece that bears just what is asked passes; the least bit below it does not."""
+    assert reaches(Datum(Known.EXACT, 5.0, 5.0), 5.0) is Passed.YES
+    assert reaches(Datum(Known.EXACT, 4.999999, 4.999999), 5.0) is Passed.NO
+    assert reaches(Datum(Known.BETWEEN, 5.0, 6.0), 5.0) is Passed.YES
+    assert judge(Judging(PassRule()), seen(1.0)) is Passed.YES, "what asks for nothing is passed by all"
