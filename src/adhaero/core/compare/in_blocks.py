@@ -67,8 +67,12 @@ class Fits:
         return max(0.0, 1 - within / without)
 
 
-def fit_shared(rows: Mapping[str, Row], shared: Shared | None, *, fallen_as_zero: bool) -> Fits | None:
-    """The fits of these treatments (by letter); ``None`` where what they share is not to be taken out."""
+def fit_shared(
+    rows: Mapping[str, Row], shared: Shared | None, *, fallen_as_zero: bool, without: str = ""
+) -> Fits | None:  # fmt: skip
+    """The fits of these treatments (by letter), but for the piece ``without`` (its code); ``None`` where what they
+    share is not to be taken out.
+    """
     if shared is None:
         return None
     bounded = any(r.summary.bounded for r in rows.values())
@@ -85,7 +89,7 @@ def fit_shared(rows: Mapping[str, Row], shared: Shared | None, *, fallen_as_zero
         for d, codes in units:
             own = {shared.of.get(c, "") for c in codes}
             bound = bound_of(d, 0.0, fallen_as_zero=fallen_as_zero)
-            if bound is None:
+            if bound is None or without in codes:
                 continue
             if len(own) != 1 or "" in own:
                 homeless += 1

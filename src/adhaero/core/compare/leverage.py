@@ -14,8 +14,9 @@ from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted, listed
 from adhaero.core.compare.differences import in_order
+from adhaero.core.compare.in_blocks import fit_shared
 from adhaero.core.compare.outcome import Outcome
-from adhaero.core.compare.planned import MEANS, Judged
+from adhaero.core.compare.planned import BLOCKS, MEANS, FamilyResult, Judged
 from adhaero.core.piece_record import Known
 from adhaero.core.statistics.contrasts import moments, welch
 from adhaero.core.statistics.outliers import grubbs, rosner
@@ -24,13 +25,15 @@ MOST = 3
 """Sentences of each kind that are told; of more only how many."""
 LEAST, MANY = 4, 15
 """Pieces of a treatment from which on one of them can lie apart, and from which on up to three are looked for."""
+MOST_FITS = 40
+"""Pieces of a comparison within blocks beyond which it is not fitted anew without each of them."""
 Figures = list[tuple[str, float]]
 
 
 def find(case: Case) -> list[Finding]:
     """What hangs on a single piece, and which pieces lie apart."""
     apart = {x: found for x, r in case.setting.rows.items() if (found := _apart(case, r))}
-    told = [f for r in in_order(case) for f in _by_pieces(_carried(case, j, apart) for j in r.comparisons)]
+    told = [f for r in in_order(case) for f in _by_pieces(_carried(case, r, j, apart) for j in r.comparisons)]
     lying = [_said(case, letter, codes) for letter, codes in apart.items()]
     return [*_few(told, "further comparison"), *_few(lying, "further treatment")]
 
@@ -72,19 +75,27 @@ def _said(case: Case, letter: str, codes: list[str]) -> Finding:
     return Finding("limitation", text, {"apart": len(codes)}, (letter,))
 
 
-def _carried(case: Case, j: Judged, apart: dict[str, list[str]]) -> Finding | None:
+def _carried(case: Case, r: FamilyResult, j: Judged, apart: dict[str, list[str]]) -> Finding | None:
     """Whether a comparison would end otherwise without one piece: one that told apart what then is not told, or one
     that lies apart and hides a difference.
     """
-    if j.route != MEANS or j.alpha is None or j.p is None or j.outcome is Outcome.SAME:
+    if j.route not in (MEANS, BLOCKS) or j.alpha is None or j.p is None or j.outcome is Outcome.SAME:
         return None
     sides = {x: _figures(case, case.row(x)) for x in (j.first, j.second)}
+    if j.route == BLOCKS and sum(len(own) for own in sides.values()) > MOST_FITS:
+        return None
     told = j.outcome is not Outcome.UNKNOWN
+
+    def without(side: str, code: str) -> bool:
+        if j.route == BLOCKS:
+            return _told_in_blocks(case, r, j, code)
+        return _told_without(sides, side, code, j.alpha or case.alpha)
+
     turning = [
         code
         for side, own in sides.items()
         for code, _ in own
-        if (told or code in apart.get(side, ())) and _told_without(sides, side, code, j.alpha) != told
+        if (told or code in apart.get(side, ())) and without(side, code) != told
     ]
     if not turning:
         return None
@@ -96,6 +107,16 @@ def _carried(case: Case, j: Judged, apart: dict[str, list[str]]) -> Finding | No
     else:
         text = f"{names} is close: without any one of {listed(turning, 4)} it can't be told."
     return Finding("limitation", text, {"pieces": len(turning)}, (j.first, j.second))
+
+
+def _told_in_blocks(case: Case, r: FamilyResult, j: Judged, code: str) -> bool:
+    """The same where what treatments share is taken out: fitted anew without the piece."""
+    letters = {x for c in r.comparisons if c.route == BLOCKS for x in (c.first, c.second)}
+    s = case.setting
+    fits = fit_shared({x: s.rows[x] for x in letters}, s.shared, fallen_as_zero=s.fallen_as_zero, without=code)
+    if fits is None or not fits.together(j.first, j.second):
+        return False
+    return fits.ratio(j.first, j.second).p < (j.alpha or case.alpha)
 
 
 def _told_without(sides: dict[str, Figures], side: str, code: str, alpha: float) -> bool:
