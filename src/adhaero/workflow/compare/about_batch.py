@@ -68,9 +68,9 @@ def limits(record: BatchRecord, *, load: bool) -> list[float]:
 
 
 def broke_in_wood(a: Analysis) -> bool:
-    """Whether joint and bond are two views: some joint gave way in its wood, or elsewhere."""
+    """Whether joint and bond are two views: some joint gave way in its wood, partly or wholly, or elsewhere."""
     modes = {m for r in a.rows if r.group.role != "solid" for m in r.modes}
-    return bool(modes & {*WOOD_MODES, "elsewhere"})
+    return bool(modes & {*WOOD_MODES, "elsewhere", "mixed"})
 
 
 def any_curve(record: BatchRecord) -> bool:
