@@ -30,6 +30,8 @@ STAYS = 0.06
 """Share of the way that does not spring back after a release."""
 AFTER_HANG_S = 1.5
 """How long a piece stands a weight that is too much for it."""
+BUFFER_S = 5.0
+"""As much of the signal the rig keeps for a computer that is too busy to take it; what is older is lost."""
 
 
 @dataclass
@@ -71,11 +73,13 @@ class Simulator:
     # The signal ------------------------------------------------------------------------------------------------------
 
     def _way(self, now: float) -> float:
-        """How far the hand has moved, in ways to the peak."""
+        """How far the hand has moved, in ways to the peak. A moment that is sent late may lie before what the hand did
+        since: then it has not moved yet.
+        """
         if self.released is not None:
             at, way = self.released
-            return max(0.0, way * (1 - (now - at) / RELEASE_S))
-        return (now - self.pumped_at) / self.pump_s if self.pumped_at is not None else 0.0
+            return way * min(1.0, max(0.0, 1 - (now - at) / RELEASE_S))
+        return max(0.0, now - self.pumped_at) / self.pump_s if self.pumped_at is not None else 0.0
 
     def _load(self, now: float) -> float:
         """True force on the piece."""
@@ -99,8 +103,9 @@ class Simulator:
     def _weights(self, now: float, since: float) -> float:
         """What hangs, or what a vessel weighs that is being filled."""
         assert self.fate is not None
-        load = self.hung_n + self.flow_n_s * (now - since)
-        waited = now - since >= AFTER_HANG_S
+        hung_s = max(0.0, now - since)
+        load = self.hung_n + self.flow_n_s * hung_s
+        waited = hung_s >= AFTER_HANG_S
         if load >= self.fate.load_n and (waited or self.flow_n_s):
             self._breaks()
             return 0.0
@@ -182,7 +187,7 @@ class Simulator:
                     # Sampled on time even where the line goes out late, as a controller with a buffer does.
                     writer.write(self.line(due))
                 await writer.drain()
-                due = max(due + 1 / self.rate_hz, now - 0.5)
+                due = max(due + 1 / self.rate_hz, now - BUFFER_S)
                 await asyncio.sleep(max(0.0, due - time.monotonic()))
         except ConnectionError:
             pass
