@@ -12,6 +12,7 @@ import { Today } from "./stages/today/Today";
 
 const ShopPage = lazy(() => import("./stages/shop/ShopPage"));
 const FindPage = lazy(() => import("./stages/today/FindPage"));
+const ForeignTable = lazy(() => import("./stages/today/ForeignTable"));
 const Guide = lazy(() => import("./stages/glue/Guide"));
 const Labels = lazy(() => import("./stages/cut/Labels"));
 const TestingSheet = lazy(() => import("./stages/break/TestingSheet"));
@@ -70,6 +71,7 @@ export function App() {
           <Routes>
             <Route path="/" element={<Today />} />
             <Route path="/shop" element={<ShopPage />} />
+            <Route path="/table" element={<ForeignTable />} />
             <Route path="/find" element={<FindPage />} />
             <Route path="/batch/:id" element={<BatchPage />} />
             <Route path="/batch/:id/labels" element={<Labels />} />

@@ -10,11 +10,13 @@ from fastapi.exceptions import RequestValidationError
 from pydantic import ValidationError
 
 from adhaero.api import plan_bodies as b
+from adhaero.api.foreign_bodies import ForeignIn
 from adhaero.api.wire import Done, Id, Key, Person, Shop, answer
 from adhaero.core.plan.document import Extra, Level
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.judging import judging_from
-from adhaero.workflow import exchange, importing
+from adhaero.workflow import exchange, foreign_table, importing
+from adhaero.workflow.foreign_table import TablePreview
 from adhaero.workflow.importing import Imported
 from adhaero.workflow.plan import amending, growing, guessing, levels, planning
 from adhaero.workflow.plan.crossing import Crossed, Listing, crossed
@@ -61,6 +63,16 @@ def post_import(
     w: Shop, person: Person, text: Annotated[str, Body(media_type="text/csv")] = "", key: Key = None
 ) -> Response:
     return answer(importing.import_csv(w, text, person, key))
+
+
+@router.post("/import-table/preview", response_model=TablePreview)
+def post_table_preview(w: Shop, body: ForeignIn) -> Response:
+    return answer(foreign_table.preview(w, body.table()))
+
+
+@router.post("/import-table", response_model=Imported)
+def post_table(w: Shop, person: Person, body: ForeignIn, key: Key = None) -> Response:
+    return answer(foreign_table.take(w, body.table(), body.leave_out, person, key))
 
 
 @router.get("/{batch_id}/plan", response_model=PlanView)

@@ -15,6 +15,7 @@ from adhaero.core.plan.checks import problems
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan, treatment_name
 from adhaero.core.plan.fields import FIELDS, SIZE
 from adhaero.core.quantity import BASE
+from adhaero.core.quantity import unit as unit_of
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats.specimen_csv import Row
 
@@ -24,6 +25,8 @@ MADE_TO_COUNT = ("", design.COUNTS, design.TRIAL)
 def _level(key: str, value: str | float | None, unit: str) -> Level:
     known = FIELDS.get(key)
     if known is not None and known.dimension is not None:
+        if isinstance(value, float) and unit:
+            return Level(unit_of(unit, known.dimension).to_base(value), unit)
         return Level(value, BASE[known.dimension])
     return Level(value, unit)
 

@@ -64,6 +64,16 @@ def import_csv(w: AppContext, text: str, person: str, key: str | None) -> Import
     readings that differ are written as corrections. Raises ``Refusal`` naming every wrong row.
     """
     rows, factors = specimen_csv.read(text)
+    return import_rows(w, rows, factors, person, key, text, "from a file")
+
+
+def import_rows(
+    w: AppContext, rows: Sequence[Row], factors: Sequence[tuple[str, str, str]], person: str, key: str | None,
+    request: str, told: str,
+) -> Imported:  # fmt: skip
+    """Take in the rows of one batch, all or nothing. ``request`` is what was sent under ``key``, ``told`` says in the
+    history where they come from.
+    """
     found = specimen_csv.names(rows)
     if len(found) > 1:
         second = next(r for r in rows if r.batch != found[0])
@@ -73,7 +83,7 @@ def import_csv(w: AppContext, text: str, person: str, key: str | None) -> Import
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         home = _home(conn, rows)
         new = home is None
-        batch_id = _make_batch(conn, w, rows, factors, action_id) if home is None else home
+        batch_id = _make_batch(conn, w, rows, factors, told, action_id) if home is None else home
         if new:
             _take_shop(conn, rows, batch_id, action_id)
             _take_glueups(conn, batch_id, rows, action_id)
@@ -89,8 +99,8 @@ def import_csv(w: AppContext, text: str, person: str, key: str | None) -> Import
         home = _home(conn, rows)
     # What makes a batch belongs to the shop: undone there, the batch is gone, and can be brought back.
     act = Act(
-        "shop" if home is None else "break", "import", f"Imported {len(rows)} pieces of {found[0]}", home, person,
-        key=key, request=text,
+        "shop" if home is None else "break", "import", f"Imported {len(rows)} pieces of {found[0]} {told}"[:400], home,
+        person, key=key, request=request,
     )  # fmt: skip
     try:
         return Imported(**w.perform(act, body))
@@ -135,11 +145,11 @@ def _plan(rows: Sequence[Row], factors: Sequence[tuple[str, str, str]]) -> Plan:
 
 def _make_batch(
     conn: sqlite3.Connection, w: AppContext, rows: Sequence[Row], factors: Sequence[tuple[str, str, str]],
-    action_id: int,
+    told: str, action_id: int,
 ) -> int:  # fmt: skip
     plan, now = _plan(rows, factors), w.stamp()
     batch_id = batches.add_batch(conn, rows[0].batch[:120], now)
-    batches.add_version(conn, batch_id, "locked", plan, w.new_seed(), "imported from a file", action_id)
+    batches.add_version(conn, batch_id, "locked", plan, w.new_seed(), f"imported {told}", action_id)
     planned = design.treatments(plan)
     ids = specimens.add_treatments(conn, batch_id, planned, {f.key: f.name for f in plan.factors}, action_id)
     places = {t.label: i for i, t in enumerate(planned)}

@@ -201,6 +201,9 @@ function NewBatch() {
           />
         </label>
       </form>
+      <Link to="/table" className="inline-block px-1 pt-1 text-sm text-spruce underline underline-offset-4">
+        Take in a table of another shop
+      </Link>
       <ProblemNote problem={create.error ?? bring.error ?? plan.error} />
     </div>
   );

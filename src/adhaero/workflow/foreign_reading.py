@@ -1,0 +1,227 @@
+"""The cells of a table of another shop, sorted into pieces of treatments; what cannot be read is told by its place."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from adhaero.core.method import Method
+from adhaero.core.method_catalogue import METHODS
+from adhaero.core.plan.document import Level
+from adhaero.core.plan.fields import FIELDS
+from adhaero.core.plan.foreign import failure_mode, key_of, level_of
+from adhaero.core.quantity import UNITS, Dimension, parse, unit
+from adhaero.core.refusal import Refusal, refuse
+from adhaero.formats.foreign_table import Cell, Signs, Written, placed, reading, turned, words
+
+ROWS, COLUMNS, LONG = "rows", "columns", "long"
+
+
+@dataclass(frozen=True)
+class Column:
+    """What a column of a long table holds: its ``role``; the ``key`` of a field or size, if it is one; its unit."""
+
+    role: str
+    key: str = ""
+    unit: str = ""
+
+
+@dataclass(frozen=True)
+class Foreign:
+    """A table and how to read it.
+
+    ``layout``: each row a treatment, each column one, or a row a piece. ``unit`` is that of the readings, a load or the
+    method's figure. ``factor`` names what the treatments differ in, ``key`` is its field if it is one of the record.
+    ``constants`` are what all pieces have in common, ``solid`` and ``control`` names of treatments, ``sizes`` in mm.
+    ``means``: every reading is an average of pieces nobody knows.
+    """
+
+    name: str
+    text: str
+    layout: str
+    method: str
+    unit: str
+    factor: str = ""
+    key: str = ""
+    heading: bool = True
+    at_least: str = " ".join(Signs.at_least)
+    apart: str = " ".join(Signs.apart)
+    empty: str = " ".join(Signs.empty)
+    means: bool = False
+    solid: str = ""
+    control: str = ""
+    sizes: Mapping[str, float] = field(default_factory=dict)
+    constants: Mapping[str, Level] = field(default_factory=dict)
+    columns: tuple[Column, ...] = ()
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A piece of the table: its levels by key, its reading, and what else its row tells."""
+
+    levels: dict[str, Level]
+    cell: Cell
+    more: dict[str, Any] = field(default_factory=dict)
+    sizes: dict[str, float] = field(default_factory=dict)
+
+
+@dataclass
+class ReadTable:
+    """A table read: pieces, factors (key to name), and the cells that were refused."""
+
+    pieces: list[Piece] = field(default_factory=list)
+    factors: dict[str, str] = field(default_factory=dict)
+    refused: list[Cell] = field(default_factory=list)
+    empty: int = 0
+
+
+def guessed(heads: Sequence[str]) -> list[Column]:
+    """What columns with these headings seem to hold; a unit may stand behind the name in brackets."""
+    found = []
+    for head in heads:
+        name, _, behind = head.replace("(", "[").partition("[")
+        name, symbol = name.strip().lower(), behind.strip(" ])")
+        known = next((k for k, x in FIELDS.items() if name in (k, x.name.lower())), "")
+        if known:
+            found.append(Column("factor", known, symbol))
+        elif any(w in name for w in ("wood failure", "wood %")):
+            found.append(Column("wood_failure_pct"))
+        elif any(w in name for w in ("failure", "mode", "how it broke")):
+            found.append(Column("failure_mode"))
+        elif any(w in name for w in ("load", "force", "peak", "strength")):
+            found.append(Column("load", unit=symbol))
+        elif any(w in name for w in ("note", "remark", "piece", "number", "no.")):
+            found.append(Column("note"))
+        else:
+            found.append(Column("factor", unit=symbol))
+    return found
+
+
+def method_of(f: Foreign) -> Method:
+    method = METHODS.get(f.method)
+    if method is None:
+        raise refuse("method", f"{f.method!r} is not a test method", "Choose one from the list.")
+    if method.loadless:
+        raise refuse("method", f"{method.name} has no loads", "Choose the method by which these were broken.")
+    return method
+
+
+def dimension_of(f: Foreign, method: Method, symbol: str) -> Dimension:
+    """Of which dimension the readings are: a load, or the figure of the method."""
+    able = (Dimension.FORCE, method.figure_dimension)
+    for d in able:
+        with contextlib.suppress(Refusal):
+            unit(symbol, d)
+            return d
+    names = ", ".join(s for d, s in UNITS if d in able)
+    raise refuse("unit", f"{symbol!r} is no unit of a load or of the {method.figure_name.lower()}",
+                 f"Choose one of: {names}.")  # fmt: skip
+
+
+def unit_of(f: Foreign) -> str:
+    if f.layout != LONG:
+        return f.unit
+    return next((c.unit for c in f.columns if c.role == "load" and c.unit), f.unit)
+
+
+def read_table(f: Foreign, cells: list[list[str]]) -> ReadTable:
+    if f.layout == LONG:
+        return _read_long(f, cells)
+    lines = list(placed(cells)) if f.layout == ROWS else turned(cells)
+    method = method_of(f)
+    dimension, signs = dimension_of(f, method, f.unit), _signs(f)
+    own, called = _factor(f, cells)
+    read = ReadTable(factors={own: called})
+    for line in lines[1:] if f.heading and f.layout == ROWS else lines:
+        name = line[0] if line else (0, 0, "")
+        data = line[1:]
+        if not name[2] and not any(text for _, _, text in data):
+            continue
+        if not name[2]:
+            read.refused += [_no_name(c) for c in data if c[2]]
+            continue
+        try:
+            levels = {own: level_of(own, name[2])}
+        except Refusal as refusal:
+            read.refused.append(Cell(*name, Written.REFUSED, why=refusal.problems[0].message))
+            continue
+        for row, column, text in data:
+            _sort(read, Piece(levels, reading(row, column, text, dimension, f.unit, signs)))
+    return read
+
+
+def _factor(f: Foreign, cells: list[list[str]]) -> tuple[str, str]:
+    """Key and name of what the treatments differ in: as told, else as the corner of the table has it."""
+    corner = cells[0][0] if f.layout == ROWS and f.heading and cells[0] else ""
+    name = f.factor.strip() or corner or "Treatment"
+    key = f.key or next((k for k, x in FIELDS.items() if name.lower() in (k, x.name.lower())), "") or key_of(name)
+    return key, FIELDS[key].name if key in FIELDS else name
+
+
+def _no_name(cell: tuple[int, int, str]) -> Cell:
+    return Cell(*cell, Written.REFUSED, why="has no name of its treatment beside it")
+
+
+def _sort(read: ReadTable, piece: Piece) -> None:
+    match piece.cell.written:
+        case Written.REFUSED:
+            read.refused.append(piece.cell)
+        case Written.EMPTY:
+            read.empty += 1
+        case _:
+            read.pieces.append(piece)
+
+
+def _signs(f: Foreign) -> Signs:
+    return Signs(words(f.at_least), words(f.apart), words(f.empty))
+
+
+def _read_long(f: Foreign, cells: list[list[str]]) -> ReadTable:
+    method, heads, symbol = method_of(f), cells[0], unit_of(f)
+    loads = [i for i, c in enumerate(f.columns) if c.role == "load"]
+    if len(loads) != 1:
+        raise refuse("columns", f"{len(loads)} columns hold the load", "Say of one column that it is the load.")
+    at = loads[0]
+    dimension, signs = dimension_of(f, method, symbol), _signs(f)
+    read = ReadTable()
+    for c, head in zip(f.columns, heads, strict=False):
+        if c.role == "factor":
+            own = c.key or key_of(head)
+            read.factors[own] = FIELDS[own].name if own in FIELDS else head.partition("[")[0].partition("(")[0].strip()
+    for line in list(placed(cells))[1:]:
+        if not any(text for _, _, text in line):
+            continue
+        full = line + [(line[0][0], c, "") for c in range(len(line) + 1, len(heads) + 1)]
+        piece = Piece({}, reading(*full[at], dimension, symbol, signs))
+        wrong = _told(f, method, heads, full, piece)
+        if wrong:
+            read.refused += wrong
+        else:
+            _sort(read, piece)
+    return read
+
+
+def _told(
+    f: Foreign, method: Method, heads: Sequence[str], line: Sequence[tuple[int, int, str]], piece: Piece
+) -> list[Cell]:
+    """Take what a row tells beside its load into the piece; returns what cannot be read."""
+    wrong = []
+    for c, head, (row, column, text) in zip(f.columns, heads, line, strict=False):
+        try:
+            match c.role:
+                case "factor":
+                    own = c.key or key_of(head)
+                    piece.levels[own] = level_of(own, text, c.unit)
+                case "failure_mode" if text:
+                    piece.more["failure_mode"] = failure_mode(method, text)
+                case "wood_failure_pct" if text:
+                    piece.more["wood_failure_pct"] = parse(text, Dimension.SHARE, "%").base
+                case "size" if text:
+                    piece.sizes[c.key] = parse(text, Dimension.LENGTH, c.unit or "mm").base
+                case "note" if text:
+                    piece.more["note"] = f"{head}: {text}"
+        except Refusal as refusal:
+            wrong.append(Cell(row, column, text, Written.REFUSED, why=refusal.problems[0].message))
+    return wrong

@@ -1,0 +1,167 @@
+"""Tables of another shop: shown before they are taken in, refused by row and column, nothing lost without a word."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests.running import App, fields
+
+WIDE = """Glue\t1\t2\t3\t4\t5\t6\t7\t8\t9\t10
+Hide\t410\t395\t402\tF\t388\t420\t399\t405\tF\t391
+Fish\t510\t495\t502\t515\t>400\t520\t499\tabc\t517\t491
+Casein\t310\t295\t302\t315\t288\t320\t299\t305\tF\t291
+Resin\t610\t595\t602\t615\t588\t>400\t599\t605\t617\t591
+Starch\t110\t95\t102\t115\t88\t120\t99\t105\t117\t91
+"""
+KGF = 9.80665
+SIZES = {"width": 20.0, "overlap": 25.0, "thickness": 10.0}
+CONSTANTS: dict[str, Any] = {
+    "species": {"value": "not told"},
+    "orientation": {"value": "long-parallel"},
+    "prep": {"value": "not told"},
+    "pressure_mpa": {"value": None},
+    "clamp_s": {"value": 7200.0, "unit": "h"},
+    "cure_s": {"value": 259200.0, "unit": "d"},
+}
+
+
+def asked(text: str = WIDE, **more: Any) -> dict[str, Any]:
+    return {"name": "Other shop", "text": text, "layout": "rows", "method": "lap-tension", "unit": "kgf",
+            "sizes": SIZES, "constants": CONSTANTS, **more}  # fmt: skip
+
+
+def preview(app: App, **more: Any) -> Any:
+    return app.post("/batches/import-table/preview", asked(**more))
+
+
+def loads(app: App, batch: int) -> dict[str, list[tuple[str, float | None]]]:
+    """Kinds and lower loads by the letters of the treatments: names are not told while breaking."""
+    found: dict[str, list[tuple[str, float | None]]] = {}
+    for row in app.get(f"/batches/{batch}/break")["rows"]:
+        found.setdefault(row["treatment"], []).append((row["kind"], row["low_n"]))
+    return found
+
+
+def test_a_wide_table_is_counted_and_its_one_wrong_cell_named(app: App) -> None:
+    seen = preview(app)
+    assert seen["counts"] == {"value": 44, "apart": 3, "at_least": 2, "refused": 1, "empty": 0}
+    assert [(c["row"], c["column"], c["text"]) for c in seen["refused"]] == [(3, 9, "abc")]
+    assert seen["sentence"].endswith("the other 49 can be taken in.")
+    hide = seen["treatments"][0]
+    assert (hide["name"], hide["values"], hide["apart"]) == ("Hide", 8, 2)
+    assert hide["mean"] == pytest.approx(KGF * (410 + 395 + 402 + 388 + 420 + 399 + 405 + 391) / 8)
+    assert app.get("/today")["batches"] == [], "a preview writes nothing"
+
+
+def test_a_wrong_cell_refuses_the_table_until_it_is_to_be_left_out(app: App) -> None:
+    refused = app.post("/batches/import-table", asked(), 422)
+    assert fields(refused) == {"row 3, column 9"}
+    made = app.post("/batches/import-table", asked(leave_out=True))
+    assert (made["pieces"], made["readings"], made["new_batch"]) == (49, 49, True)
+    told = app.compare(made["batch_id"])["question"]
+    assert told.endswith("left out: row 3, column 9 'abc'"), "it stands wherever the answer does"
+
+
+def test_what_was_written_is_what_is_compared(app: App) -> None:
+    batch = app.post("/batches/import-table", asked(leave_out=True))["batch_id"]
+    found = {t["label"]: t for t in app.compare(batch)["treatments"]}
+    assert found["Hide"]["n"] == 10
+    assert found["Fish"]["n"] == 9
+    assert found["Hide"]["fell_apart"] == 2
+    kinds = [kind for cells in loads(app, batch).values() for kind, _ in cells]
+    assert (kinds.count("exact"), kinds.count("at_least"), kinds.count("fell_apart")) == (44, 2, 3)
+    # Starch in MPa on 20 x 25 mm, from the kilograms in the table.
+    starch = [110, 95, 102, 115, 88, 120, 99, 105, 117, 91]
+    assert found["Starch"]["mean"] == pytest.approx(sum(starch) / 10 * KGF / 500, rel=1e-6)
+
+
+def test_columns_as_treatments_give_the_same_pieces(app: App) -> None:
+    rows = [line.split("\t") for line in WIDE.strip().splitlines()[1:]]
+    turned = "\n".join("\t".join(row[i] for row in rows) for i in range(11))
+    seen, other = preview(app), preview(app, text=turned, layout="columns", factor="Glue")
+    assert other["treatments"] == seen["treatments"]
+    assert [(c["row"], c["column"]) for c in other["refused"]] == [(9, 2)], "as the pasted table has it"
+
+
+def test_bare_averages_take_part_in_nothing(app: App) -> None:
+    text = "Glue;Mean\nHide;410,5\nFish;512\n"
+    seen = preview(app, text=text, means=True)
+    assert seen["sentence"].startswith("2 means")
+    batch = app.post("/batches/import-table", asked(text, means=True))["batch_id"]
+    view = app.compare(batch)
+    assert [t["n"] for t in view["treatments"]] == [0, 0]
+    assert view["pairs"] == []
+    rows = app.get(f"/batches/{batch}/break")["rows"]
+    assert {r["kind"] for r in rows} == {"void"}
+    assert "mean only, pieces unknown" in str(view["treatments"])
+
+
+LONG = """Glue,Clamp time (min),Peak load [lbf],Failure,Wood failure %,Overlap (in),Piece
+Hide,30,900,in the glue,10,1,a1
+Hide,60,>950,,,1,a2
+Fish,30,F,at the interface,0,1,b1
+Fish,60,"1100",in the wood at the line,80,1 1/8,b2
+"""
+
+
+def test_a_row_a_piece_with_its_own_sizes_and_failures(app: App) -> None:
+    constants = {k: v for k, v in CONSTANTS.items() if k != "clamp_s"}
+    seen = preview(app, text=LONG, layout="long", constants=constants)
+    roles = [(c["role"], c["key"], c["unit"]) for c in seen["columns"]]
+    assert roles[:5] == [("factor", "glue", ""), ("factor", "clamp_s", "min"), ("load", "", "lbf"),
+                         ("failure_mode", "", ""), ("wood_failure_pct", "", "")]  # fmt: skip
+    roles[5] = ("size", "overlap", "in")
+    columns = [{"role": r, "key": k, "unit": u} for r, k, u in roles]
+    more = {"layout": "long", "constants": constants, "columns": columns}
+    made = app.post("/batches/import-table", asked(LONG, **more))
+    batch = made["batch_id"]
+    assert made["sizes"] == 4
+    found = loads(app, batch)
+    kinds = {k: kind for k, [(kind, _)] in found.items()}
+    assert kinds == {"A": "exact", "B": "at_least", "C": "fell_apart", "D": "exact"}
+    assert found["A"][0][1] == pytest.approx(900 * 4.4482216152605)
+    by_label = {t["label"]: t for t in app.compare(batch)["treatments"]}
+    last = by_label["Fish · clamp time 60 min"]
+    # The piece's own overlap of 1 1/8 inch counts, not the one of all.
+    assert last["mean"] == pytest.approx(1100 * 4.4482216152605 / (20 * 28.575), rel=1e-6)
+
+
+def test_strengths_are_turned_back_into_loads(app: App) -> None:
+    batch = app.post("/batches/import-table", asked("Glue;1;2\nHide;2,5;3\nFish;4;4,5", unit="MPa"))["batch_id"]
+    assert loads(app, batch)["A"] == [("exact", pytest.approx(1250)), ("exact", pytest.approx(1500))]
+
+
+def test_solid_wood_and_control_are_named(app: App) -> None:
+    text = "Glue;1;2;3\nHide;400;410;390\nFish;500;520;510\nBeech itself;900;880;910\n"
+    batch = app.post("/batches/import-table", asked(text, solid="Beech itself", control="Hide"))["batch_id"]
+    found = {t["label"]: t for t in app.compare(batch)["treatments"]}
+    assert found["Solid not told"]["role"] == "solid"
+    assert found["Hide"]["is_control"]
+    refused = app.post("/batches/import-table", asked(text, name="Again", control="Nobody"), 422)
+    assert fields(refused) == {"control"}
+
+
+@pytest.mark.parametrize(("more", "field"), [
+    ({"method": "nothing"}, "method"),
+    ({"unit": "kg/m³"}, "unit"),
+    ({"name": "  "}, "name"),
+    ({"constants": {k: v for k, v in CONSTANTS.items() if k != "cure_s"}}, "Cure time"),
+    ({"sizes": {"width": 20.0, "thickness": 10.0}}, "sizes.overlap_mm"),
+    ({"text": "Hide;;\n"}, "text"),
+    ({"key": "orientation"}, "text"),
+    ({"layout": "long", "columns": [{"role": "factor"}, {"role": "note"}]}, "columns"),
+])  # fmt: skip
+def test_what_is_missing_is_named_and_nothing_is_made_up(app: App, more: dict[str, Any], field: str) -> None:
+    body = asked("Glue;1;2\nHide;400;410\nFish;500;520\n", leave_out=True)
+    refused = app.post("/batches/import-table", {**body, **more}, 422)
+    assert field in fields(refused)
+    assert app.get("/today")["batches"] == []
+
+
+def test_sent_twice_is_taken_once(app: App) -> None:
+    key = {"Idempotency-Key": "table-0001"}
+    first = app.post("/batches/import-table", asked(leave_out=True), **key)
+    assert app.post("/batches/import-table", asked(leave_out=True), **key) == first
+    assert len(app.get("/today")["batches"]) == 1
