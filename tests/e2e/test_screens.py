@@ -18,6 +18,7 @@ AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_
 VIEWS = {
     "today": ("/", "Batches"),
     "shop": ("/shop", "Bottles and kits"),
+    "table": ("/table", "Nothing is pasted yet."),
     "draft": ("/batch/5/plan", "What differs is"),
     "plan": ("/batch/2/plan", "pieces have their codes"),
     "labels": ("/batch/2/labels", "Blind"),

@@ -184,8 +184,9 @@ def _row(f: Foreign, method: Method, read: ReadTable, p: Piece, code: str, numbe
     kind = {Written.VALUE: Kind.EXACT, Written.AT_LEAST: Kind.AT_LEAST, Written.APART: Kind.FELL_APART}[p.cell.written]
     if f.means:
         kind = Kind.VOID
+    question = f"From a table of another shop: {f.name.strip()[:100]}"
     return Row(
-        batch=f.name.strip()[:120], question=f"From a table of another shop: {f.name.strip()[:100]}", code=code, treatment_label=label,
+        batch=f.name.strip()[:120], question=question, code=code, treatment_label=label,
         role=SOLID if solid else JOINT, part=COUNTS, method=method.key, target="joint",
         control="control" if f.control and name.lower() == f.control.strip().lower() and not solid else "",
         species_a=str(species.value or ""),

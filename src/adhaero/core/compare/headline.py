@@ -9,7 +9,7 @@ from adhaero.core.compare.axis import Series
 from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted, listed
 from adhaero.core.compare.outcome import Outcome
-from adhaero.core.compare.planned import NONE, NOT_BROKEN, NOT_RUN, FamilyResult, Judged
+from adhaero.core.compare.planned import ALL_VOID, NONE, NOT_BROKEN, NOT_RUN, FamilyResult, Judged
 from adhaero.core.compare.saying import apart_in_words, is_base, over_in_words, said
 from adhaero.core.plan.comparisons import KEPT
 
@@ -54,7 +54,8 @@ def _of_many(r: FamilyResult) -> str:
 def _nothing_yet(case: Case) -> str:
     broken = sum(r.summary.n for r in case.analysis.rows)
     if not broken:
-        return "Nothing broken yet."
+        void = any(r.void for r in case.analysis.rows) and not any(r.unbroken for r in case.analysis.rows)
+        return "Every reading is void: nothing can be compared." if void else "Nothing broken yet."
     bounded = [r.group.label for r in case.analysis.rows if r.group.role != "solid" and r.summary.bounded]
     text = "Can't tell yet."
     if case.main is not None and (seen := steps.seen(case.main.comparisons, case.setting)):
@@ -123,10 +124,12 @@ def _against(case: Case, found: Sequence[Judged]) -> str:
     if open_:
         told.append(f"{_names(case, open_, len(others))} can't be told apart from it yet")
     without = [j for j in others if not case.row(j.first).summary.n]
-    for why in (NOT_RUN, NOT_BROKEN):
+    for why in (NOT_RUN, NOT_BROKEN, ALL_VOID):
         own = [j.first for j in without if j.why.endswith(why)]
         if own:
-            verb = why if len(own) == 1 else why.replace("is ", "are ").replace("was ", "were ")
+            verb = (
+                why if len(own) == 1 else why.replace("is ", "are ").replace("was ", "were ").replace("has ", "have ")
+            )
             told.append(f"{_names(case, own, len(others))} {verb}")
     row = case.row(second)
     scattered = "" if is_base(row) or not row.summary.mean else ", too scattered to tell from nothing"

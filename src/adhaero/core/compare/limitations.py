@@ -10,6 +10,7 @@ from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import WEAK_N, counted, listed
 from adhaero.core.compare.planned import MEDIANS, Judged
 from adhaero.core.flags import FLAGS
+from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Known
 
 
@@ -129,6 +130,9 @@ def _of_batch(case: Case) -> Iterator[Finding]:
     if unbroken:
         verb = "piece is" if unbroken == 1 else "pieces are"
         yield say(f"{unbroken} {verb} not broken yet.", unbroken=unbroken)
+    void = Counter(p.datum.reason for r in a.rows for p in r.group.pieces if p.kind is Kind.VOID)
+    for reason, n in void.most_common(3):
+        yield say(f"{counted(n, 'reading')} {reason}.", void=n)
 
 
 def _at_odds(j: Judged, alpha: float) -> bool:

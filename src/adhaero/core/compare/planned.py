@@ -23,7 +23,7 @@ from adhaero.core.statistics import censored_intervals, contrasts
 from adhaero.core.statistics.adjust import holm, step_alphas
 from adhaero.core.statistics.gehan import gehan
 
-NOT_RUN, NOT_BROKEN = "was not run", "is not broken yet"
+NOT_RUN, NOT_BROKEN, ALL_VOID = "was not run", "is not broken yet", "has only void readings"
 MEANS, MEDIANS, BLOCKS, ORDER, NONE = "means", "medians", "blocks", "order", "none"
 """How a comparison was judged; ``none`` where nothing may be claimed."""
 
@@ -130,7 +130,8 @@ def _why_not(p: Within, s: Setting) -> str:
     for letter in (p.first, p.second):
         r = s.rows[letter]
         if r.summary.n == 0:
-            return f"{r.group.label} {NOT_RUN if r.left_out and not r.made else NOT_BROKEN}"
+            why = NOT_RUN if r.left_out and not r.made else ALL_VOID if r.void and not r.unbroken else NOT_BROKEN
+            return f"{r.group.label} {why}"
         if r.summary.n < WEAK_N:
             return too_few(r.summary.n, r.group.unit, r.group.label)
     return ""
