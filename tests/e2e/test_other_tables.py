@@ -7,11 +7,13 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import quiet_server
+from tests.api.test_foreign_table import asked
+from tests.e2e.conftest import call, quiet_server
 from tests.e2e.server import Server
 
 pytestmark = pytest.mark.browser
 
+BY_API = asked()
 TABLE = "Glue\t1\t2\t3\t4\nHide\t410\t395\t402\tF\nFish\t510\t>495\tabc\t515\nSolid ash\t900\t910\t920\t905\n"
 
 
@@ -48,6 +50,34 @@ def test_a_table_of_another_shop_is_pasted_seen_and_taken_in(server: Server, pag
     expect(page.get_by_role("heading", name="Glues of the neighbour")).to_be_visible()
     expect(page.get_by_text("From a table of another shop: Glues of the neighbour")).to_be_visible()
     expect(page.get_by_text("Fish").first).to_be_visible()
+
+
+def test_a_treatment_of_another_study_is_drawn_dashed_and_compared_once_agreed(server: Server, page: Page) -> None:
+    for name, text in (
+        ("Our own", "Glue\t1\t2\t3\t4\nHide\t800\t840\t760\t820\nFish\t1000\t1050\t950\t1020\n"),
+        ("There", "Glue\t1\t2\t3\t4\nBone\t600\t630\t580\t610\nFish\t1200\t1250\t1140\t1230\n"),
+    ):
+        call(server, "POST", "/batches/import-table", {**BY_API, "name": name, "text": text})
+    page.goto(server.url)
+    page.get_by_role("link", name="Our own").click()
+    headline = page.get_by_test_id("headline").inner_text()
+    page.get_by_text("Beside another study").click()
+    page.get_by_label("Study to bring in from").select_option("There")
+    page.get_by_label("Bone").check()
+    expect(page.get_by_text("From There")).to_be_visible()
+    expect(page.get_by_text("Dashed bar: of another study")).to_be_visible()
+    beside = page.get_by_role("region", name="Differences of Our own and There")
+    expect(beside).to_be_visible()
+    expect(page.get_by_text("Bone (There) is weaker")).to_have_count(0)
+    page.get_by_label("I know of these differences").check()
+    expect(page.get_by_text("Bone (There) is weaker than Hide by 25 %")).to_be_visible()
+    page.get_by_label("What ties the studies").select_option("Fish, broken here and in There")
+    tied = page.get_by_role("region", name="Each as a share of what both studies broke")
+    # 605 of 1205 there, 805 of 1005 here.
+    expect(tied).to_contain_text("Bone (There) is weaker than Hide by 37 %")
+    expect(page.get_by_test_id("headline")).to_have_text(headline)
+    page.reload()
+    expect(tied).to_be_visible()
 
 
 def test_a_row_a_piece_says_what_each_column_holds(server: Server, page: Page) -> None:

@@ -29,6 +29,7 @@ VIEWS = {
     "compare": ("/batch/2/compare", "What bears it"),
     "compare how it gave way": ("/batch/2/compare?picture=failures", "In the wood"),
     "compare against price": ("/batch/2/compare?picture=against&beside=glue-cost", "Within treatments"),
+    "compare beside another study": ("/batch/2/compare?bring=1:A&agreed=yes", "as if the testing were alike"),
     "compare with bounds": ("/batch/3/compare", "What weakens it"),
 }
 

@@ -9,8 +9,9 @@ from pydantic import Field
 
 from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict, answer
 from adhaero.workflow import exchange
-from adhaero.workflow.compare import bonds_view, claims, comparison, doubting, story
+from adhaero.workflow.compare import bonds_view, brought, claims, comparison, doubting, story
 from adhaero.workflow.compare.bonds_view import BondsView
+from adhaero.workflow.compare.brought import BroughtView
 from adhaero.workflow.compare.story import Story
 from adhaero.workflow.compare.view import CompareView
 
@@ -60,6 +61,15 @@ def get_compare(
         reach=reach,
     )
     return answer(found)
+
+
+@router.get("/{batch_id}/brought", response_model=BroughtView)
+def get_brought(
+    w: Shop, batch_id: int, figure: str = "strength", agreed: bool = False, through: str = "",
+    bring: Annotated[list[Short], Query(max_length=brought.MOST)] = [],  # noqa: B006
+) -> Response:  # fmt: skip
+    """Treatments of other studies, as ``batch:letter``, beside this one."""
+    return answer(brought.brought(w, batch_id, bring, figure=figure, agreed=agreed, through=through))
 
 
 @router.get("/{batch_id}/story/{code}", response_model=Story)

@@ -18,6 +18,8 @@ const TOP = 10;
 
 interface Props {
   view: Schemas["CompareView"];
+  /** Treatments of other studies: below all others, and dashed. */
+  brought?: readonly Schemas["Brought"][];
   /** A pressed mark opens its piece; by key they are opened from the list of pieces. */
   onOpen?: (code: string) => void;
   /** Boxes of the quartiles with the least and the most, beside the interval. */
@@ -29,7 +31,7 @@ interface Props {
 
 const HEADING = 26;
 
-export function StrengthPlot({ view, onOpen, boxes = false, by = "", bySize = false }: Props) {
+export function StrengthPlot({ view, brought = [], onOpen, boxes = false, by = "", bySize = false }: Props) {
   const [holder, width] = useWidth(900);
   const units = useUnits();
   const dimension = view.dimension;
@@ -38,7 +40,15 @@ export function StrengthPlot({ view, onOpen, boxes = false, by = "", bySize = fa
   const narrow = width < NARROW;
   const left = narrow ? 14 : 230;
   const ROW = narrow ? 88 : 58;
-  const lines = arranged(view, by, bySize);
+  const lines = [
+    ...arranged(view, by, bySize).map((line) => ({ ...line, dashed: false })),
+    ...brought.map((b, i) => ({
+      t: b.result,
+      label: b.label,
+      heading: b.study === brought[i - 1]?.study ? "" : `From ${b.study}`,
+      dashed: true,
+    })),
+  ];
   const rows = lines.map((line) => line.t);
   // Where each row begins, below the headings of groups so far.
   const tops = lines.map(
@@ -63,7 +73,7 @@ export function StrengthPlot({ view, onOpen, boxes = false, by = "", bySize = fa
   return (
     <figure className="sheet px-3 py-2">
       <div ref={holder} className="w-full overflow-hidden">
-        <svg width={width} height={height} role="img" aria-label={summary(view, units)}>
+        <svg width={width} height={height} role="img" aria-label={summary(view, rows, units)}>
           {solid && solid.ci_low !== null && solid.ci_high !== null && (
             <rect
               x={x(Math.max(0, solid.ci_low))}
@@ -97,12 +107,13 @@ export function StrengthPlot({ view, onOpen, boxes = false, by = "", bySize = fa
               strokeDasharray="7 3"
             />
           )}
-          {lines.map(({ t, label, heading }, i) => (
+          {lines.map(({ t, label, heading, dashed }, i) => (
             <TreatmentRow
               key={t.letter}
               t={t}
               label={label}
               heading={heading}
+              dashed={dashed}
               y={tops[i] ?? 0}
               height={ROW}
               x={x}
@@ -136,7 +147,7 @@ export function StrengthPlot({ view, onOpen, boxes = false, by = "", bySize = fa
           ))}
         </svg>
       </div>
-      <Legend view={view} solid={Boolean(solid)} boxes={boxes} />
+      <Legend view={view} solid={Boolean(solid)} boxes={boxes} brought={brought} />
     </figure>
   );
 }
@@ -145,6 +156,8 @@ interface RowProps {
   t: Treatment;
   label: string;
   heading: string;
+  /** Of another study. */
+  dashed: boolean;
   y: number;
   height: number;
   x: (v: number) => number;
@@ -156,7 +169,8 @@ interface RowProps {
   onOpen: Props["onOpen"];
 }
 
-function TreatmentRow({ t, label, heading, y, height, x, narrow, end, school, boxes, onOpen }: RowProps) {
+function TreatmentRow(props: RowProps) {
+  const { t, label, heading, dashed, y, height, x, narrow, end, school, boxes, onOpen } = props;
   const middle = y + (narrow ? 60 : height / 2);
   const name = narrow ? y + 17 : middle - 3;
   const short = narrow ? 22 : 26;
@@ -191,12 +205,18 @@ function TreatmentRow({ t, label, heading, y, height, x, narrow, end, school, bo
           width={Math.max(1, Math.min(end, x(t.ci_high)) - x(Math.max(0, t.ci_low)))}
           height={34}
           rx="2"
-          className="fill-spruce/15 stroke-spruce/50"
+          className={dashed ? "fill-none stroke-spruce" : "fill-spruce/15 stroke-spruce/50"}
+          strokeDasharray={dashed ? "6 4" : undefined}
         />
       )}
       {boxes && <Box t={t} x={x} y={middle} />}
       {(own ?? t.mean) !== null && (
-        <path d={`M${x(own ?? t.mean ?? 0)} ${middle - 21}v42`} className="stroke-spruce" strokeWidth="3" />
+        <path
+          d={`M${x(own ?? t.mean ?? 0)} ${middle - 21}v42`}
+          className="stroke-spruce"
+          strokeWidth="3"
+          strokeDasharray={dashed ? "6 4" : undefined}
+        />
       )}
       {t.bounded && t.mean_low !== null && (
         <path
@@ -210,7 +230,13 @@ function TreatmentRow({ t, label, heading, y, height, x, narrow, end, school, bo
         />
       )}
       {t.marks.map((m, i) => (
-        <PieceMark key={m.code} m={m} x={x} y={middle + ((i * 37) % 23) - 11} onOpen={onOpen} />
+        <PieceMark
+          key={m.code}
+          m={m}
+          x={x}
+          y={middle + ((i * 37) % 23) - 11}
+          onOpen={dashed ? undefined : onOpen}
+        />
       ))}
     </g>
   );
@@ -298,19 +324,21 @@ function note(t: Treatment): string {
   return parts.filter(Boolean).join(", ");
 }
 
-function summary(view: Schemas["CompareView"], units: Units): string {
-  const rows = view.treatments.map((t) => inWords(units, view, t));
-  return `Strength plot. ${rows.join("; ")}. The table below has all numbers.`;
+function summary(view: Schemas["CompareView"], rows: readonly Treatment[], units: Units): string {
+  const told = rows.map((t) => inWords(units, view, t));
+  return `Strength plot. ${told.join("; ")}. The table below has all numbers.`;
 }
 
 interface LegendProps {
   view: Schemas["CompareView"];
   solid: boolean;
   boxes: boolean;
+  brought: readonly Schemas["Brought"][];
 }
 
-function Legend({ view, solid, boxes }: LegendProps) {
-  const used = new Set(view.treatments.flatMap((t) => t.marks.map((m) => m.failure_mode ?? "")));
+function Legend({ view, solid, boxes, brought }: LegendProps) {
+  const marks = [...view.treatments, ...brought.map((b) => b.result)].flatMap((t) => t.marks);
+  const used = new Set(marks.map((m) => m.failure_mode ?? ""));
   return (
     <figcaption className="flex flex-wrap gap-x-5 gap-y-1 border-t border-rule pt-2 text-sm text-faded">
       {[...used].sort().map((mode) => (
@@ -325,12 +353,9 @@ function Legend({ view, solid, boxes }: LegendProps) {
       </span>
       {boxes && <span>Box: middle half with the median; line: least to most</span>}
       <span>Arrow: at least</span>
-      {view.treatments.some((t) => t.marks.some((m) => m.hollow)) && (
-        <span>Hollow, dashed: does not count</span>
-      )}
-      {view.treatments.some((t) => t.marks.some((m) => m.flags.length)) && (
-        <span>Underlined: something to mind</span>
-      )}
+      {marks.some((m) => m.hollow) && <span>Hollow, dashed: does not count</span>}
+      {marks.some((m) => m.flags.length) && <span>Underlined: something to mind</span>}
+      {brought.length > 0 && <span>Dashed bar: of another study</span>}
       {solid && <span>Dashed: solid wood</span>}
     </figcaption>
   );

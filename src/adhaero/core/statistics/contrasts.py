@@ -66,14 +66,14 @@ def log_ratio_of(first: Moments, second: Moments, level: float = 0.95) -> LogRat
         return None
     a, b = first.v / first.mean**2, second.v / second.mean**2
     parts, total = ((a, first.n), (b, second.n)), a + b
-    df = _satterthwaite(parts)
+    df = satterthwaite(parts)
     middle, se = math.log(first.mean / second.mean), math.sqrt(total)
     half = t_quantile(level, df) * se
     p = float(2 * special.stdtr(df, -abs(middle / se)))
     return LogRatio(middle, se, df, p, math.exp(middle - half), math.exp(middle + half), parts)
 
 
-def _satterthwaite(parts: Sequence[tuple[float, int]]) -> float:
+def satterthwaite(parts: Sequence[tuple[float, int]]) -> float:
     """Degrees of freedom of a sum of variances, each of n values."""
     return math.fsum(v for v, _ in parts) ** 2 / math.fsum(v * v / (n - 1) for v, n in parts)
 
@@ -126,7 +126,7 @@ def welch(first: Moments, second: Moments) -> Welch:
     diff = first.mean - second.mean
     if min(first.n, second.n) < 2 or first.v + second.v == 0:
         return Welch(diff)
-    df = _satterthwaite(((first.v, first.n), (second.v, second.n)))
+    df = satterthwaite(((first.v, first.n), (second.v, second.n)))
     se = math.sqrt(first.v + second.v)
     return Welch(diff, se, df, diff / se, float(2 * special.stdtr(df, -abs(diff / se))))
 
@@ -209,7 +209,7 @@ def pooled(strata: Sequence[tuple[Values, Values]], level: float = 0.95) -> Pool
         return None
     k = len(known)
     middle, se = math.fsum(r.log_ratio for r in known) / k, math.sqrt(math.fsum(r.se**2 for r in known)) / k
-    df = _satterthwaite([part for r in known for part in r.parts])
+    df = satterthwaite([part for r in known for part in r.parts])
     half = t_quantile(level, df) * se
     q = q_p = None
     if k > 1:

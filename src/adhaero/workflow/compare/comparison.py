@@ -110,7 +110,7 @@ def compare(
     school = "" if school == USUAL else school
     with w.db.read() as conn:
         planned = load(w, conn, batch_id)
-        record = _looked_at(planned, strength, target)
+        record = looked_at(planned, strength, target)
         as_zero = record.plan.assumptions.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
         # What is asked for in words that the plan uses itself is no other way of looking.
         unit = "" if unit and units_for(planned, unit) == units_for(planned, "") else unit
@@ -146,7 +146,7 @@ def _beside(codes: list[str], all_of: CompareView, without: CompareView) -> Besi
     return Beside(codes, with_them, without_them, _changed(all_of, without))
 
 
-def _looked_at(record: BatchRecord, strength: str, target: str) -> BatchRecord:
+def looked_at(record: BatchRecord, strength: str, target: str) -> BatchRecord:
     """The record as if its plan took another mark of the curves for the strength, or asked for the bond instead of the
     joint; rows are made anew.
     """

@@ -50,12 +50,14 @@ export function picturesOf(view: View): string[] {
 
 interface AnswerProps {
   view: View;
+  /** Treatments of other studies, shown apart. */
+  brought: readonly Schemas["Brought"][];
   look: Look;
   /** Open a piece in full. */
   onOpen: (code: string) => void;
 }
 
-export function Answer({ view, look, onOpen }: AnswerProps) {
+export function Answer({ view, brought, look, onOpen }: AnswerProps) {
   const headline = view.findings.find((f) => f.family === "headline");
   const pictures = view.loadless ? ["failures"] : picturesOf(view);
   const picture = pictures.includes(look.get("picture")) ? look.get("picture") : pictures[0];
@@ -97,7 +99,7 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
           {picture === "kept" && <Kept view={view} />}
           {picture === "lasting" && <LastingPicture view={view} onOpen={onOpen} />}
           {picture === "failures" && <Failures view={view} onOpen={onOpen} />}
-          {picture === "plot" && <EveryPiece view={view} look={look} onOpen={onOpen} />}
+          {picture === "plot" && <EveryPiece view={view} brought={brought} look={look} onOpen={onOpen} />}
         </div>
         <Grounds view={view} />
       </div>
@@ -106,7 +108,7 @@ export function Answer({ view, look, onOpen }: AnswerProps) {
 }
 
 /** Every piece on the shared axis, grouped and ordered as one likes. */
-function EveryPiece({ view, look, onOpen }: AnswerProps) {
+function EveryPiece({ view, brought, look, onOpen }: AnswerProps) {
   const factors = view.factors.filter((f) => f.levels.length > 1);
   const tick = (key: string, words: string) => (
     <label className="inline-flex min-h-6 items-center gap-1.5">
@@ -123,6 +125,7 @@ function EveryPiece({ view, look, onOpen }: AnswerProps) {
     <>
       <StrengthPlot
         view={view}
+        brought={brought}
         onOpen={onOpen}
         boxes={look.get("boxes") === "yes"}
         by={look.get("grouped")}

@@ -5,6 +5,7 @@ import { useCompare } from "../../api/queries";
 import { ProblemNote, Waiting } from "../../parts/controls";
 import { grouped } from "../../parts/units";
 import { Answer } from "./Answer";
+import { BesideAnother, useBroughtIn } from "./BesideAnother";
 import { Bonds } from "./Bonds";
 import { ComparedTables, SchoolsTable } from "./Compared";
 import { Confounders } from "./Confounders";
@@ -41,12 +42,13 @@ export default function CompareStage({ batch }: { batch: number }) {
     only: look.all("only"),
     reach: look.get("reach"),
   });
+  const brought = useBroughtIn(batch, look)?.groups;
   if (error && !data)
     return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the comparison" />;
   return (
     <div className="space-y-6">
-      <Answer view={data} look={look} onOpen={open} />
+      <Answer view={data} brought={brought ?? []} look={look} onOpen={open} />
       <WithAndWithout view={data} onOpen={open} />
       <Switches view={data} look={look} />
       <details>
@@ -54,6 +56,7 @@ export default function CompareStage({ batch }: { batch: number }) {
         <Sentences view={data} />
       </details>
       <ComparedTables view={data} />
+      <BesideAnother batch={batch} view={data} look={look} />
       <Table view={data} />
       <GoodEnough view={data} />
       <Pieces view={data} onOpen={open} />

@@ -24,6 +24,9 @@ const PICTURES = [
   "most",
   "grouped",
   "ordered",
+  "bring",
+  "agreed",
+  "through",
 ];
 
 export function useLook(): Look {

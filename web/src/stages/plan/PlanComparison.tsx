@@ -7,7 +7,7 @@ import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useAgainst, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
-import { SCROLLS } from "../../parts/faces";
+import { Differences } from "../../parts/Differences";
 
 export function PlanComparison({ view, name }: { view: Schemas["PlanView"]; name: string }) {
   const go = useNavigate();
@@ -61,49 +61,12 @@ export function PlanComparison({ view, name }: { view: Schemas["PlanView"]; name
         )}
       </p>
       <ProblemNote problem={copy.error ?? keep.error} />
-      {other !== null && <Differences batch={view.batch_id} other={other} />}
+      {other !== null && <Against batch={view.batch_id} other={other} />}
     </div>
   );
 }
 
-function Differences({ batch, other }: { batch: number; other: number }) {
+function Against({ batch, other }: { batch: number; other: number }) {
   const { data } = useAgainst(batch, other);
-  if (!data) return null;
-  if (!data.differences.length) return <p role="status">The two plans are the same in everything.</p>;
-  const weighty = data.differences.filter((d) => d.weighs).length;
-  return (
-    <div
-      className="mt-2 overflow-x-auto"
-      role="region"
-      aria-label="Differences of the plans"
-      tabIndex={SCROLLS}
-    >
-      <p className={weighty ? "text-notice" : "text-faded"}>
-        {weighty
-          ? `${weighty} of these keep the results from being put together as they are (◆).`
-          : "None of these keeps the results from being put side by side."}
-      </p>
-      <table className="w-full min-w-120 text-left">
-        <thead className="head">
-          <tr>
-            <th scope="col">What</th>
-            <th scope="col">{data.name}</th>
-            <th scope="col">{data.other}</th>
-          </tr>
-        </thead>
-        <tbody>
-          {data.differences.map((d) => (
-            <tr key={d.what} className="border-t border-rule align-top">
-              <th scope="row" className="py-1 pr-3 font-normal">
-                {d.weighs && <span aria-label="weighs">◆ </span>}
-                {d.what}
-              </th>
-              <td className="py-1 pr-3 wrap-anywhere">{d.first}</td>
-              <td className="py-1 wrap-anywhere">{d.second}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
-  );
+  return data ? <Differences {...data} /> : null;
 }
