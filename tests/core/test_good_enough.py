@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from adhaero.core.compare.passing import Passed, Seen, judge, reaches
 from adhaero.core.formula import Formula, check, dimension_of, reckon
 from adhaero.core.piece_record import Datum, Known
-from adhaero.core.plan.judging import Judging, Limit, PassRule, WordScale, check_judging, judging_from
+from adhaero.core.plan.judging import Judging, Limit, PassRule, Section, WordScale, check_judging, judging_from
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Problems, Refusal
 
@@ -114,11 +114,13 @@ def test_what_is_wrong_with_a_rule_names_its_field() -> None:
     p = Problems()
     wrong = Judging(PassRule(least=-1, wood_pct=120, of_usable=0.5, modes=("sideways",)),
                     (Limit("", 0), Limit("b", 2, usable=True), Limit("c", 3, usable=True)),
-                    words=WordScale(0.3, 0.1, 0.2), formula=Formula("x", "raw + wood"))  # fmt: skip
-    check_judging(wrong, (), Dimension.STRESS, p)
+                    words=WordScale(0.3, 0.1, 0.2), formula=Formula("x", "raw + wood"),
+                    section=Section("height", 0))  # fmt: skip
+    check_judging(wrong, (), Dimension.STRESS, ("width", "depth"), p)
     assert {x.field for x in p.found} >= {
         "judging.rule.least", "judging.rule.wood_pct", "judging.rule.modes", "judging.limits", "judging.limits.0.name",
-        "judging.limits.0.value", "judging.words", "judging.formula.text",
+        "judging.limits.0.value", "judging.words", "judging.formula.text", "judging.section.size",
+        "judging.section.power",
     }  # fmt: skip
     assert judging_from({}) == Judging()
 

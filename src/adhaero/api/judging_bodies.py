@@ -17,6 +17,7 @@ class LimitIn(Strict):
     figure: Literal["strength", "load"] = "strength"
     source: str = Field("", max_length=500)
     usable: bool = False
+    mark: Literal["", "first_drop", "limit"] = ""
     id: str = Field("", max_length=20)
 
 
@@ -46,6 +47,14 @@ class WordScaleIn(Strict):
     clearly: float
 
 
+class SectionIn(Strict):
+    """Loads of solid wood count at (a size of the joint / that of the solid piece) to a power."""
+
+    size: str = Field(max_length=40)
+    power: float
+    source: str = Field("", max_length=500)
+
+
 class JudgingIn(Strict):
     """What counts as good enough."""
 
@@ -53,3 +62,4 @@ class JudgingIn(Strict):
     limits: list[LimitIn] = Field([], max_length=40)
     formula: FormulaIn | None = None
     words: WordScaleIn | None = None
+    section: SectionIn | None = None

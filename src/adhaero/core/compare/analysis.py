@@ -78,7 +78,8 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         elif not summary.n or not reference[1].n:
             missing = "not broken yet"
         else:
-            efficiency = ratio_of_means(values_of(group, fallen_as_zero), values_of(reference[0], fallen_as_zero))
+            whole = [group.solid_scale * v for v in values_of(reference[0], fallen_as_zero)]
+            efficiency = ratio_of_means(values_of(group, fallen_as_zero), whole)
     return Row(
         group=group,
         summary=summary,
@@ -105,7 +106,7 @@ def _untested(summary: TreatmentSummary, unit: str) -> str | None:
 
 
 def _about(g: Group) -> tuple[object, ...]:
-    return g.label, g.left_out, g.control, g.unit
+    return g.label, g.left_out, g.control, g.unit, g.solid_scale
 
 
 def _unchanged(old: Analysis | None, groups: Sequence[Group]) -> dict[int, Row]:

@@ -46,6 +46,7 @@ class Group:
     ``control`` is what it serves as (standard, plain, untreated, dry, time-zero), ``solid`` the key that finds the
     solid reference that is loaded the same way; empty with the reason in ``no_solid``. ``left_out`` are the reasons of
     pieces that are not run. ``unit`` is what is counted: a piece, or the panel that pieces were sawn from.
+    ``solid_scale`` is by what figures of the solid reference are multiplied before this treatment is set against it.
     """
 
     letter: str
@@ -57,6 +58,7 @@ class Group:
     no_solid: str = ""
     left_out: tuple[str, ...] = ()
     unit: str = "piece"
+    solid_scale: float = 1.0
 
     def data(self, *, fallen_as_zero: bool) -> list[Datum]:
         """What its units give: of each piece that counts, or of each parent."""

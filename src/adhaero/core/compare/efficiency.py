@@ -40,7 +40,8 @@ def with_bounds(case: Case) -> dict[str, OfSolid]:
         (ends,) = censored_intervals.intervals(f, [(0, 1)], [case.alpha])
         if ratio.ratio is not None and ends is not None:
             high = ends.high if ends.high is not None and math.isfinite(ends.high) else None
-            found[r.group.letter] = OfSolid(ratio.ratio, ends.low or 0.0, high)
+            scale = r.group.solid_scale
+            found[r.group.letter] = OfSolid(ratio.ratio / scale, (ends.low or 0.0) / scale, high and high / scale)
     return found
 
 

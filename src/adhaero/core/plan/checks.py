@@ -128,7 +128,7 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     if not p.found:
         comparisons.check(plan, p)
         names = [as_name(x.name) for x in plan.properties]
-        check_judging(plan.judging, names, method_of(plan).figure_dimension, p)
+        check_judging(plan.judging, names, method_of(plan).figure_dimension, plan.sizes, p)
         total = pieces_in_all(plan)
         p.check(
             total <= MAX_SPECIMENS,

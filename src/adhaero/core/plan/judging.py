@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from adhaero.core import formula
+from adhaero.core.breaking.trace import PEAK, STRENGTHS
 from adhaero.core.formula import Formula
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.quantity import Dimension
@@ -19,12 +20,15 @@ from adhaero.core.refusal import Problems, Refusal
 STRENGTH, LOAD = "strength", "load"
 FIGURES = (STRENGTH, LOAD)
 MOST = 10
+MARKED = tuple(m for m in STRENGTHS if m != PEAK)
+"""Marks of a curve that can be a limit."""
 
 
 @dataclass(frozen=True)
 class Limit:
     """A limit of the user's own: its ``name``, the ``figure`` it belongs to, its ``value`` in the base unit of that,
-    and the ``source`` it comes from. One that ``usable`` is where the control begins to give for good.
+    and the ``source`` it comes from. One that ``usable`` is where the control begins to give for good. With a ``mark``
+    its value is the mean of that mark on the control's own curves, and ``value`` says nothing.
     """
 
     name: str
@@ -32,6 +36,7 @@ class Limit:
     figure: str = STRENGTH
     source: str = ""
     usable: bool = False
+    mark: str = ""
     id: str = field(default="", compare=False)
 
 
@@ -73,6 +78,17 @@ class WordScale:
 
 
 @dataclass(frozen=True)
+class Section:
+    """Loads of solid wood count at (a ``size`` of the joint / that of the solid piece) to the ``power``; ``source`` is
+    where the rule comes from. Bending goes with the third power of the depth where the span grows with it.
+    """
+
+    size: str
+    power: float
+    source: str = ""
+
+
+@dataclass(frozen=True)
 class Judging:
     """All of it; what is not stated is not used."""
 
@@ -80,6 +96,7 @@ class Judging:
     limits: tuple[Limit, ...] = ()
     formula: Formula | None = None
     words: WordScale | None = None
+    section: Section | None = None
 
     @property
     def usable(self) -> Limit | None:
@@ -87,9 +104,9 @@ class Judging:
         return next((x for x in self.limits if x.usable), None)
 
 
-def check_judging(j: Judging, names: Collection[str], raw: Dimension, p: Problems) -> None:
+def check_judging(j: Judging, names: Collection[str], raw: Dimension, sizes: Collection[str], p: Problems) -> None:
     """What is wrong with it. ``names`` are further values that a formula may use, ``raw`` is what the figure
-    measures."""
+    measures, ``sizes`` are those of the pieces."""
     r = j.rule
     p.check(r.figure in FIGURES, "judging.rule.figure", "is no figure", "Choose strength or load.")
     p.check(r.least is None or r.least > 0, "judging.rule.least", "must be above 0", "Type what a piece must reach.")
@@ -108,8 +125,16 @@ def check_judging(j: Judging, names: Collection[str], raw: Dimension, p: Problem
         at = f"judging.limits.{i}"
         p.check(0 < len(x.name.strip()) <= 80, f"{at}.name", "the line has no name, or a long one", "Name it.")
         p.check(x.figure in FIGURES, f"{at}.figure", "is no figure", "Choose strength or load.")
-        p.check(x.value > 0, f"{at}.value", "must be above 0", "Type the limit with its unit.")
+        p.check(bool(x.mark) or x.value > 0, f"{at}.value", "must be above 0", "Type the limit with its unit.")
         p.check(len(x.source) <= 200, f"{at}.source", "is longer than 200 characters", "Shorten it.")
+        p.check(not x.mark or x.mark in MARKED, f"{at}.mark", f"{x.mark[:20]!r} is no mark of a curve",
+                "Use one of: " + ", ".join(MARKED) + ".")  # fmt: skip
+    if j.section is not None:
+        p.check(j.section.size in sizes, "judging.section.size", f"{j.section.size[:20]!r} is no size of these pieces",
+                "Choose one of: " + ", ".join(sizes) + ".")  # fmt: skip
+        p.check(0 < abs(j.section.power) <= 4, "judging.section.power", "is no power of a size",
+                "Type a number like 3, of the rule that you go by.")  # fmt: skip
+        p.check(len(j.section.source) <= 200, "judging.section.source", "is longer than 200 characters", "Shorten it.")
     if j.words is not None:
         w = j.words
         p.check(0 < w.equal < w.slightly < w.clearly <= 1, "judging.words", "do not rise",
@@ -129,4 +154,5 @@ def judging_from(d: Mapping[str, Any]) -> Judging:
         limits=tuple(Limit(**x) for x in d.get("limits", ())),
         formula=Formula(**d["formula"]) if d.get("formula") else None,
         words=WordScale(**d["words"]) if d.get("words") else None,
+        section=Section(**d["section"]) if d.get("section") else None,
     )

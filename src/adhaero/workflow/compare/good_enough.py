@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from adhaero.core import formula
@@ -12,6 +12,7 @@ from adhaero.core.compare.case import Finding, Numbers
 from adhaero.core.compare.passing import Passed, Seen, judge, reaches
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.piece_record import datum
+from adhaero.core.plan.design import SOLID
 from adhaero.core.plan.judging import LOAD, STRENGTH, Judging, Limit
 from adhaero.core.properties import OwnValue
 from adhaero.core.quantity import Dimension
@@ -19,6 +20,8 @@ from adhaero.core.statistics.adjust import holm
 from adhaero.core.statistics.shares import Share, fisher, share
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.groups import treated
+from adhaero.workflow.compare.sections import with_curves
 from adhaero.workflow.piece_records import piece_record
 
 Own = Mapping[str, Mapping[str, OwnValue]]
@@ -88,13 +91,16 @@ class FormulaView:
 
 @dataclass(frozen=True)
 class GoodEnough:
-    """All of it; ``rule`` in words, empty without one, ``pieces`` how each came out (code -> passes, fails, open)."""
+    """All of it; ``rule`` in words, empty without one, ``pieces`` how each came out (code -> passes, fails, open);
+    ``unknown`` are limits that no curve shows yet.
+    """
 
     rule: str
     rows: list[PassRow]
     pieces: dict[str, str]
     limits: list[LimitView]
     formula: FormulaView | None
+    unknown: list[str]
 
 
 def names_of(record: BatchRecord) -> dict[str, str]:
@@ -120,10 +126,11 @@ def good_enough(
     record: BatchRecord, a: Analysis, without: Sequence[str], own: Own, *, load: bool, fallen_as_zero: bool
 ) -> GoodEnough:
     """What counts as good enough, applied to every piece but those that are left out (``without``, codes)."""
-    j, out = record.plan.judging, set(without)
-    if j == Judging():
-        return GoodEnough("", [], {}, [], None)
-    solid = {r.group.solid: r.summary.exact.mean for r in a.rows if r.group.role == "solid"}
+    out = set(without)
+    j = with_curves(record, record.plan.judging, out)
+    if record.plan.judging == Judging():
+        return GoodEnough("", [], {}, [], None, [])
+    solid = _strength_of_solid(record, out, fallen_as_zero=fallen_as_zero)
     rows = [r for r in a.rows if r.group.role != "solid"]
     seen: dict[str, list[tuple[Specimen, Seen]]] = {r.group.letter: [] for r in rows}
     key = {r.group.letter: r.group.solid for r in rows}
@@ -139,7 +146,16 @@ def good_enough(
         pieces=pieces,
         limits=[_limit(x, rows, seen, load=load, fallen_as_zero=fallen_as_zero) for x in j.limits],
         formula=_column(record, rows, seen, own, load=load),
+        unknown=[x.name for x in record.plan.judging.limits if x.name not in {y.name for y in j.limits}],
     )
+
+
+def _strength_of_solid(record: BatchRecord, without: Collection[str], *, fallen_as_zero: bool) -> dict[str, float]:
+    """The mean strength of each solid reference, whichever figure is looked at: the rule asks for shares of it."""
+    ids = [t.id for t in record.treatments.values() if t.role == SOLID]
+    groups = [t.group for t in treated(record, ids, without, load=False)]
+    values = {g.solid: values_of(g, fallen_as_zero) for g in groups}
+    return {key: math.fsum(v) / len(v) for key, v in values.items() if v}
 
 
 def _seen(record: BatchRecord, s: Specimen, solid: float | None) -> Seen:
@@ -224,7 +240,8 @@ def _reckoned(
 
 def sentences(g: GoodEnough) -> list[Finding]:
     """How many of each treatment are good enough."""
-    found = []
+    found = [Finding("limitation", f"The line “{name}” is not known: no curve of the control shows it yet.")
+             for name in g.unknown]  # fmt: skip
     for r in g.rows:
         if not r.told and not r.open:
             continue

@@ -16,6 +16,7 @@ from adhaero.core.times import span
 from adhaero.core.units import Units
 from adhaero.store.specimens import Specimen, StoredTreatment
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.sections import scale_of_solid
 from adhaero.workflow.piece_records import flags, piece_record
 
 
@@ -130,6 +131,8 @@ def treated(
             left_out[s.treatment_id].append(record.not_run[s.id])
     solids = {_solid_key(record, s) for s in record.pieces if s.role == design.SOLID}
     found = [_treated(record, t, pieces[t], left_out[t], filtered, solids, load=load, unit=unit) for t in only]
+    if load and record.plan.judging.section is not None:
+        found = [_scaled(record, t, pieces[t.stored.id]) for t in found]
     return [_with_control(t, against) for t in found] if against else found
 
 
@@ -154,6 +157,14 @@ def _treated(
         unit="piece" if t.role == design.SOLID else unit,
     )
     return Treated(t, group, marks, counts(record, pieces))
+
+
+def _scaled(record: BatchRecord, t: Treated, pieces: Sequence[Specimen]) -> Treated:
+    """The same with solid wood of another section scaled by the plan's rule."""
+    if t.group.role == design.SOLID:
+        return t
+    solid = [s for s in record.counting if s.role == design.SOLID and _solid_key(record, s) == t.group.solid]
+    return replace(t, group=replace(t.group, solid_scale=scale_of_solid(record, pieces, solid)))
 
 
 def _with_control(t: Treated, against: int) -> Treated:

@@ -12,6 +12,7 @@ from adhaero.core.quantity import Dimension
 from adhaero.core.times import span
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.sections import scale_of_solid
 from adhaero.workflow.piece_records import piece_record
 
 SECTIONS_DIFFER = 0.02
@@ -64,7 +65,14 @@ def by_load_and_by_strength(record: BatchRecord) -> list[str]:
 
 
 def other_sections(record: BatchRecord) -> list[str]:
-    """Solid pieces of another section than the joints: their loads do not compare as they are."""
+    """Solid pieces of another section than the joints: their loads do not compare as they are, but by a rule."""
+    rule = record.plan.judging.section
+    if rule is not None:
+        joints, solids = ([s for s in record.counting if (s.role == "solid") == x] for x in (False, True))
+        scale = scale_of_solid(record, joints, solids)
+        source = f" ({rule.source})" if rule.source else ""
+        return [f"Loads of solid wood count at {scale:.3g} of themselves: {rule.size} of the joints over that of the "
+                f"solid pieces, to the power {rule.power:g}{source}"] if solids and joints else []  # fmt: skip
     per: dict[bool, list[float]] = {True: [], False: []}
     for s in record.counting:
         per[s.role == "solid"].append(piece_record(record, s).per_newton)

@@ -6,6 +6,7 @@ import { useWrite } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { Line, type PlanProps } from "./common";
+import { FormulaAndWords, named, Percent, SectionRule } from "./JudgingParts";
 
 type Judging = Schemas["JudgingIn"];
 type Limit = Schemas["LimitIn"];
@@ -13,8 +14,21 @@ type Rule = NonNullable<Judging["rule"]>;
 
 const NOTHING: Judging = { limits: [] };
 const NO_RULE: Rule = { figure: "strength", modes: [] };
-const NEW_LIMIT: Limit = { name: "", value: 1, figure: "strength", source: "", usable: false, id: "" };
-const WORDS = { equal: 0.03, slightly: 0.1, clearly: 0.25 };
+const NEW_LIMIT: Limit = {
+  name: "",
+  value: 1,
+  figure: "strength",
+  source: "",
+  usable: false,
+  mark: "",
+  id: "",
+};
+/** A limit of one's own, or where the control's own curves say that it gives for good. */
+const MARKED = [
+  ["", "a figure of my own"],
+  ["limit", "where the control's curves leave the straight line"],
+  ["first_drop", "the first drop of the control's curves"],
+] as const;
 const FIGURES = [
   ["strength", "as strength"],
   ["load", "as load"],
@@ -34,7 +48,7 @@ export function GoodEnough({ draft, view, catalogue, locked }: PlanProps) {
   const rule = Object.entries(judging.rule ?? NO_RULE).some(
     ([key, v]) => key !== "figure" && (Array.isArray(v) ? v.length > 0 : v != null),
   );
-  const any = rule || judging.limits.length > 0 || judging.formula || judging.words;
+  const any = rule || judging.limits.length > 0 || judging.formula || judging.words || judging.section;
   const wrong = view.forecast.problems.filter((p) => p.field.startsWith("judging"));
   return (
     <details className="mt-4" open={Boolean(any || changed) || undefined}>
@@ -67,6 +81,11 @@ export function GoodEnough({ draft, view, catalogue, locked }: PlanProps) {
           limits={judging.limits}
           dimension={dimension ?? "stress"}
           onChange={(limits) => change({ limits })}
+        />
+        <SectionRule
+          section={judging.section ?? null}
+          sizes={Object.keys(draft.document.sizes)}
+          onChange={(section) => change({ section })}
         />
         <FormulaAndWords judging={judging} onChange={change} />
         {wrong.map((p) => (
@@ -159,29 +178,6 @@ function RuleFields({ rule, dimension, modes, onChange }: RuleProps) {
   );
 }
 
-interface PercentProps {
-  label: string;
-  value: number | null;
-  onChange: (value: number | null) => void;
-}
-
-/** A share, typed in percent. */
-function Percent({ label, value, onChange }: PercentProps) {
-  return (
-    <>
-      <QuantityField
-        label={label}
-        dimension="number"
-        className="w-14"
-        placeholder="any"
-        value={value === null ? null : Number((100 * value).toPrecision(6))}
-        onChange={(v) => onChange(v === null ? null : v / 100)}
-      />{" "}
-      %
-    </>
-  );
-}
-
 interface FigureProps {
   label: string;
   value: "strength" | "load";
@@ -219,20 +215,39 @@ function Limits({ limits, dimension, onChange }: LimitsProps) {
       {limits.map((x, i) => (
         <p key={i}>
           A line at{" "}
-          <QuantityField
-            label={`Limit ${i + 1}`}
-            dimension={x.figure === "load" ? "force" : dimension}
-            value={x.value}
-            needed
-            onChange={(value) => value !== null && set(i, { value })}
-          />{" "}
+          <select
+            aria-label={`Where limit ${i + 1} comes from`}
+            className="written max-w-full"
+            value={x.mark}
+            onChange={(e) => set(i, { mark: e.target.value as Limit["mark"], usable: e.target.value !== "" })}
+          >
+            {MARKED.map(([key, words]) => (
+              <option key={key} value={key}>
+                {words}
+              </option>
+            ))}
+          </select>{" "}
+          {!x.mark && (
+            <QuantityField
+              label={`Limit ${i + 1}`}
+              dimension={x.figure === "load" ? "force" : dimension}
+              value={x.value}
+              needed
+              onChange={(value) => value !== null && set(i, { value })}
+            />
+          )}{" "}
           <Figure
             label={`Figure of limit ${i + 1}`}
             value={x.figure}
             onChange={(figure) => set(i, { figure })}
           />
-          : {named(`Name of limit ${i + 1}`, x.name, "promised", (name) => set(i, { name }))}, from{" "}
-          {named(`Source of limit ${i + 1}`, x.source, "data sheet", (source) => set(i, { source }))}{" "}
+          : {named(`Name of limit ${i + 1}`, x.name, "promised", (name) => set(i, { name }))}
+          {!x.mark && (
+            <>
+              , from{" "}
+              {named(`Source of limit ${i + 1}`, x.source, "data sheet", (source) => set(i, { source }))}
+            </>
+          )}{" "}
           <label className="inline-flex items-center gap-1">
             <input
               type="checkbox"
@@ -250,82 +265,6 @@ function Limits({ limits, dimension, onChange }: LimitsProps) {
       <Button look="quiet" onClick={() => onChange([...limits, NEW_LIMIT])}>
         A line in the picture
       </Button>
-    </>
-  );
-}
-
-const named = (label: string, value: string, hint: string, onChange: (value: string) => void) => (
-  <Line
-    label={label}
-    value={value}
-    disabled={false}
-    placeholder={hint}
-    className="w-48 max-w-full"
-    onChange={onChange}
-  />
-);
-
-interface MoreProps {
-  judging: Judging;
-  onChange: (part: Partial<Judging>) => void;
-}
-
-function FormulaAndWords({ judging, onChange }: MoreProps) {
-  const f = judging.formula ?? null;
-  const w = judging.words ?? null;
-  return (
-    <>
-      {f ? (
-        <p>
-          Beside the raw figure{" "}
-          {named("Name of the formula", f.name, "with credit for wood", (name) =>
-            onChange({ formula: { ...f, name } }),
-          )}{" "}
-          ={" "}
-          <Line
-            label="Formula"
-            value={f.text}
-            disabled={false}
-            placeholder="raw * (1 + 0.2 * wood)"
-            className="w-72 max-w-full"
-            onChange={(text) => onChange({ formula: { ...f, text } })}
-          />{" "}
-          <Button look="quiet" onClick={() => onChange({ formula: null })}>
-            take away
-          </Button>
-          <span className="block text-sm text-faded">
-            raw is the figure compared, load, area and wood (0 to 1) what they say; your own properties go by
-            their names. It is reckoned with units, and never takes the place of the raw figure.
-          </span>
-        </p>
-      ) : (
-        <Button look="quiet" onClick={() => onChange({ formula: { name: "", text: "" } })}>
-          A formula of your own
-        </Button>
-      )}{" "}
-      {w ? (
-        <p>
-          A difference up to{" "}
-          {(["equal", "slightly", "clearly"] as const).map((key) => (
-            <span key={key}>
-              <Percent
-                label={`Share for ${key}`}
-                value={w[key]}
-                onChange={(v) => v !== null && onChange({ words: { ...w, [key]: v } })}
-              />{" "}
-              is {key === "equal" ? "about equal" : key}
-              {key === "clearly" ? "; beyond that it is far. " : ", up to "}
-            </span>
-          ))}
-          <Button look="quiet" onClick={() => onChange({ words: null })}>
-            take away
-          </Button>
-        </p>
-      ) : (
-        <Button look="quiet" onClick={() => onChange({ words: WORDS })}>
-          Words for sizes of differences
-        </Button>
-      )}
     </>
   );
 }
