@@ -9,7 +9,7 @@ from pydantic import Field
 
 from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict, answer
 from adhaero.workflow import exchange
-from adhaero.workflow.compare import bonds_view, brought, claims, comparison, doubting, story
+from adhaero.workflow.compare import bonds_view, brought, claims, comparison, concluding, doubting, story
 from adhaero.workflow.compare.bonds_view import BondsView
 from adhaero.workflow.compare.brought import BroughtView
 from adhaero.workflow.compare.story import Story
@@ -24,6 +24,23 @@ class ClaimIn(Strict):
     claim: str = Field(max_length=40)
     state: str = Field(max_length=40)
     note: str = Field("", max_length=2000)
+
+
+class ConclusionIn(Strict):
+    """What is concluded of treatments (by letter), against another one."""
+
+    treatments: list[Short] = Field(max_length=200)
+    says: str = Field(max_length=20)
+    against: Short = ""
+    share: float = 0.0
+    note: str = Field("", max_length=2000)
+
+
+class CommentIn(Strict):
+    """What is to be known about a sentence of the page."""
+
+    about: str = Field(max_length=2000)
+    text: str = Field(max_length=2000)
 
 
 class DoubtIn(Strict):
@@ -90,6 +107,23 @@ def post_doubt(w: Shop, batch_id: int, body: DoubtIn, person: Person, key: Key =
 @router.post("/{batch_id}/claim", response_model=Id, status_code=201)
 def post_claim(w: Shop, batch_id: int, body: ClaimIn, person: Person, key: Key = None) -> dict[str, Any]:
     return claims.decide(w, batch_id, body.claim, body.state, body.note, person, key)
+
+
+@router.post("/{batch_id}/conclusions", response_model=Id, status_code=201)
+def post_conclusion(w: Shop, batch_id: int, body: ConclusionIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return concluding.conclude(
+        w, batch_id, body.treatments, body.says, body.against, body.share, body.note, person, key
+    )
+
+
+@router.post("/{batch_id}/conclusions/{conclusion}/gone", response_model=Id)
+def post_gone(w: Shop, batch_id: int, conclusion: int, person: Person, key: Key = None) -> dict[str, Any]:
+    return concluding.take_back(w, batch_id, conclusion, person, key)
+
+
+@router.post("/{batch_id}/comments", response_model=Id, status_code=201)
+def post_comment(w: Shop, batch_id: int, body: CommentIn, person: Person, key: Key = None) -> dict[str, Any]:
+    return concluding.comment(w, batch_id, body.about, body.text, person, key)
 
 
 @router.get("/{batch_id}/specimens.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})

@@ -12,9 +12,10 @@ from adhaero.store.boards import StoredBoard
 from adhaero.store.guesses import Guess
 from adhaero.workflow import own_properties, protocol
 from adhaero.workflow.batch_record import BatchRecord
-from adhaero.workflow.compare import claims, confounding, departures
+from adhaero.workflow.compare import claims, concluding, confounding, departures
 from adhaero.workflow.compare.adherence import against_schedule
 from adhaero.workflow.compare.claims import ClaimView
+from adhaero.workflow.compare.concluding import CommentView, Said
 from adhaero.workflow.compare.departures import Departed
 
 
@@ -25,6 +26,8 @@ class Background(NamedTuple):
     departed: list[Departed]
     not_noted: list[str]
     claims: list[ClaimView]
+    said: list[Said]
+    comments: list[CommentView]
     adherence: list[str]
     inspected: list[str]
     guesses: list[Guess]
@@ -42,6 +45,8 @@ def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> 
         departures.departed(record),
         [*departures.missing(record), *protocol.missing(record)],
         claims.of_plan(conn, record),
+        concluding.standing(conn, record.batch.id),
+        concluding.comments(conn, record.batch.id),
         adherence,
         inspected,
         guesses.standing(conn, record.batch.id),

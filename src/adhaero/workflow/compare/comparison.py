@@ -36,6 +36,7 @@ from adhaero.workflow.compare.about_batch import (
 )
 from adhaero.workflow.compare.background import Background, background
 from adhaero.workflow.compare.claims import with_figures
+from adhaero.workflow.compare.concluding import held
 from adhaero.workflow.compare.counting import exact, shared, units_for, within
 from adhaero.workflow.compare.counting import in_words as in_words_of_units
 from adhaero.workflow.compare.glue_costs import glue_costs
@@ -355,6 +356,8 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         lasting=lasted,
         forms=sorted({record.form(s).name for s in record.counting if s.role != "solid"}),
         claims=with_figures(record, background.claims, rows, fallen_as_zero=asked.as_zero),
+        conclusions=held(record, background.said, rows, scope(record), fallen_as_zero=asked.as_zero),
+        comments=background.comments,
         trials=[s.code for s in record.pieces if record.part(s) == TRIAL],
         swaps=[
             (part.instead_of, code.code, part.reason)

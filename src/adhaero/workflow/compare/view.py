@@ -12,6 +12,7 @@ from adhaero.core.compare.lasting import Lasting
 from adhaero.core.compare.reaching import Reached
 from adhaero.core.compare.schools import Schools
 from adhaero.workflow.compare.claims import ClaimView
+from adhaero.workflow.compare.concluding import CommentView, ConclusionView
 from adhaero.workflow.compare.counting import Units, Within
 from adhaero.workflow.compare.departures import Departed
 from adhaero.workflow.compare.glue_costs import GlueCost
@@ -100,6 +101,8 @@ class CompareView:
     lasting: list[Lasting]
     forms: list[str]
     claims: list[ClaimView]
+    conclusions: list[ConclusionView]
+    comments: list[CommentView]
     trials: list[str]
     glue_costs: list[GlueCost]
     swaps: list[tuple[str, str, str]]

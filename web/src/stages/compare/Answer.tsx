@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { StrengthPlot } from "../../parts/StrengthPlot";
 import { Against } from "./Against";
 import { AxisPlot } from "./AxisPlot";
+import { Copy } from "./Copy";
 import { FactorTable } from "./FactorTable";
 import { Failures } from "./Failures";
 import { CONDITIONING, Kept, keptOf } from "./Retention";
@@ -70,7 +71,7 @@ export function Answer({ view, brought, look, onOpen }: AnswerProps) {
         </h2>
       )}
       <p className="max-w-4xl text-sm text-faded" data-testid="scope">
-        {view.scope}
+        {view.scope} {headline && <Copy text={`${headline.text} ${view.scope}`} what={headline.text} />}
       </p>
       {view.guess && <p className="text-sm text-faded">The guess was: {view.guess}</p>}
       <div className="grid gap-6 lg:grid-cols-[minmax(0,1fr)_20rem]">
@@ -166,7 +167,7 @@ function Grounds({ view }: { view: View }) {
   return (
     <div className="space-y-4" aria-label="Grounds of the verdict" role="region">
       <Reasons title="What bears it" texts={bears} most={SUPPORTS} />
-      <Reasons title="What weakens it" texts={weak} most={WEAKENS} notable />
+      <Reasons title="What weakens it" texts={weak} most={WEAKENS} notable comments={view.comments} />
       <Reasons title="What next" texts={of("advice")} most={NEXT} />
     </div>
   );
@@ -177,14 +178,24 @@ interface ReasonsProps {
   texts: readonly string[];
   most: number;
   notable?: boolean;
+  /** What was said of these sentences. */
+  comments?: readonly Schemas["CommentView"][];
 }
 
-function Reasons({ title, texts, most, notable }: ReasonsProps) {
+function Reasons({ title, texts, most, notable, comments = [] }: ReasonsProps) {
   if (!texts.length) return null;
   const rest = texts.slice(most);
   const item = (text: string) => (
     <li key={text} className={notable ? "text-notice" : ""}>
       {text}
+      {comments
+        .filter((c) => c.about === text)
+        .map((c) => (
+          <span key={c.at + c.text} className="block border-l-2 border-rule pl-2 text-ink">
+            {c.text}
+            {c.person && `, ${c.person}`}
+          </span>
+        ))}
     </li>
   );
   return (

@@ -8,6 +8,7 @@ import { Answer } from "./Answer";
 import { BesideAnother, useBroughtIn } from "./BesideAnother";
 import { Bonds } from "./Bonds";
 import { ComparedTables, SchoolsTable } from "./Compared";
+import { Conclusions } from "./Conclusions";
 import { Confounders } from "./Confounders";
 import { GlueCosts } from "./GlueCosts";
 import { GoodEnough } from "./GoodEnough";
@@ -55,6 +56,7 @@ export default function CompareStage({ batch }: { batch: number }) {
         <summary className="cursor-pointer text-lg font-bold">Every sentence, with its numbers</summary>
         <Sentences view={data} />
       </details>
+      <Conclusions batch={batch} view={data} />
       <ComparedTables view={data} />
       <BesideAnother batch={batch} view={data} look={look} />
       <Table view={data} />

@@ -1,0 +1,77 @@
+"""Conclusions of the user's own against figures whose truth is plain."""
+
+from __future__ import annotations
+
+import pytest
+
+from adhaero.core.compare.analysis import Row, analyse
+from adhaero.core.compare.conclusion import ALIKE, BORNE_OUT, CONTRADICTED, OPEN, hold, text_of
+from adhaero.core.compare.data import Group, Piece
+from adhaero.core.observation import Kind
+from adhaero.core.piece_record import Datum, Known
+from adhaero.core.plan.claim_kinds import SAME, SHARE, STRONGER, WEAKER
+
+
+def group(letter: str, values: list[float], modes: list[str | None] | None = None) -> Group:
+    modes = modes or ["in-glue"] * len(values)
+    pieces = [Piece(f"{letter}{i}", Datum(Known.EXACT, v, v), Kind.EXACT, m)
+              for i, (v, m) in enumerate(zip(values, modes, strict=True))]  # fmt: skip
+    return Group(letter, f"Glue {letter}", "joint", None, pieces)
+
+
+SOLID = [10.0, 10.2, 9.8, 10.1]
+WEAK = [2.2, 2.25, 2.15, 2.2]
+
+
+def rows(*groups: Group) -> list[Row]:
+    return analyse(groups).rows
+
+
+def held(says: str, own: list[float], against: list[float], share: float = 0.0) -> tuple[str, str]:
+    a, b = rows(group("A", own), group("B", against))
+    found = hold(says, share, [a], b, matters=0.1, fallen_as_zero=True)
+    return found.state, found.why
+
+
+def test_nearly_equal_to_solid_wood_at_a_fifth_of_it_is_contradicted_with_the_figure() -> None:
+    state, why = held(SAME, WEAK, SOLID)
+    assert state == CONTRADICTED
+    assert "22 %" in why
+
+
+@pytest.mark.parametrize(("says", "share", "state"), [
+    (WEAKER, 0.0, BORNE_OUT), (STRONGER, 0.0, CONTRADICTED), (SHARE, 0.2, BORNE_OUT), (SHARE, 0.5, CONTRADICTED),
+])  # fmt: skip
+def test_each_kind_by_its_interval(says: str, share: float, state: str) -> None:
+    assert held(says, WEAK, SOLID, share)[0] == state
+
+
+def test_what_scatters_too_much_is_left_open() -> None:
+    assert held(STRONGER, [6.0, 14.0, 9.0, 12.0], SOLID)[0] == OPEN
+    assert held(SAME, [9.9, 10.1], SOLID)[0] == OPEN, "two pieces bear nothing out"
+
+
+def test_one_that_speaks_against_it_is_enough() -> None:
+    a, b, c = rows(group("A", WEAK), group("C", [12.0, 12.2, 11.9, 12.1]), group("B", SOLID))
+    found = hold(WEAKER, 0.0, [a, b], c, matters=0.1, fallen_as_zero=True)
+    assert found.state == CONTRADICTED
+    assert "Glue C against Glue B: 120 %" in found.why
+
+
+def test_the_piece_that_differs_is_named() -> None:
+    modes: list[str | None] = ["in-glue", "in-glue", "wood-deep", "in-glue"]
+    (a,) = rows(group("A", WEAK, modes))
+    found = hold(ALIKE, 0.0, [a], None, matters=0.1, fallen_as_zero=True)
+    assert (found.state, found.why) == (CONTRADICTED, "A2 (in the wood, deep), the others in the glue")
+    (same,) = rows(group("A", WEAK))
+    assert hold(ALIKE, 0.0, [same], None, matters=0.1, fallen_as_zero=True).state == BORNE_OUT
+    (unseen,) = rows(group("A", WEAK, ["in-glue", None, "in-glue", "in-glue"]))
+    left = hold(ALIKE, 0.0, [unseen], None, matters=0.1, fallen_as_zero=True)
+    assert (left.state, "A1" in left.why) == (OPEN, True)
+
+
+def test_sentences() -> None:
+    assert text_of(SAME, 0, ["G4"], "solid ash") == "G4 nearly equals solid ash."
+    assert text_of(SHARE, 0.6, ["hide", "fish"], "solid ash") == "Hide and fish bear at least 60 % of solid ash."
+    assert text_of(WEAKER, 0, ["hide", "fish"], "solid ash") == "Hide and fish are weaker than solid ash."
+    assert text_of(ALIKE, 0, ["hide"], "") == "Hide: no piece differs in how it gave way."
