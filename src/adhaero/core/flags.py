@@ -277,4 +277,4 @@ def by_kind(flags: Iterable[Flag]) -> dict[str, list[str]]:
     found: dict[str, dict[str, None]] = {}
     for f in flags:
         found.setdefault(f.kind, {})[f.piece] = None
-    return {k: list(found[k]) for k in FLAGS if k in found}
+    return {k: list(found[k]) for k in FLAGS if k in found} if found else {}

@@ -20,6 +20,7 @@ from adhaero.core.method import Method
 from adhaero.core.parents import KINDS, line_sizes
 from adhaero.core.plan.blocks import AT_GLUING
 from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
+from adhaero.core.plan.comparisons import Family, families
 from adhaero.core.plan.design import COUNTS, TRIAL, Treatment, treatments
 from adhaero.core.plan.document import Level, Plan, level_name
 from adhaero.core.plan.records import OF_A_GLUEUP, SOLID_GRAIN, sizes_of, whole_factors
@@ -93,6 +94,11 @@ class BatchRecord:
     def planned(self) -> dict[str, Treatment]:
         """The treatments of the plan as it stands, by letter."""
         return {t.letter: t for t in treatments(self.plan)}
+
+    @cached_property
+    def compared(self) -> list[Family]:
+        """What the plan as it stands compares."""
+        return families(self.plan, list(self.planned.values()))
 
     @cached_property
     def counting(self) -> list[Specimen]:
@@ -389,19 +395,6 @@ class BatchRecord:
     def _codes(self) -> dict[str, Specimen]:
         return {s.code: s for s in self.pieces}
 
-    def marked(self, text: str) -> Specimen | None:
-        """The only piece that its maker marked so; codes come first."""
-        own = self._marks.get(text.strip().casefold(), [])
-        return own[0] if len(own) == 1 and text.strip().upper() not in self._codes else None
-
-    @cached_property
-    def _marks(self) -> dict[str, list[Specimen]]:
-        found: dict[str, list[Specimen]] = {}
-        for s in self.pieces:
-            if (e := self.last(s.id, "mark")) is not None:
-                found.setdefault(str(e.value.get("mark", "")).casefold(), []).append(s)
-        return found
-
     @cached_property
     def ids(self) -> frozenset[int]:
         """The pieces by id."""
@@ -409,7 +402,9 @@ class BatchRecord:
 
     def row(self, view: str, piece: Specimen, make: Callable[..., T], *more: Hashable) -> T:
         """``make(facts, piece, *more)``, made anew only after the facts of the piece, or ``more``, changed."""
-        known = self.rows.setdefault(view, {})
+        known = self.rows.get(view)
+        if known is None:
+            known = self.rows[view] = {}
         found = known.get(piece.id)
         if found is not None and found[0] == more:
             value: T = found[1]

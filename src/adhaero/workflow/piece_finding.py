@@ -15,7 +15,7 @@ from adhaero.workflow.context import need_batch
 
 def find_piece(conn: sqlite3.Connection, record: BatchRecord, text: str, field: str = "code") -> Specimen:
     """The piece of this batch with that code. ``Refusal`` for a wrong code, one of another batch, or a parent's."""
-    marked = record.marked(text)
+    marked = _marked(record, text)
     if marked is not None:
         return marked
     try:
@@ -34,6 +34,16 @@ def find_piece(conn: sqlite3.Connection, record: BatchRecord, text: str, field: 
         other = need_batch(conn, elsewhere[1])
         raise refuse(field, f"{code} belongs to the batch {other.name!r}", "Put the piece aside, or open that batch.")
     raise refuse(field, f"there is no piece {code}", "Read the label again.")
+
+
+def _marked(record: BatchRecord, text: str) -> Specimen | None:
+    """The only piece that its maker marked so; codes come first."""
+    if text.strip().upper() in record.by_code():
+        return None
+    wanted = text.strip().casefold()
+    own = [s for s in record.pieces if (e := record.last(s.id, "mark")) is not None
+           and str(e.value.get("mark", "")).casefold() == wanted]  # fmt: skip
+    return own[0] if len(own) == 1 else None
 
 
 def find_pieces(

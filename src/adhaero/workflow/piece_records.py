@@ -24,6 +24,12 @@ GAP_MARK = "gap: "
 
 def piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
     """The record of a piece, made anew only when something about it changed."""
+    known = record.rows.get("piece")
+    found = known.get(s.id) if known is not None else None
+    if found is not None:
+        # Asked for many times a page, each piece by each: straight from where rows are held.
+        own: PieceRecord = found[1]
+        return own
     return record.row("piece", s, _piece_record)
 
 

@@ -20,6 +20,8 @@ from adhaero.store.specimens import Measured, Specimen
 from adhaero.workflow.batch_record import BatchRecord, Part
 from adhaero.workflow.context import AppContext, need_batch, need_locked
 
+FOLLOWING = frozenset({"planned", "compared", "_codes", "ids"})
+"""What a record works out of its plan and its list of pieces alone."""
 MOST_PATCHED = 300
 """Touched pieces above which reading all of them is as quick."""
 T = TypeVar("T")
@@ -204,7 +206,7 @@ def _patched(
         result.update(read)
         return result
 
-    return replace(
+    found = replace(
         old,
         measured=merged(old.measured, new.measured),
         members=merged(old.members, new.members),
@@ -223,3 +225,6 @@ def _patched(
         # What a row says may depend on a bottle or a unit: of another one, all rows are made anew.
         rows={view: merged(known, {}) for view, known in old.rows.items()} if same else {},
     )
+    # What follows from the plan and the list of pieces alone stays as it was worked out.
+    found.__dict__.update({k: v for k, v in old.__dict__.items() if k in FOLLOWING})
+    return found

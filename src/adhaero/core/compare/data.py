@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from math import fsum, inf
 
 from adhaero.core.observation import WOOD_MODES, Kind
@@ -59,9 +59,15 @@ class Group:
     left_out: tuple[str, ...] = ()
     unit: str = "piece"
     solid_scale: float = 1.0
+    _given: dict[bool, list[Datum]] = field(default_factory=dict, compare=False, repr=False)
 
     def data(self, *, fallen_as_zero: bool) -> list[Datum]:
         """What its units give: of each piece that counts, or of each parent."""
+        if fallen_as_zero not in self._given:
+            self._given[fallen_as_zero] = self._data(fallen_as_zero=fallen_as_zero)
+        return self._given[fallen_as_zero]
+
+    def _data(self, *, fallen_as_zero: bool) -> list[Datum]:
         if self.unit == "piece":
             return [p.datum for p in self.pieces if p.datum.counts]
         return unit_data(self.pieces, fallen_as_zero=fallen_as_zero)

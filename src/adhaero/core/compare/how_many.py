@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_left
+from functools import lru_cache
 
 from adhaero.core.compare.case import Case
 from adhaero.core.compare.outcome import Outcome
@@ -55,6 +56,7 @@ def _scatter(r: FamilyResult, j: Judged, case: Case) -> float | None:
     return pooled
 
 
+@lru_cache(maxsize=4096)
 def _to_be_same(room: float, scatter: float, alpha: float, power: float) -> int | None:
     """Pieces of each for which the interval of a log ratio stays within ``room`` on both sides with that power."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 from adhaero.core.statistics.pairwise import Pair
 
@@ -23,6 +24,13 @@ def cliques(order: Sequence[int], pairs: Sequence[Pair], alpha: float = 0.05) ->
             i, j = place[pair.first], place[pair.second]
             alike[i] |= 1 << j
             alike[j] |= 1 << i
+    return [[order[i] for i in places] for places in _largest(tuple(alike))]
+
+
+# A change of one piece seldom changes who is told apart from whom.
+@lru_cache(maxsize=64)
+def _largest(alike: tuple[int, ...]) -> list[list[int]]:
+    """The largest sets of places of which each is alike with all others, in their order."""
     found: list[int] = []
 
     def grow(clique: int, candidates: int, done: int) -> None:
@@ -36,8 +44,8 @@ def cliques(order: Sequence[int], pairs: Sequence[Pair], alpha: float = 0.05) ->
             candidates &= ~(1 << t)
             done |= 1 << t
 
-    grow(0, (1 << len(order)) - 1, 0)
-    return [[order[i] for i in places] for places in sorted(_bits(c) for c in found)]
+    grow(0, (1 << len(alike)) - 1, 0)
+    return sorted(_bits(c) for c in found)
 
 
 def _bits(mask: int) -> list[int]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator
+from functools import lru_cache
 
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Case, Finding
@@ -27,7 +28,7 @@ LEAST, MANY = 4, 15
 """Pieces of a treatment from which on one of them can lie apart, and from which on up to three are looked for."""
 MOST_FITS = 40
 """Pieces of a comparison within blocks beyond which it is not fitted anew without each of them."""
-Figures = list[tuple[str, float]]
+Figures = tuple[tuple[str, float], ...]
 
 
 def find(case: Case) -> list[Finding]:
@@ -52,20 +53,25 @@ def _few(found: list[Finding], what: str) -> Iterator[Finding]:
 def _figures(case: Case, r: Row) -> Figures:
     """Code and figure of each piece, where pieces are what is counted and all of them have one."""
     if r.group.unit != "piece" or r.summary.bounded:
-        return []
+        return ()
     kinds = (Known.EXACT, Known.BELOW) if case.setting.fallen_as_zero else (Known.EXACT,)
-    return [(p.code, p.datum.low) for p in r.group.pieces if p.datum.known in kinds]
+    return tuple((p.code, p.datum.low) for p in r.group.pieces if p.datum.known in kinds)
 
 
 def _apart(case: Case, r: Row) -> list[str]:
-    own = _figures(case, r)
+    return _lying_apart(_figures(case, r), case.alpha)
+
+
+# After one piece changed, nearly all treatments and comparisons come again with the very same figures.
+@lru_cache(maxsize=2048)
+def _lying_apart(own: Figures, alpha: float) -> list[str]:
     if len(own) < LEAST or min(v for _, v in own) <= 0:
         return []
     logs = [math.log(v) for _, v in own]
     if len(own) < MANY:
-        one = grubbs(logs, case.alpha)
+        one = grubbs(logs, alpha)
         return [own[one.suspect][0]] if one is not None and one.outlier else []
-    found = rosner(logs, alpha=case.alpha)
+    found = rosner(logs, alpha=alpha)
     return [own[i][0] for i in found.removed[: found.outliers]]
 
 
@@ -85,18 +91,11 @@ def _carried(case: Case, r: FamilyResult, j: Judged, apart: dict[str, list[str]]
     if j.route == BLOCKS and sum(len(own) for own in sides.values()) > MOST_FITS:
         return None
     told = j.outcome is not Outcome.UNKNOWN
-
-    def without(side: str, code: str) -> bool:
-        if j.route == BLOCKS:
-            return _told_in_blocks(case, r, j, code)
-        return _told_without(sides, side, code, j.alpha or case.alpha)
-
-    turning = [
-        code
-        for side, own in sides.items()
-        for code, _ in own
-        if (told or code in apart.get(side, ())) and without(side, code) != told
-    ]
+    asked = [tuple(c for c, _ in own if told or c in apart.get(x, ())) for x, own in sides.items()]
+    if j.route == BLOCKS:
+        turning = [c for side in asked for c in side if _told_in_blocks(case, r, j, c) != told]
+    else:
+        turning = _turning(sides[j.first], sides[j.second], asked[0], asked[1], told, j.alpha)
     if not turning:
         return None
     names = f"{case.label(j.first)} against {case.label(j.second)}"
@@ -119,10 +118,19 @@ def _told_in_blocks(case: Case, r: FamilyResult, j: Judged, code: str) -> bool:
     return fits.ratio(j.first, j.second).p < (j.alpha or case.alpha)
 
 
-def _told_without(sides: dict[str, Figures], side: str, code: str, alpha: float) -> bool:
-    left = {x: [v for c, v in own if x != side or c != code] for x, own in sides.items()}
-    if min(map(len, left.values())) < 2:
+@lru_cache(maxsize=8192)
+def _turning(
+    first: Figures, second: Figures, of_first: tuple[str, ...], of_second: tuple[str, ...], told: bool, alpha: float
+) -> list[str]:  # fmt: skip
+    """Which of these pieces turn what is told of two treatments when they are left out."""
+    found = [c for c in of_first if _told([v for x, v in first if x != c], [v for _, v in second], alpha) != told]
+    return found + [
+        c for c in of_second if _told([v for _, v in first], [v for x, v in second if x != c], alpha) != told
+    ]
+
+
+def _told(first: list[float], second: list[float], alpha: float) -> bool:
+    if min(len(first), len(second)) < 2:
         return False
-    first, second = (moments(own) for own in left.values())
-    p = welch(first, second).p
+    p = welch(moments(first), moments(second)).p
     return p is not None and p < alpha

@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -57,6 +58,12 @@ def log_ratio(first: Values, second: Values, level: float = 0.95) -> LogRatio | 
     """The log ratio of the means; ``None`` where a mean is not above 0, a side has one value, or neither any spread.
     ``low`` and ``high`` are of the ratio.
     """
+    return _log_ratio(tuple(first), tuple(second), level)
+
+
+# After one piece changed nearly all comparisons are asked for again with the very same figures.
+@lru_cache(maxsize=8192)
+def _log_ratio(first: tuple[float, ...], second: tuple[float, ...], level: float) -> LogRatio | None:
     return log_ratio_of(moments(first), moments(second), level)
 
 

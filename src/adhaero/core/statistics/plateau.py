@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from adhaero.core.statistics.contrasts import LogRatio, log_ratio
 from adhaero.core.statistics.ratio import Interval, ratio_of_means
@@ -43,7 +44,8 @@ def plateau(levels: Sequence[Sequence[float]], reference: int, share: float = 0.
     """Walk outwards from the ``reference`` (a place among the levels, which are in order); ``share`` is how much less
     still counts as the same, ``level`` the one-sided confidence.
     """
-    rows = {i: _against(i, own, levels[reference], level) for i, own in enumerate(levels) if i != reference}
+    base = tuple(levels[reference])
+    rows = {i: _against(i, tuple(own), base, level) for i, own in enumerate(levels) if i != reference}
     by_fieller = [rows[i].low if i in rows else None for i in range(len(levels))]
     by_log = [log.low if i in rows and (log := rows[i].log) else None for i in range(len(levels))]
     ends = farthest(by_fieller, reference, share), farthest(by_log, reference, share)
@@ -66,7 +68,8 @@ def farthest(lows: Sequence[float | None], reference: int, share: float) -> tupl
     return ends[0], ends[1]
 
 
-def _against(place: int, own: Sequence[float], reference: Sequence[float], level: float) -> AgainstReference:
+@lru_cache(maxsize=8192)
+def _against(place: int, own: tuple[float, ...], reference: tuple[float, ...], level: float) -> AgainstReference:
     two_sided = 2 * level - 1
     ratio = ratio_of_means(own, reference, two_sided)
     if ratio is None:

@@ -294,7 +294,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
 
     good = good_enough(record, main.analysis, sorted(filtered), background.own, load=load, fallen_as_zero=asked.as_zero)
     both = crossed(record, main.verdict.case) if main.verdict.case else []
-    lasted = lasting_of(record)
+    lasted, holds_for = lasting_of(record), scope(record)
     figures = {s.code: v for s in record.counting if (v := figure_of(s)) is not None} if background.own else {}
     return CompareView(
         batch_id=record.batch.id,
@@ -342,7 +342,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         within=within(record, main.analysis, main.verdict.reference, figure_of, board),
         own=compared(record, [r.group for r in main.analysis.rows], background.own, figures) if background.own else [],
         sides=sides,
-        scope=scope(record),
+        scope=holds_for,
         along=[
             *background.along,
             *by_load_and_by_strength(record),
@@ -356,7 +356,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         lasting=lasted,
         forms=sorted({record.form(s).name for s in record.counting if s.role != "solid"}),
         claims=with_figures(record, background.claims, rows, fallen_as_zero=asked.as_zero),
-        conclusions=held(record, background.said, rows, scope(record), fallen_as_zero=asked.as_zero),
+        conclusions=held(record, background.said, rows, holds_for, fallen_as_zero=asked.as_zero),
         comments=background.comments,
         trials=[s.code for s in record.pieces if record.part(s) == TRIAL],
         swaps=[

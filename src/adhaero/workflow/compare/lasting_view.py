@@ -34,17 +34,15 @@ def _at_looks(record: BatchRecord) -> list[Lasted]:
 
 
 def _under_load(record: BatchRecord) -> list[Lasted]:
-    strengths = _short_term(record)
+    held = [(s, p, o) for s in record.counting for p in [piece_record(record, s)]
+            if p.reading and (o := p.reading.observation).held_s and o.low_n and o.kind is not Kind.VOID]  # fmt: skip
+    strengths = _short_term(record) if held else {}
     found = []
-    for s in record.counting:
-        p = piece_record(record, s)
-        o = p.reading.observation if p.reading else None
-        if o is None or not o.held_s or o.low_n is None or o.kind is Kind.VOID:
-            continue
+    for s, p, o in held:
         failed = o.kind in (Kind.HELD, Kind.EXACT)
         usual = strengths.get(s.treatment_id)
-        share = o.low_n / usual if usual else None
-        found.append(Lasted(s.code, p.letter, o.held_s, failed, o.low_n, share))
+        load_n, held_s = o.low_n or 0.0, o.held_s or 0.0
+        found.append(Lasted(s.code, p.letter, held_s, failed, load_n, load_n / usual if usual else None))
     return found
 
 

@@ -12,7 +12,7 @@ from adhaero.core.compare.how_many import more_of_each
 from adhaero.core.compare.interactions import Crossed, Interaction, interactions
 from adhaero.core.compare.planned import FamilyResult
 from adhaero.core.compare.saying import over_in_words, said
-from adhaero.core.plan.comparisons import SIDE, Family, families
+from adhaero.core.plan.comparisons import SIDE, Family
 from adhaero.core.plan.document import Factor, level_name
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.level_order import in_order
@@ -91,13 +91,13 @@ class FactorView:
 
 def wanted(record: BatchRecord) -> list[Family]:
     """The families of the main question: what the plan compares, side questions apart."""
-    return [f for f in families(record.plan, list(record.planned.values())) if f.kind != SIDE]
+    return [f for f in record.compared if f.kind != SIDE]
 
 
 def of_question(record: BatchRecord, number: int) -> list[Family]:
     """The family of a side question, by its place."""
     key = f"side:{record.plan.side_questions[number].id}"
-    return [f for f in families(record.plan, list(record.planned.values())) if f.id == key]
+    return [f for f in record.compared if f.id == key]
 
 
 def numeric(record: BatchRecord, found: Sequence[Family]) -> list[Levels]:

@@ -48,11 +48,10 @@ def by_load_and_by_strength(record: BatchRecord) -> list[str]:
     for s in record.counting:
         if s.role == "solid":
             continue
-        p = piece_record(record, s)
-        by_load, by_strength = (datum(p, record.plan.target, load=x) for x in (True, False))
-        if by_load.is_exact and by_strength.is_exact:
-            loads.setdefault(s.treatment_id, []).append(by_load.low)
-            strengths.setdefault(s.treatment_id, []).append(by_strength.low)
+        both = record.row("both figures", s, _both)
+        if both is not None:
+            loads.setdefault(s.treatment_id, []).append(both[0])
+            strengths.setdefault(s.treatment_id, []).append(both[1])
     if len(loads) < 2:
         return []
     means = [{t: fsum(v) / len(v) for t, v in of.items()} for of in (loads, strengths)]
@@ -62,6 +61,13 @@ def by_load_and_by_strength(record: BatchRecord) -> list[str]:
     names = [record.treatments[t].label for t in first]
     return [f"By load {names[0]} holds most, by strength {names[1]}: joints differ in size, and area alone does not "
             "explain a joint"]  # fmt: skip
+
+
+def _both(record: BatchRecord, s: Specimen) -> tuple[float, float] | None:
+    """Load and strength of a piece, where both are exact."""
+    p = piece_record(record, s)
+    by_load, by_strength = (datum(p, record.plan.target, load=x) for x in (True, False))
+    return (by_load.low, by_strength.low) if by_load.is_exact and by_strength.is_exact else None
 
 
 def other_sections(record: BatchRecord) -> list[str]:
