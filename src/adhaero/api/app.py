@@ -78,7 +78,7 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        middleware=[Middleware(Guard, hosts=hosts), Middleware(GZipMiddleware, minimum_size=2000, compresslevel=3)],
+        middleware=[Middleware(Guard, hosts=hosts), Middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)],
         responses={422: {"model": problems.ProblemDocument, "description": "Refused; nothing was changed"}},
     )
     app.state.context = context

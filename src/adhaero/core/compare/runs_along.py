@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 
 NAMES = {
     "day": "the day of gluing",
@@ -41,11 +42,16 @@ def apart(treatments: Sequence[str], values: Sequence[str | None]) -> bool:
 
 def sentences(treatments: Sequence[str], covariates: Mapping[str, Sequence[str | None]]) -> list[str]:
     """One sentence for every covariate that runs along; ``covariates`` are the keys of ``NAMES``."""
-    found = []
-    for key, values in covariates.items():
-        name = NAMES[key]
-        if runs_along(treatments, values):
-            found.append(f"Treatment and {name} cannot be told apart: no two treatments share one.")
-        elif apart(treatments, values):
-            found.append(f"Each treatment keeps to one value of {name}: those that differ in both cannot be compared.")
-    return found
+    found = (_sentence(key, tuple(treatments), tuple(values)) for key, values in covariates.items())
+    return [text for text in found if text]
+
+
+# A break or a size changes none of these, and is what a comparison is most often looked at again after.
+@lru_cache(maxsize=64)
+def _sentence(key: str, treatments: tuple[str, ...], values: tuple[str | None, ...]) -> str:
+    name = NAMES[key]
+    if runs_along(treatments, values):
+        return f"Treatment and {name} cannot be told apart: no two treatments share one."
+    if apart(treatments, values):
+        return f"Each treatment keeps to one value of {name}: those that differ in both cannot be compared."
+    return ""

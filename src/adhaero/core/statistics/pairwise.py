@@ -84,12 +84,16 @@ def welch_anova(groups: Sequence[Sequence[float]]) -> Welch | None:
 
 
 class Tails(NamedTuple):
-    """Upper tails of the studentized range worked out once: for these q and degrees of freedom of k groups."""
+    """Upper tails of the studentized range worked out once: for these q and degrees of freedom of k groups; and the
+    ``pairs`` with the ``table`` of their figures, a column each.
+    """
 
     k: int
     q: Array
     df: Array
     p: Array
+    table: Array | None = None
+    pairs: Sequence[Pair] = ()
 
 
 def games_howell(groups: Sequence[Sequence[float]], alpha: float = 0.05) -> list[Pair]:
@@ -124,9 +128,22 @@ def games_howell_again(
         p[testable] = tails.p
         edge = studentized_range.quantile(alpha, k, df[testable])
         half[testable] = edge / math.sqrt(2) * se[testable]
-    columns = (c.tolist() for c in (i, j, diff, se, df, t, q, p, diff - half, diff + half))
-    rows = map(Pair._make, zip(*columns, strict=True))
-    return [row if row.p == row.p else Pair(row.first, row.second, row.diff) for row in rows], tails
+    table = np.array((i, j, diff, se, df, t, q, p, diff - half, diff + half))
+    rows = _pairs(table, known)
+    return rows, None if tails is None else tails._replace(table=table, pairs=rows)
+
+
+def _pairs(table: Array, known: Tails | None) -> list[Pair]:
+    """A pair of each column of the table; those whose figures are those of the last look are taken from it."""
+    if known is not None and known.table is not None and known.table.shape == table.shape:
+        rows, same = list(known.pairs), (known.table == table) | (np.isnan(known.table) & np.isnan(table))
+        new = np.flatnonzero(~same.all(0))
+    else:
+        rows, new = [Pair(0, 0, 0.0)] * table.shape[1], np.arange(table.shape[1])
+    for place, (first, second, *rest) in zip(new.tolist(), table[:, new].T.tolist(), strict=True):
+        pair = Pair(int(first), int(second), *rest)
+        rows[place] = pair if pair.p == pair.p else Pair(pair.first, pair.second, pair.diff)
+    return rows
 
 
 def _tails(q: Array, k: int, df: Array, known: Tails | None) -> Tails:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from math import fsum
 
 from adhaero.core.compare.analysis import Analysis
 from adhaero.core.quantity import Dimension
@@ -75,7 +76,10 @@ def along(
             continue
         numbered = [used.index(t) for _, t, _ in rows]
         xs = [x for _, _, x in rows]
-        means = {t: sum(x for _, o, x in rows if o == t) / sum(o == t for _, o, _ in rows) for t in used}
+        of_each: dict[int, list[float]] = {}
+        for _, t, x in rows:
+            of_each.setdefault(t, []).append(x)
+        means = {t: fsum(of_each[t]) / len(of_each[t]) for t in used}
         low, high = min(means, key=means.__getitem__), max(means, key=means.__getitem__)
         labels = [analysis.rows[i].group.label for i in analysis.tested]
         if means[high] - means[low] > APART[name] * means[low]:
