@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -9,10 +11,19 @@ from hypothesis import strategies as st
 from adhaero.core.compare.letters import cliques
 from adhaero.core.compare.runs_along import sentences
 from adhaero.core.statistics.contrasts import log_ratio, log_ratio_of, moments
-from adhaero.core.statistics.pairwise import games_howell, games_howell_again
+from adhaero.core.statistics.pairwise import Pair, games_howell, games_howell_again
 
 FIGURES = st.lists(st.floats(1, 100, allow_nan=False), min_size=2, max_size=6)
 GROUPS = st.lists(FIGURES, min_size=2, max_size=6)
+
+
+def near(found: list[Pair], wanted: list[Pair]) -> bool:
+    """The same but for the last bits: many tails are worked out at once otherwise than few."""
+    return len(found) == len(wanted) and all(
+        a == b or (a is not None and b is not None and math.isclose(a, b, rel_tol=1e-9, abs_tol=1e-12))
+        for x, y in zip(found, wanted, strict=True)
+        for a, b in zip(x, y, strict=True)
+    )
 
 
 @settings(deadline=None, max_examples=40)
@@ -22,16 +33,16 @@ def test_pairs_after_a_change_are_those_worked_out_anew(groups: list[list[float]
     changed = [*groups]
     changed[at % len(groups)] = other
     again, _ = games_howell_again(changed, 0.05, known)
-    assert again == games_howell(changed)
+    assert near(again, games_howell(changed))
     back, _ = games_howell_again(groups, 0.05, known)
-    assert back == games_howell(groups)
+    assert near(back, games_howell(groups))
 
 
 @settings(deadline=None, max_examples=20)
 @given(GROUPS, GROUPS)
 def test_another_number_of_treatments_is_another_table(first: list[list[float]], second: list[list[float]]) -> None:
     _, known = games_howell_again(first, 0.05, None)
-    assert games_howell_again(second, 0.05, known)[0] == games_howell(second)
+    assert near(games_howell_again(second, 0.05, known)[0], games_howell(second))
 
 
 def test_a_group_that_loses_its_scatter_loses_its_test() -> None:
