@@ -2,13 +2,14 @@
 
 A comparison hangs on a piece where leaving it out would end it otherwise, at the same level. Pieces that lie apart from
 their treatment are found on logarithms, where all figures are above 0: one by Grubbs, of many up to three by the
-generalised ESD test, whose critical values hold from about fifteen pieces on (Rosner 1983).
+generalised ESD test, whose critical values hold from about fifteen pieces on (Rosner 1983); where boards or days are
+taken out of the comparisons, on what is left of the pieces without them as well.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from functools import lru_cache
 
 from adhaero.core.compare.analysis import Row
@@ -18,6 +19,7 @@ from adhaero.core.compare.differences import in_order
 from adhaero.core.compare.in_blocks import fit_shared
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import BLOCKS, MEANS, FamilyResult, Judged
+from adhaero.core.compare.residuals import of_pieces
 from adhaero.core.piece_record import Known
 from adhaero.core.statistics.contrasts import moments, welch
 from adhaero.core.statistics.outliers import grubbs, rosner
@@ -27,14 +29,17 @@ MOST = 3
 LEAST, MANY = 4, 15
 """Pieces of a treatment from which on one of them can lie apart, and from which on up to three are looked for."""
 MOST_FITS = 40
-"""Pieces of a comparison within blocks beyond which it is not fitted anew without each of them."""
+"""Pieces of a comparison within blocks beyond which it is fitted anew only without those that pull hardest."""
+FARTHEST = 3
+"""So many of them on either end of each treatment."""
 Figures = tuple[tuple[str, float], ...]
 
 
 def find(case: Case) -> list[Finding]:
     """What hangs on a single piece, and which pieces lie apart."""
-    apart = {x: found for x, r in case.setting.rows.items() if (found := _apart(case, r))}
-    told = [f for r in in_order(case) for f in _by_pieces(_carried(case, r, j, apart) for j in r.comparisons)]
+    left = _left(case)
+    apart = {x: found for x, r in case.setting.rows.items() if (found := _apart(case, r, left))}
+    told = [f for r in in_order(case) for f in _by_pieces(_carried(case, r, j, apart, left) for j in r.comparisons)]
     lying = [_said(case, letter, codes) for letter, codes in apart.items()]
     return [*_few(told, "further comparison"), *_few(lying, "further treatment")]
 
@@ -58,8 +63,23 @@ def _figures(case: Case, r: Row) -> Figures:
     return tuple((p.code, p.datum.low) for p in r.group.pieces if p.datum.known in kinds)
 
 
-def _apart(case: Case, r: Row) -> list[str]:
-    return _lying_apart(_figures(case, r), case.alpha)
+def _left(case: Case) -> dict[str, float]:
+    """What is left of each piece where treatments share boards or days that are taken out; empty where nothing is."""
+    shared = case.setting.shared
+    if shared is None or not any(r.shared is not None for r in case.results):
+        return {}
+    return of_pieces({x: _figures(case, r) for x, r in case.setting.rows.items()}, shared.of)
+
+
+def _apart(case: Case, r: Row, left: Mapping[str, float]) -> list[str]:
+    """Pieces that lie apart as they are, or once what they share is taken out: a strong board hides a weak piece."""
+    own = _figures(case, r)
+    found = _lying_apart(own, case.alpha)
+    if all(code in left for code, _ in own) and own:
+        # As figures about 1, since their logarithms are what is looked at.
+        within = _lying_apart(tuple((code, math.exp(left[code])) for code, _ in own), case.alpha)
+        return list(dict.fromkeys([*found, *within]))
+    return found
 
 
 # After one piece changed, nearly all treatments and comparisons come again with the very same figures.
@@ -81,17 +101,19 @@ def _said(case: Case, letter: str, codes: list[str]) -> Finding:
     return Finding("limitation", text, {"apart": len(codes)}, (letter,))
 
 
-def _carried(case: Case, r: FamilyResult, j: Judged, apart: dict[str, list[str]]) -> Finding | None:
+def _carried(
+    case: Case, r: FamilyResult, j: Judged, apart: dict[str, list[str]], left: Mapping[str, float]
+) -> Finding | None:
     """Whether a comparison would end otherwise without one piece: one that told apart what then is not told, or one
     that lies apart and hides a difference.
     """
     if j.route not in (MEANS, BLOCKS) or j.alpha is None or j.p is None or j.outcome is Outcome.SAME:
         return None
     sides = {x: _figures(case, case.row(x)) for x in (j.first, j.second)}
-    if j.route == BLOCKS and sum(len(own) for own in sides.values()) > MOST_FITS:
-        return None
     told = j.outcome is not Outcome.UNKNOWN
     asked = [tuple(c for c, _ in own if told or c in apart.get(x, ())) for x, own in sides.items()]
+    if j.route == BLOCKS and sum(map(len, asked)) > MOST_FITS:
+        asked = [_farthest(side, left) for side in asked]
     if j.route == BLOCKS:
         turning = [c for side in asked for c in side if _told_in_blocks(case, r, j, c) != told]
     else:
@@ -106,6 +128,12 @@ def _carried(case: Case, r: FamilyResult, j: Judged, apart: dict[str, list[str]]
     else:
         text = f"{names} is close: without any one of {listed(turning, 4)} it can't be told."
     return Finding("limitation", text, {"pieces": len(turning)}, (j.first, j.second))
+
+
+def _farthest(codes: tuple[str, ...], left: Mapping[str, float]) -> tuple[str, ...]:
+    """Of very many pieces those that pull hardest either way."""
+    order = sorted((c for c in codes if c in left), key=lambda c: left[c])
+    return tuple(dict.fromkeys([*order[:FARTHEST], *order[-FARTHEST:]]))
 
 
 def _told_in_blocks(case: Case, r: FamilyResult, j: Judged, code: str) -> bool:
