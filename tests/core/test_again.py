@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from adhaero.core.compare.data import Group, Piece
 from adhaero.core.compare.letters import cliques
 from adhaero.core.compare.runs_along import sentences
+from adhaero.core.observation import Kind
+from adhaero.core.piece_record import Datum, Known
 from adhaero.core.statistics.contrasts import log_ratio, log_ratio_of, moments
 from adhaero.core.statistics.pairwise import Pair, games_howell, games_howell_again
 
@@ -61,6 +65,16 @@ def test_a_ratio_is_kept_by_its_figures_not_by_its_lists(first: list[float], sec
     assert log_ratio(first, second) == log_ratio_of(moments(first), moments(second))
     first.append(50.0)
     assert log_ratio(first, second) == log_ratio_of(moments(first), moments(second)), "a list that grew is another one"
+
+
+def test_a_group_with_other_pieces_gives_other_figures() -> None:
+    """What a treatment gives is kept with it, and never handed on to one made from it."""
+    pieces = [Piece(f"A{i}", Datum(Known.EXACT, v, v), Kind.EXACT) for i, v in enumerate((5.0, 6.0, 7.0))]
+    whole = Group("A", "Glue A", "joint", None, pieces)
+    assert [d.low for d in whole.data(fallen_as_zero=True)] == [5.0, 6.0, 7.0]
+    fewer = replace(whole, pieces=pieces[1:])
+    assert [d.low for d in fewer.data(fallen_as_zero=True)] == [6.0, 7.0]
+    assert [d.low for d in whole.data(fallen_as_zero=True)] == [5.0, 6.0, 7.0]
 
 
 def test_what_runs_along_follows_a_piece_that_moved() -> None:

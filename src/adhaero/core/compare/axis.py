@@ -13,7 +13,7 @@ import numpy as np
 
 from adhaero.core.compare.analysis import Row, values_of
 from adhaero.core.compare.bounds import bounds_of, smallest_figure
-from adhaero.core.compare.data import listed
+from adhaero.core.compare.data import listed, p_in_words
 from adhaero.core.compare.in_blocks import Fits
 from adhaero.core.compare.planned import Setting
 from adhaero.core.plan.comparisons import Family
@@ -207,8 +207,8 @@ def _trend(rows: Sequence[Row], at: Sequence[float], s: Setting) -> tuple[float 
     if found is None:
         return None, ""
     if found.p >= s.alpha:
-        return found.p, f"No trend is shown (p = {found.p:.2g})."
-    p = f"p = {found.p:.1g}" if found.p >= 0.001 else "p < 0.001"
+        return found.p, f"No trend is shown ({p_in_words(found.p)})."
+    p = p_in_words(found.p)
     return found.p, f"It {'rises' if found.z > 0 else 'falls'} along the levels ({p})."
 
 

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Finding
-from adhaero.core.compare.data import counted, listed
+from adhaero.core.compare.data import counted, listed, p_in_words
 from adhaero.core.observation import WOOD_MODES
 from adhaero.core.statistics.adjust import holm
 from adhaero.core.statistics.shares import Share, fisher, share
@@ -59,7 +59,7 @@ def _share(r: Row, s: Share, alpha: float) -> Finding:
 
 
 def _pair(r: Row, other: Row, a: Share, b: Share, p: float, alpha: float) -> Finding:
-    names, test = f"{r.group.label} against {other.group.label}", f"p = {p:.2g}, Fisher's test, Holm"
+    names, test = f"{r.group.label} against {other.group.label}", f"{p_in_words(p)}, Fisher's test, Holm"
     more = "more" if (a.share or 0) > (b.share or 0) else "less"
     said = f"gives way in the wood {more} often" if p < alpha else "can't tell yet"
     return Finding("difference", f"{names}: {said} ({test}).", {"p": p}, (r.group.letter, other.group.letter))

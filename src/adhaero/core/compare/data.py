@@ -59,7 +59,7 @@ class Group:
     left_out: tuple[str, ...] = ()
     unit: str = "piece"
     solid_scale: float = 1.0
-    _given: dict[bool, list[Datum]] = field(default_factory=dict, compare=False, repr=False)
+    _given: dict[bool, list[Datum]] = field(default_factory=dict, init=False, compare=False, repr=False)
 
     def data(self, *, fallen_as_zero: bool) -> list[Datum]:
         """What its units give: of each piece that counts, or of each parent."""
@@ -125,6 +125,11 @@ def too_few(n: int, unit: str, of: str = "") -> str:
 def counted(n: int, what: str) -> str:
     """A number with its noun: 1 joint, 2 joints."""
     return f"{n} {what}" if n == 1 else f"{n} {what}s"
+
+
+def p_in_words(p: float) -> str:
+    """A p value as it is said."""
+    return "p < 0.001" if p < 0.001 else f"p = {p:.2g}"
 
 
 def listed(names: Sequence[str], most: int = 6) -> str:

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from adhaero.core.compare.case import Case, Finding, Numbers
-from adhaero.core.compare.data import counted
+from adhaero.core.compare.data import counted, p_in_words
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import FamilyResult, Judged, Over
 from adhaero.core.compare.saying import over_in_words, said
@@ -57,11 +57,6 @@ def _taken_out(case: Case, r: FamilyResult) -> Iterator[Finding]:
         other = sum(a.outcome is not b.outcome for a, b in pairs)
         text += f"; left in, {other} of {counted(len(r.comparisons), 'comparison')} would end otherwise"
     yield Finding("difference", f"{text}.", {"blocks": f.blocks, "taken_out": f.taken_out})
-
-
-def p_in_words(p: float) -> str:
-    """A p value as it is said."""
-    return "p < 0.001" if p < 0.001 else f"p = {p:.2g}"
 
 
 def _rank(j: Judged) -> tuple[bool, float]:

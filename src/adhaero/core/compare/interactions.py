@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 from adhaero.core.compare.analysis import values_of
-from adhaero.core.compare.data import listed
+from adhaero.core.compare.data import listed, p_in_words
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import FamilyResult, Setting
 from adhaero.core.statistics.factorial import factorial
@@ -83,23 +83,19 @@ def _of_two(
     return Interaction(a.name, b.name, stratum, found.a.p, found.b.p, p, text)
 
 
-def _said(p: float) -> str:
-    return "p < 0.001" if p < 0.001 else f"p = {p:.2g}"
-
-
 def _in_words(
     a: Crossed, b: Crossed, cells: Mapping[str, tuple[int, int]], stratum: str, p: float | None, s: Setting,
     results: Sequence[FamilyResult], alone: tuple[float, float],
 ) -> str:  # fmt: skip
     where = f"{stratum}: " if stratum else ""
-    mains = f"{a.name} {_said(alone[0])}, {b.name.lower()} {_said(alone[1])}"
+    mains = f"{a.name} {p_in_words(alone[0])}, {b.name.lower()} {p_in_words(alone[1])}"
     if p is None:
         return f"{where}{mains}; whether one depends on the other is not tested."
     if p >= s.alpha:
-        return f"{where}{mains}; that one depends on the other is not shown ({_said(p)})."
+        return f"{where}{mains}; that one depends on the other is not shown ({p_in_words(p)})."
     told = _where_it_matters(a, b, cells, results) or _where_it_matters(b, a, cells, results, turned=True)
     detail = f": {told}" if told else ""
-    return f"{where}What {a.name.lower()} does depends on {b.name.lower()} ({_said(p)}){detail}."
+    return f"{where}What {a.name.lower()} does depends on {b.name.lower()} ({p_in_words(p)}){detail}."
 
 
 def _where_it_matters(

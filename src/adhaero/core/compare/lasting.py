@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-from adhaero.core.compare.data import counted, listed
+from adhaero.core.compare.data import counted, listed, p_in_words
 from adhaero.core.statistics.adjust import holm
 from adhaero.core.statistics.logrank import LogRank, kaplan_meier, log_rank
 from adhaero.core.times import span
@@ -86,7 +86,7 @@ def _in_words(
         said.append(f"{label[x]}: {failed} of {counted(len(times), 'piece')} gave way{until}.")
     if found is None:
         return said
-    p = f"p = {found.p:.2g}" if found.p >= 0.001 else "p < 0.001"
+    p = p_in_words(found.p)
     if found.p >= alpha:
         return [f"No difference in how long they last is shown (log-rank, {p}).", *said]
     return [_which(own, label, alpha, p), *said]

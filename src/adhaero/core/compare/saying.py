@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from adhaero.core.compare import steps
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Case, Words
+from adhaero.core.compare.data import p_in_words
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import MEANS, NONE, ORDER, Judged, Over
 from adhaero.core.plan.comparisons import KEPT, Family
@@ -70,7 +71,7 @@ def _told(case: Case, f: Family, j: Judged, a: Row, b: Row) -> str:
         seen = f"{stepped} was seen" if stepped else "can't tell yet"
         return f"{name} against {other}: {seen}; {j.why}."
     if j.route == ORDER:
-        p = f"by their order alone, p = {j.p:.2g}"
+        p = f"by their order alone, {p_in_words(j.p or 0.0)}"
         if j.outcome is Outcome.UNKNOWN:
             return f"{name} against {other}: can't tell yet ({p})."
         return f"{name} is {case.words.more if j.outcome is Outcome.BETTER else case.words.less} than {other} ({p})."

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from adhaero.core import formula
 from adhaero.core.compare.analysis import Analysis, Row, values_of
 from adhaero.core.compare.case import Finding, Numbers
+from adhaero.core.compare.data import p_in_words
 from adhaero.core.compare.passing import Passed, Seen, judge, reaches
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.piece_record import datum
@@ -246,8 +247,7 @@ def sentences(g: GoodEnough) -> list[Finding]:
         if not r.told and not r.open:
             continue
         open_ = f", {r.open} left open by their bounds" if r.open else ""
-        p = "" if r.p is None else f"; against the control p = {r.p:.2g}" if r.p >= 0.001 else (
-            "; against the control p < 0.001")  # fmt: skip
+        p = "" if r.p is None else f"; against the control {p_in_words(r.p)}"
         span = f" ({r.low_pct:.0f} to {r.high_pct:.0f} %{p})" if r.told else ""
         text = f"{r.label}: {r.passed} of {r.told} good enough{span}{open_}."
         numbers: Numbers = {

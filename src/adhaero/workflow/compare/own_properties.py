@@ -11,7 +11,7 @@ from scipy import stats
 
 from adhaero.core.compare.analysis import analyse
 from adhaero.core.compare.case import OF_A_PROPERTY
-from adhaero.core.compare.data import Group
+from adhaero.core.compare.data import Group, p_in_words
 from adhaero.core.compare.verdict import judge
 from adhaero.core.piece_record import Datum, Known
 from adhaero.core.properties import OwnValue, Property
@@ -100,7 +100,7 @@ def _graded(groups: Sequence[Group]) -> list[str]:
     if k is None:
         return ["Too few grades to compare."]
     said = "differ between treatments" if k.p < 0.05 else "are not told apart between treatments"
-    return [f"The grades {said} (rank test, p = {k.p:.3f})."]
+    return [f"The grades {said} (rank test, {p_in_words(k.p)})."]
 
 
 def _beside(p: Property, own: Mapping[str, OwnValue], figure: Mapping[str, float]) -> list[str]:

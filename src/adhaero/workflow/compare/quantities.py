@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from math import fsum, inf
 
 from adhaero.core.compare.analysis import Analysis
+from adhaero.core.compare.data import p_in_words
 from adhaero.core.properties import OwnValue
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import refuse
@@ -103,7 +104,7 @@ def _within(
     s = common_slope([y for y, _, _ in both], [place[t] for _, t, _ in both], [x for _, _, x in both])
     if s is None:
         return ""
-    name, p = source.name.lower(), f"p = {s.p:.2g}" if s.p >= 0.001 else "p < 0.001"
+    name, p = source.name.lower(), p_in_words(s.p)
     if s.p >= record.plan.assumptions.alpha:
         return f"Within treatments the figure shows no tie to {name} ({len(both)} pieces, {p})."
     way = "rises" if s.slope > 0 else "falls"

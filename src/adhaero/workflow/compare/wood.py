@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from math import fsum
 
 from adhaero.core.compare.analysis import Analysis
+from adhaero.core.compare.data import p_in_words
 from adhaero.core.quantity import Dimension
 from adhaero.core.statistics.covariate import common_slope
 from adhaero.store.boards import StoredBoard
@@ -91,5 +92,7 @@ def along(
         if s is not None and s.p < 0.05:
             way = "rises" if s.slope > 0 else "falls"
             step = record.units.text(abs(s.slope) * per, Dimension(unit))
-            found.append(f"Within treatments the figure {way} with {name}: by {step} for {per:g} {of} (p = {s.p:.3f})")
+            found.append(
+                f"Within treatments the figure {way} with {name}: by {step} for {per:g} {of} ({p_in_words(s.p)})"
+            )
     return found
