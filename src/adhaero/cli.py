@@ -1,4 +1,4 @@
-"""The ``adhaero`` command: serve, demo, rig-sim, backup, check.
+"""The ``adhaero`` command: serve, demo, rig-sim, backup, restore, check.
 
 Each command imports what it needs when it runs: the simulated rig must not wait for the numerical libraries.
 """
@@ -13,6 +13,7 @@ import secrets
 import socket
 import subprocess
 import sys
+import threading
 from collections.abc import Callable, Coroutine, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -57,14 +58,18 @@ def _run(context: AppContext, port: int, say: str) -> None:
     import uvicorn
 
     from adhaero.api.app import create_app
+    from adhaero.workflow.copies import keep_daily
 
     port = _free_port(port)
     served = context.db.path.with_suffix(".address")
     served.write_text(f"http://127.0.0.1:{port}")
+    ended = threading.Event()
+    keep_daily(context, ended)
     print(f"\n  {say}\n  Open http://127.0.0.1:{port}  (end with Ctrl+C)\n", flush=True)
     try:
         uvicorn.run(create_app(context), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
     finally:
+        ended.set()
         served.unlink(missing_ok=True)
 
 
@@ -186,6 +191,27 @@ def _backup(args: argparse.Namespace) -> None:
     print(f"Copied to {args.target}")
 
 
+def _restore(args: argparse.Namespace) -> None:
+    from adhaero.core.refusal import Refusal
+    from adhaero.store import copies
+    from adhaero.store.database import Database
+
+    db = Database((args.data or _own_folder()) / FILE)
+    own = {c.name: copies.folder_of(db) / c.name for c in copies.listed(db)}
+    if args.copy is None:
+        print("\n".join(own) or f"There are no copies in {copies.folder_of(db)}.")
+        return
+    path = own.get(args.copy, Path(args.copy))
+    if not path.is_file():
+        raise SystemExit(f"There is no copy {args.copy}: adhaero restore lists them.")
+    with _alone(db.path):
+        try:
+            present = copies.put_back(db, path, _now())
+        except Refusal as refusal:
+            raise SystemExit(f"{refusal.problems[0].message}. {refusal.problems[0].remedy}") from None
+    print(f"Put back {path.name}." + (f" What was there is in {present.name}." if present else ""))
+
+
 def _check(args: argparse.Namespace) -> None:
     from adhaero.store.database import Database
 
@@ -236,6 +262,8 @@ def main(argv: list[str] | None = None) -> None:
     rig.add_argument("--capacity", type=float, default=20_000.0)
     copy = command("backup", _backup, "copy the data file while the program runs")
     copy.add_argument("target", type=Path)
+    back = command("restore", _restore, "put a copy of the data in its place, or list the copies")
+    back.add_argument("copy", nargs="?", help="a copy from the list, or a file")
     command("check", _check, "check the data file")
     args = parser.parse_args(argv)
     try:

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from adhaero.store import actions, batches, curves, pulls, rigs, specimens
+from adhaero.store import actions, batches, copies, curves, pulls, rigs, specimens
 from adhaero.store import database as database_module
 from adhaero.store.actions import Act
 from adhaero.store.database import Database
@@ -78,7 +78,9 @@ def test_a_migration_is_backed_up_and_applied(db: Database, monkeypatch: pytest.
     old = db.version()
     assert db.migrate() == ["9999_more.sql"]
     assert db.version() == old + 1
-    before = Database(db.path.with_suffix(f".before-{old + 1:04}.db"))
+    (copy,) = copies.listed(db)
+    assert copy.why == copies.UPDATE
+    before = Database(copies.folder_of(db) / copy.name)
     assert before.version() == old
     with before.read() as conn:
         assert batches.standing(conn, 1).batch.name == "Old"

@@ -18,6 +18,8 @@ LARGER = {
     "/api/curves": 96 * 1024 * 1024,
     "/api/curves/look": 96 * 1024 * 1024,
     "/api/batches/from-plan": 4 * 1024 * 1024,
+    "/api/batches/import-table": 12 * 1024 * 1024,
+    "/api/batches/import-table/preview": 12 * 1024 * 1024,
 }
 """Routes that take files: a table of thousands of pieces, a logger of a year at a reading a minute, a plan, a photo."""
 _SAFE = {"GET", "HEAD", "OPTIONS"}

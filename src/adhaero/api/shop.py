@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from fastapi import APIRouter, Response
+from fastapi.responses import FileResponse
 from pydantic import Field
 
 from adhaero.api.wire import Key, Shop, Strict, When, answer
 from adhaero.core.cut.layout import Rect
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
-from adhaero.workflow import catalogue, shop, today
+from adhaero.workflow import catalogue, copies, shop, today
 from adhaero.workflow.catalogue import CatalogueView, ParsedQuantity
+from adhaero.workflow.copies import CopiesView
 from adhaero.workflow.cut import boards
 from adhaero.workflow.glue import air
 from adhaero.workflow.glue.air import AirView
@@ -18,6 +20,12 @@ from adhaero.workflow.shop import ShopView
 from adhaero.workflow.today import TodayView
 
 router = APIRouter(tags=["shop"])
+
+
+class CopyNameIn(Strict):
+    """Which copy."""
+
+    name: str = Field(max_length=80)
 
 
 class QuantityIn(Strict):
@@ -151,3 +159,24 @@ def post_board(w: Shop, body: BoardIn, key: Key = None) -> Response:
 def post_retire(w: Shop, board_id: int, key: Key = None) -> Response:
     boards.retire_board(w, board_id, key)
     return answer(shop.view(w))
+
+
+@router.get("/copies", response_model=CopiesView)
+def get_copies(w: Shop) -> Response:
+    return answer(copies.view(w))
+
+
+@router.post("/copies", response_model=CopiesView)
+def post_copy(w: Shop) -> Response:
+    return answer(copies.take(w))
+
+
+@router.post("/copies/back", response_model=CopiesView)
+def post_put_back(w: Shop, body: CopyNameIn) -> Response:
+    """Put a copy in the place of the data; the present state is copied before."""
+    return answer(copies.put_back(w, body.name))
+
+
+@router.get("/copies/{name}", response_class=Response, responses={200: {"content": {"application/vnd.sqlite3": {}}}})
+def get_copy(w: Shop, name: str) -> Response:
+    return FileResponse(copies.file_of(w, name), filename=name, media_type="application/vnd.sqlite3")

@@ -6,6 +6,7 @@ import sqlite3
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime
 from importlib import resources
 from pathlib import Path
 
@@ -18,6 +19,8 @@ _PRAGMAS = (
 
 
 MOST_IDLE = 8
+COPIES = "copies"
+"""Folder beside the data file in which its copies lie (store.copies)."""
 
 
 def _connect(path: Path) -> sqlite3.Connection:
@@ -144,11 +147,12 @@ class Database:
         finally:
             conn.close()
 
-    def migrate(self) -> list[str]:
+    def migrate(self, *, keep: bool = True) -> list[str]:
         """Bring the file up to date; returns the migrations applied.
 
-        They are tried on a copy first, and a file with data is backed up beside itself. Raises ``RuntimeError`` for a
-        file made by a newer program, and ``sqlite3.Error`` (with the file as it was) for a migration that fails.
+        They are tried on a copy first, and a file with data is copied as it was, unless told not to ``keep`` it. Raises
+        ``RuntimeError`` for a file made by a newer program, and ``sqlite3.Error`` (with the file as it was) for a
+        migration that fails.
         """
         self.path.parent.mkdir(parents=True, exist_ok=True)
         have, known = self.version(), _migrations()
@@ -165,7 +169,10 @@ class Database:
                 broken = Database(trial).check()
                 if broken:
                     raise Unusable(f"Bringing {self.path} up to date would damage it: {broken[0]}.")
-            self.backup(self.path.with_suffix(f".before-{pending[-1][0]:04d}.db"))
+            if keep:
+                copies = self.path.parent / COPIES
+                copies.mkdir(mode=0o700, exist_ok=True)
+                self.backup(copies / f"{datetime.now(UTC):%Y%m%dT%H%M%SZ}-update.db")
         _apply(self.path, pending)
         return [name for _, name, _ in pending]
 
@@ -178,6 +185,19 @@ class Database:
         finally:
             copy.close()
             source.close()
+
+    def take_over(self, other: Path) -> None:
+        """Everything that another file holds, in the place of what is here: in one transaction, also while the program
+        runs.
+        """
+        source, own = _connect(other), _connect(self.path)
+        try:
+            source.backup(own)
+        finally:
+            own.close()
+            source.close()
+        self.close()
+        self.path.chmod(0o600)
 
     def check(self) -> list[str]:
         """What is wrong with the file: integrity, foreign keys, and what must hold between facts."""

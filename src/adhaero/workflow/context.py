@@ -82,6 +82,10 @@ class AppContext:
         self._cache[name] = version, made
         return made
 
+    def forget(self) -> None:
+        """Let go of everything that was worked out: the data under it is another."""
+        self._cache.clear()
+
     def answered(self, key: str | None, request: str) -> dict[str, Any] | None:
         """What was answered under this key before; ``None`` if it is new."""
         with self.db.read() as conn:

@@ -8,6 +8,7 @@ import { ShopUndoBar } from "../../parts/UndoBar";
 import { WorkingHours } from "./WorkingHours";
 import { Boards } from "./Boards";
 import { Climate } from "./Climate";
+import { Copies } from "./Copies";
 import { Bottles } from "./Bottles";
 import { Rack } from "./Rack";
 import { Rig } from "./Rig";
@@ -32,6 +33,7 @@ export default function ShopPage() {
         <Rack shop={shop} key={JSON.stringify(shop.rack)} />
         <WorkingHours />
         <Climate />
+        <Copies />
       </div>
       <div>
         <Bottles shop={shop} />
