@@ -11,8 +11,6 @@ import warnings
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.cluster.vq import kmeans2
-from scipy.ndimage import gaussian_filter, median_filter, uniform_filter
 
 Array = NDArray[np.float64]
 
@@ -45,6 +43,9 @@ def _patches(rgb: Array) -> tuple[Array, Array]:
     """Features of every patch (roughness, brightness, redness, yellowness), and its roughness: fine structure over the
     root of the brightness, as the noise of light itself goes.
     """
+    # Loaded with the first photo: most starts of the program see none.
+    from scipy.ndimage import gaussian_filter, median_filter, uniform_filter
+
     bright = rgb @ np.array([0.299, 0.587, 0.114])
     fine = np.abs(bright - gaussian_filter(bright, 2.0))
     # The median, so that the edge between glue and wood is no roughness of either.
@@ -65,6 +66,8 @@ def _wood(features: Array, rough: Array) -> Array:
     """1 for patches of wood. The heaps begin as rough and smooth, and settle by all features, each weighed by how
     little it scatters within the heaps (a linear discriminant without correlations).
     """
+    from scipy.cluster.vq import kmeans2
+
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")  # an empty heap is a face of one kind, seen below
         _, heap = kmeans2(rough[:, None], 2, minit="++", rng=np.random.default_rng(1), iter=30)

@@ -13,7 +13,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import optimize
 
 _EPS = 1e-9
 
@@ -34,6 +33,8 @@ def loads(capacities: Sequence[int], needed: int) -> list[int]:
 
 def counts(pieces: Sequence[int], used: Sequence[int], rng: random.Random) -> list[list[int]]:
     """``counts[t][b]``: pieces of treatment t on board b; rows and columns sum to ``pieces`` and ``used``."""
+    from scipy import optimize
+
     total = sum(pieces)
     rows, columns = len(pieces), len(used)
     if not total:

@@ -14,7 +14,7 @@ from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from scipy import optimize, special
+from scipy import special
 
 Against = Literal["all pairs", "one control"]
 
@@ -58,6 +58,8 @@ def pieces_needed(
     The real value is ``None`` where 2 pieces already suffice. ``None`` as a whole when no number would: a difference
     of 0, or one that would take over ten million pieces.
     """
+    from scipy import optimize
+
     if difference <= 0:
         return None
 
@@ -81,6 +83,8 @@ def smallest_difference(n: int, cv: float, alpha: float, wanted: float, *, both_
 
     ``None`` for fewer than two pieces: no scatter, no test.
     """
+    from scipy import optimize
+
     if n < 2:
         return None
 

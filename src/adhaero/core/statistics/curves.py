@@ -13,7 +13,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import optimize
 
 from adhaero.core.statistics.descriptive import t_quantile
 
@@ -211,6 +210,9 @@ def _search(s: CurveShape, x: Array, y: Array, free: tuple[int, ...]) -> tuple[A
 
     def slopes(p: Array) -> Array:
         return np.asarray(s.slopes(x, whole(p))[:, places] / scale)
+
+    # Loaded with the first curve: the program starts sooner without it.
+    from scipy import optimize
 
     best: tuple[Array, float] | None = None
     for start in s.starts(x, y):

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special, stats
+from scipy import special
 
 from adhaero.core.statistics.adjust import holm
 
@@ -36,13 +36,16 @@ def share(hits: int, n: int, alpha: float = 0.05) -> Share:
     """A share with its Clopper-Pearson interval; of no pieces anything is possible."""
     if n == 0:
         return Share(0, 0, None, 0.0, 1.0)
-    low = float(stats.beta.ppf(alpha / 2, hits, n - hits + 1)) if hits else 0.0
-    high = float(stats.beta.ppf(1 - alpha / 2, hits + 1, n - hits)) if hits < n else 1.0
+    low = float(special.betaincinv(hits, n - hits + 1, alpha / 2)) if hits else 0.0
+    high = float(special.betaincinv(hits + 1, n - hits, 1 - alpha / 2)) if hits < n else 1.0
     return Share(hits, n, hits / n, low, high)
 
 
 def fisher(a: Share, b: Share) -> float:
     """Two-sided p of Fisher's exact test that two shares are the same."""
+    # Loaded where it is needed: it takes as long to load as half of the program.
+    from scipy import stats
+
     table = np.array([[a.hits, a.n - a.hits], [b.hits, b.n - b.hits]])
     return float(stats.fisher_exact(table).pvalue)
 
@@ -85,6 +88,8 @@ class RankSum:
 
 def rank_sums(groups: Sequence[Sequence[float]]) -> list[RankSum | None]:
     """Wilcoxon's test of all pairs; ``None`` for a pair whose outcomes are all equal."""
+    from scipy import stats
+
     tested: list[tuple[int, int, tuple[float, float, bool] | None]] = []
     for i in range(len(groups)):
         for j in range(i + 1, len(groups)):

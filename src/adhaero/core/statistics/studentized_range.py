@@ -12,11 +12,14 @@ compared with nested adaptive integrals made elsewhere.
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy import special
-from scipy.interpolate import CubicSpline
+
+if TYPE_CHECKING:
+    from scipy.interpolate import CubicSpline
 
 Array = NDArray[np.float64]
 
@@ -41,6 +44,8 @@ def _range_tail(w: Array, k: int) -> Array:
 
 @lru_cache(maxsize=64)
 def _log_tail(k: int) -> CubicSpline:
+    from scipy.interpolate import CubicSpline
+
     w = np.linspace(0.0, _W_MAX, 2401)
     return CubicSpline(w, np.log(np.clip(_range_tail(w, k), 1e-300, 1.0)))
 

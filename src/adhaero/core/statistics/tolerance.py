@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special, stats
+from scipy import special
 
 from adhaero.core.statistics.censored_likelihood import Shape
 from adhaero.core.statistics.descriptive import summarise
@@ -33,6 +33,8 @@ class LowerLimit:
 
 def factor(n: int, share: float = 0.05, confidence: float = 0.75) -> float:
     """How many SDs below the mean the limit lies with ``n`` pieces."""
+    from scipy import stats
+
     root = math.sqrt(n)
     return float(stats.nct.ppf(confidence, n - 1, float(special.ndtri(1 - share)) * root)) / root
 

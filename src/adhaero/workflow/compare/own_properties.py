@@ -7,7 +7,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import stats
 
 from adhaero.core.compare.analysis import analyse
 from adhaero.core.compare.case import OF_A_PROPERTY
@@ -109,6 +108,8 @@ def _beside(p: Property, own: Mapping[str, OwnValue], figure: Mapping[str, float
     x, y = np.array(both).T if both else (np.array([]), np.array([]))
     if len(both) < LEAST or len(set(x)) < 2 or len(set(y)) < 2:
         return []
+    from scipy import stats
+
     rho, chance = stats.spearmanr(x, y)
     way = "higher" if rho > 0 else "lower"
     if chance >= 0.05:
