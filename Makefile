@@ -5,7 +5,7 @@ BIN    := $(VENV)/bin
 PORT   ?= 8137
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo serve test bench screenshots dev check types lock format clean
+.PHONY: demo serve test bench screenshots dist dev check types lock format clean
 
 demo: $(VENV)/.run src/adhaero/webroot/index.html
 	@$(BIN)/adhaero demo --port $(PORT)
@@ -15,6 +15,13 @@ serve: $(VENV)/.run src/adhaero/webroot/index.html
 
 test: check
 	$(BIN)/pytest -n 2 --dist loadfile --no-loadscope-reorder tests/e2e tests
+
+# One file that holds everything, the built front end too: installed with pipx or pip, it needs no Node and no checkout.
+dist: $(VENV)/.dev src/adhaero/webroot/index.html
+	@rm -rf build dist
+	@$(BIN)/pip wheel --quiet --no-deps --no-build-isolation --wheel-dir dist .
+	@rm -rf build
+	@ls dist
 
 bench: $(VENV)/.dev
 	@$(BIN)/python -m benchmarks

@@ -14,6 +14,7 @@ import socket
 import subprocess
 import sys
 import threading
+import time
 from collections.abc import Callable, Coroutine, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -54,7 +55,30 @@ def _free_port(wanted: int) -> int:
     raise SystemExit(f"No free port between {wanted} and {wanted + 19}: end another program or give --port.")
 
 
-def _run(context: AppContext, port: int, say: str) -> None:
+def _has_screen() -> bool:
+    """Whether a browser can be opened here: at a terminal, under a desktop."""
+    desktop = sys.platform in ("win32", "darwin") or any(os.environ.get(v) for v in ("DISPLAY", "WAYLAND_DISPLAY"))
+    return desktop and sys.stdout.isatty()
+
+
+def _opens(args: argparse.Namespace) -> bool:
+    return not args.no_browser and _has_screen()
+
+
+def _open_browser(port: int) -> None:
+    """Open the page once it answers."""
+    import webbrowser
+
+    for _ in range(200):
+        with socket.socket() as probe:
+            probe.settimeout(0.1)
+            if probe.connect_ex(("127.0.0.1", port)) == 0:
+                webbrowser.open(f"http://127.0.0.1:{port}")
+                return
+        time.sleep(0.1)
+
+
+def _run(context: AppContext, port: int, say: str, *, opens: bool) -> None:
     import uvicorn
 
     from adhaero.api.app import create_app
@@ -66,6 +90,8 @@ def _run(context: AppContext, port: int, say: str) -> None:
     ended = threading.Event()
     keep_daily(context, ended)
     print(f"\n  {say}\n  Open http://127.0.0.1:{port}  (end with Ctrl+C)\n", flush=True)
+    if opens:
+        threading.Thread(target=_open_browser, args=(port,), daemon=True).start()
     try:
         uvicorn.run(create_app(context), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
     finally:
@@ -101,7 +127,7 @@ def _serve(args: argparse.Namespace) -> None:
     with _alone(db.path):
         db.open_up()
         context = AppContext(db, _now, _new_seed, hand_port=args.hand_port)
-        _run(context, args.port, f"Adhaero, your own data in {folder}")
+        _run(context, args.port, f"Adhaero, your own data in {folder}", opens=_opens(args))
 
 
 def _start_rig(seed: int) -> tuple[subprocess.Popen[str], int, int]:
@@ -155,7 +181,8 @@ def _demo(args: argparse.Namespace) -> None:
         try:
             fill_demo(folder / FILE, port)
             context = AppContext(Database(folder / FILE), _now, _new_seed, hand_port=hand_port)
-            _run(context, args.port, "Adhaero with the demo workshop (scratch data) and a simulated rig")
+            _run(context, args.port, "Adhaero with the demo workshop (scratch data) and a simulated rig",
+                 opens=_opens(args))  # fmt: skip
         finally:
             rig.terminate()
             rig.wait(timeout=5)
@@ -253,6 +280,7 @@ def main(argv: list[str] | None = None) -> None:
         sub = command(name, what, text)
         sub.add_argument("--port", type=_port, default=8137)
         sub.add_argument("--hand-port", type=_port, default=None, help=argparse.SUPPRESS)
+        sub.add_argument("--no-browser", action="store_true", help="do not open the page in a browser")
     rig = command("rig-sim", _rig_sim, "run the simulated rig alone")
     rig.add_argument("--port", type=_port, default=4545)
     rig.add_argument("--hand-port", type=_port, default=4546)

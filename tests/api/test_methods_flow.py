@@ -49,7 +49,9 @@ def test_joints_pried_open_are_counted(app: App, tmp_path: Path) -> None:
     assert view["findings"][0]["family"] == "headline"
     assert said[1].startswith("Damp-proof PVA: 8 of 8 gave way in the wood (63 to 100 %")
     # Fisher on 0 of 8 against 8 of 8 is 2/12870; twice that, for two comparisons.
-    assert any(s.startswith("Casein against Damp-proof PVA: gives way in the wood less often (p < 0.001") for s in said)
+    casein = next(f for f in view["findings"] if f["text"].startswith("Casein against Damp-proof PVA: gives way"))
+    assert "less often (p < 0.001" in casein["text"]
+    assert casein["numbers"]["p"] == pytest.approx(2 * 2 / 12870)
     assert any(s.startswith("Hot hide glue against Damp-proof PVA: can't tell yet") for s in said)
     assert [t["wood_failure_pct"] for t in view["treatments"]] == [90, 5, pytest.approx((7 * 90 + 5) / 8)]
     text = app.client.get(f"/api/batches/{batch}/specimens.csv").text

@@ -103,7 +103,7 @@ def test_what_fell_apart_counts_as_nothing_within_boards() -> None:
     assert judged(held, shared(held, planned=True)).route == MEDIANS, "beside bounds there are no logarithms"
 
 
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=25)
 @given(st.integers(0, 5000), st.floats(0.2, 5))
 def test_whole_boards_may_be_stronger_without_a_change_of_outcomes(seed: int, factor: float) -> None:
     """With bounds the model is one of ratios: a board that holds several times as much changes no comparison."""
