@@ -55,11 +55,14 @@ def show(page: Page, server: Server, view: str) -> None:
     page.wait_for_timeout(300)
 
 
-def violations(page: Page) -> list[str]:
+STANDARDS = ("wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice")
+
+
+def violations(page: Page, *rules: str) -> list[str]:
+    """What axe finds by these rules, by all that the standards name unless told."""
     page.evaluate(AXE)
-    result: dict[str, Any] = page.evaluate(
-        "() => axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']})"
-    )
+    only = {"type": "rule" if rules else "tag", "values": list(rules or STANDARDS)}
+    result: dict[str, Any] = page.evaluate("only => axe.run(document, {runOnly: only})", only)
     return [f"{v['id']}: {n['html'][:160]}" for v in result["violations"] for n in v["nodes"]]
 
 
@@ -67,6 +70,9 @@ def violations(page: Page) -> list[str]:
 def test_no_accessibility_violation(page: Page, demo: Server, view: str) -> None:
     show(page, demo, view)
     assert violations(page) == []
+    for look in ("dark", "sun"):
+        page.evaluate("look => { document.documentElement.dataset.look = look }", look)
+        assert violations(page, "color-contrast") == [], look
 
 
 @pytest.mark.parametrize("view", VIEWS)
@@ -166,3 +172,41 @@ def test_first_load_is_small(page: Page, demo: Server) -> None:
     page.on("requestfinished", lambda r: sizes.append(r.sizes()["responseBodySize"]) if ".js" in r.url else None)
     show(page, demo, "today")
     assert 20_000 < sum(sizes) < 300_000
+
+
+def test_a_look_is_chosen_for_this_device_and_stays(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.url}/shop")
+    page.get_by_label("Colours").select_option("for a dark shop")
+    background = "getComputedStyle(document.documentElement).backgroundColor"
+    assert page.evaluate(background) == "rgb(22, 27, 27)"
+    size = "parseFloat(getComputedStyle(document.documentElement).fontSize)"
+    usual = page.evaluate(size)
+    page.get_by_label("Size of the text").select_option("largest")
+    assert page.evaluate(size) == pytest.approx(1.35 * usual)
+    page.goto(f"{demo.url}/batch/2/compare")
+    expect(page.get_by_test_id("headline")).to_be_visible()
+    assert page.evaluate(background) == "rgb(22, 27, 27)"
+    page.set_viewport_size({"width": 360, "height": 800})
+    assert page.evaluate("document.documentElement.scrollWidth") <= 360, "nor is anything cut off in large letters"
+    page.emulate_media(media="print")
+    assert page.evaluate(background) == "rgb(255, 255, 255)", "paper is printed on as it is"
+
+
+def test_the_system_s_wish_counts_where_nothing_was_chosen(page: Page, demo: Server) -> None:
+    page.emulate_media(color_scheme="dark")
+    page.goto(demo.url)
+    expect(page.locator("html")).to_have_attribute("data-look", "dark")
+    page.emulate_media(color_scheme="light", contrast="more")
+    expect(page.locator("html")).to_have_attribute("data-look", "sun")
+    page.emulate_media(contrast="no-preference")
+    expect(page.locator("html")).to_have_attribute("data-look", "light")
+
+
+@pytest.mark.parametrize("view", ["compare", "break", "bench"])
+def test_large_letters_cut_nothing_off(page: Page, demo: Server, view: str) -> None:
+    show(page, demo, view)
+    page.evaluate("document.documentElement.dataset.text = 'largest'")
+    for width in (360, 768, 1280):
+        page.set_viewport_size({"width": width, "height": 800})
+        page.wait_for_timeout(150)
+        assert page.evaluate("document.documentElement.scrollWidth") <= width, f"at {width} px"

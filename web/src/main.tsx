@@ -3,6 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
+import { dress } from "./parts/looks";
 import "./style.css";
 
 const client = new QueryClient({
@@ -14,6 +15,8 @@ const client = new QueryClient({
     },
   },
 });
+
+dress();
 
 const root = document.getElementById("root");
 if (root) {

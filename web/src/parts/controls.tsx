@@ -5,7 +5,7 @@ import type { Problem } from "../api/client";
 type Look = "main" | "plain" | "quiet" | "bench";
 
 const LOOKS: Record<Look, string> = {
-  main: "bg-spruce text-white hover:bg-spruce-deep disabled:bg-strong-rule px-4 py-2 font-semibold",
+  main: "bg-spruce text-on-spruce hover:bg-spruce-deep disabled:bg-strong-rule px-4 py-2 font-semibold",
   plain:
     "border border-strong-rule bg-sheet hover:border-spruce hover:text-spruce-deep px-3 py-1.5 " +
     "disabled:text-faded disabled:border-rule",
@@ -13,7 +13,7 @@ const LOOKS: Record<Look, string> = {
     "text-spruce underline underline-offset-4 decoration-1 hover:decoration-2 px-1 py-1 " +
     "disabled:text-faded disabled:no-underline",
   bench:
-    "bg-spruce text-white hover:bg-spruce-deep disabled:bg-strong-rule min-h-14 px-6 text-xl " +
+    "bg-spruce text-on-spruce hover:bg-spruce-deep disabled:bg-strong-rule min-h-14 px-6 text-xl " +
     "font-semibold shadow-lift",
 };
 
@@ -119,6 +119,8 @@ export function Waiting({ what }: { what: string }) {
 
 /** A specimen code, as it stands on the label. */
 export function Code({ children, size = "plain" }: { children: string; size?: "plain" | "large" | "huge" }) {
-  const scale = { plain: "", large: "text-5xl", huge: "text-7xl sm:text-8xl" }[size];
+  const scale = { plain: "", large: "text-5xl", huge: "text-[min(4.5rem,20vw)] leading-none sm:text-8xl" }[
+    size
+  ];
   return <span className={`font-mono font-semibold tracking-wide ${scale}`}>{children}</span>;
 }

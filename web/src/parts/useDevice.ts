@@ -8,17 +8,23 @@ const subscribe = (listener: () => void) => {
   return () => listeners.delete(listener);
 };
 
-/** True or false as it was said on this device, null while nobody was asked. */
-export function useDevice(key: string): [boolean | null, (on: boolean) => void] {
-  const on = useSyncExternalStore(subscribe, () => {
-    const said = localStorage.getItem(`adhaero.${key}`);
-    return said === null ? null : said === "on";
-  });
+/** What was chosen on this device; empty while nobody was asked. */
+export const chosen = (key: string): string => localStorage.getItem(`adhaero.${key}`) ?? "";
+
+/** A choice on this device, empty while nobody was asked. */
+export function useChoice(key: string): [string, (next: string) => void] {
+  const said = useSyncExternalStore(subscribe, () => chosen(key));
   return [
-    on,
+    said,
     (next) => {
-      localStorage.setItem(`adhaero.${key}`, next ? "on" : "off");
+      localStorage.setItem(`adhaero.${key}`, next);
       listeners.forEach((l) => l());
     },
   ];
+}
+
+/** True or false as it was said on this device, null while nobody was asked. */
+export function useDevice(key: string): [boolean | null, (on: boolean) => void] {
+  const [said, say] = useChoice(key);
+  return [said === "" ? null : said === "on", (next) => say(next ? "on" : "off")];
 }

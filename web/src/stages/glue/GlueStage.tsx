@@ -144,7 +144,7 @@ export default function GlueStage({ batch }: { batch: number }) {
       {waiting.length > 0 && (
         <p className="no-print">
           <Link
-            className="rounded-md bg-spruce px-4 py-2 font-semibold text-white hover:bg-spruce-deep"
+            className="rounded-md bg-spruce px-4 py-2 font-semibold text-on-spruce hover:bg-spruce-deep"
             to={`/batch/${batch}/bench`}
           >
             To the bench

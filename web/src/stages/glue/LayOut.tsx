@@ -121,7 +121,7 @@ export function LayOut({ view, taps, mix, onMix }: Props) {
             ; the force of each clamp is{" "}
             <select
               aria-label="How the force is known"
-              className="written"
+              className="written max-w-full"
               value={known}
               onChange={(e) => setKnown(e.target.value as Known)}
             >

@@ -9,6 +9,7 @@ import { WorkingHours } from "./WorkingHours";
 import { Boards } from "./Boards";
 import { Climate } from "./Climate";
 import { Copies } from "./Copies";
+import { Looks } from "./Looks";
 import { Bottles } from "./Bottles";
 import { Rack } from "./Rack";
 import { Rig } from "./Rig";
@@ -34,6 +35,7 @@ export default function ShopPage() {
         <WorkingHours />
         <Climate />
         <Copies />
+        <Looks />
       </div>
       <div>
         <Bottles shop={shop} />
