@@ -10,6 +10,7 @@ import asyncio
 import os
 import random
 import secrets
+import signal
 import socket
 import subprocess
 import sys
@@ -171,11 +172,20 @@ def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> 
     path.with_suffix(".day").write_text(made_by)
 
 
+def _end_with_parent(parent: int) -> None:
+    """End as by Ctrl+C once the program that started this one is gone."""
+    while os.getppid() == parent:
+        time.sleep(1)
+    os.kill(os.getpid(), signal.SIGINT)
+
+
 def _demo(args: argparse.Namespace) -> None:
     from adhaero.store.database import Database
     from adhaero.workflow.context import AppContext
 
     folder = args.data or Path(platformdirs.user_cache_dir("adhaero", appauthor=False)) / "demo"
+    if args.with_parent:
+        threading.Thread(target=_end_with_parent, args=(os.getppid(),), daemon=True).start()
     with _alone(folder / FILE):
         rig, port, hand_port = _start_rig(SEED)
         try:
@@ -280,6 +290,7 @@ def main(argv: list[str] | None = None) -> None:
         sub = command(name, what, text)
         sub.add_argument("--port", type=_port, default=8137)
         sub.add_argument("--hand-port", type=_port, default=None, help=argparse.SUPPRESS)
+        sub.add_argument("--with-parent", action="store_true", help=argparse.SUPPRESS)
         sub.add_argument("--no-browser", action="store_true", help="do not open the page in a browser")
     rig = command("rig-sim", _rig_sim, "run the simulated rig alone")
     rig.add_argument("--port", type=_port, default=4545)

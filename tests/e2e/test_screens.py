@@ -124,7 +124,7 @@ def test_a_long_name_breaks_nothing(page: Page, demo: Server) -> None:
 
 def test_an_empty_workshop_says_how_to_begin(page: Page, server: Server) -> None:
     page.goto(server.url)
-    expect(page.get_by_text("Begin a batch")).to_be_visible()
+    expect(page.get_by_role("heading", name="The first day")).to_be_visible()
     assert violations(page) == []
     page.goto(f"{server.url}/batch/77/plan")
     expect(page.get_by_text("There is nothing here")).to_be_visible()

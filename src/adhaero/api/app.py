@@ -35,6 +35,7 @@ from adhaero.api import (
     shop,
 )
 from adhaero.api.security import Guard
+from adhaero.workflow.beside import DEMO
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.glue.scheduling import end_all
 from adhaero.workflow.rigs import connect
@@ -68,6 +69,7 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
         yield
         if served is not None:
             end_all(served)
+            DEMO.end()
             served.rig.close()
             served.db.close()
 

@@ -11,6 +11,7 @@ from adhaero.core.cut.layout import Rect
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
 from adhaero.workflow import catalogue, copies, shop, today
+from adhaero.workflow.beside import DEMO
 from adhaero.workflow.catalogue import CatalogueView, ParsedQuantity
 from adhaero.workflow.copies import CopiesView
 from adhaero.workflow.cut import boards
@@ -180,3 +181,15 @@ def post_put_back(w: Shop, body: CopyNameIn) -> Response:
 @router.get("/copies/{name}", response_class=Response, responses={200: {"content": {"application/vnd.sqlite3": {}}}})
 def get_copy(w: Shop, name: str) -> Response:
     return FileResponse(copies.file_of(w, name), filename=name, media_type="application/vnd.sqlite3")
+
+
+class DemoView(Strict):
+    """Where the demo workshop is."""
+
+    address: str
+
+
+@router.post("/demo", response_model=DemoView)
+def post_demo() -> DemoView:
+    """Start the demo workshop beside this one, if it does not run."""
+    return DemoView(address=DEMO.start())

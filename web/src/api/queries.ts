@@ -238,6 +238,8 @@ export const crossed = (body: Schemas["CrossingIn"]) =>
 
 export const writes = {
   createBatch: (name: string) => take<"Id">(api.POST("/api/batches", { body: { name, start: "own" } })),
+  createFrom: (name: string, start: string) =>
+    take<"Id">(api.POST("/api/batches", { body: { name, start } })),
   copyBatch: (id: number, name: string) =>
     take<"Id">(api.POST("/api/batches/{batch_id}/copy", { ...at(id), body: { name } })),
   /** A plan's file, as text: what it holds is judged by the server. */

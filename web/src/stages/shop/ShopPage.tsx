@@ -1,5 +1,6 @@
 /** What stays in the shop: who you are, your units, the bottles, the rig. */
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import { useLocation } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useShop, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
@@ -23,6 +24,18 @@ const UNIT_CHOICES: Record<string, readonly string[]> = {
 
 export default function ShopPage() {
   const { data: shop } = useShop();
+  const { hash } = useLocation();
+  useEffect(() => {
+    if (!hash) return;
+    // Each part of the shop comes when its own data does.
+    let tries = 0;
+    const timer = setInterval(() => {
+      const part = document.getElementById(hash.slice(1));
+      part?.scrollIntoView();
+      if (part || ++tries > 50) clearInterval(timer);
+    }, 100);
+    return () => clearInterval(timer);
+  }, [hash]);
   if (!shop) return <Waiting what="the shop" />;
   return (
     <div className="grid gap-10 lg:grid-cols-2">

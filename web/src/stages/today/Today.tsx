@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { useToday, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { ShopUndoBar } from "../../parts/UndoBar";
+import { FirstDay } from "./FirstDay";
 import { nextStage, Notches } from "../../parts/Straightedge";
 import { clock, counted, span } from "../../parts/units";
 import { useNow } from "../../parts/useNow";
@@ -30,12 +31,9 @@ export function Today() {
         </h1>
         <Remind />
         <Ring />
-        {data.due.length + data.interrupted.length === 0 && (
-          <p className="sheet px-4 py-6 text-faded">
-            Nothing is due.{" "}
-            {data.batches.length === 0 &&
-              "Begin a batch: name what you want to find out, and the rest follows in five steps."}
-          </p>
+        {data.batches.length === 0 && <FirstDay />}
+        {data.due.length + data.interrupted.length === 0 && data.batches.length > 0 && (
+          <p className="sheet px-4 py-6 text-faded">Nothing is due.</p>
         )}
         <Due items={[...data.interrupted, ...data.due.filter((d) => ahead(d) < SOON_S)]} ahead={ahead} />
         {later.length > 0 && (
