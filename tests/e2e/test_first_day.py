@@ -26,7 +26,8 @@ def test_units_clamps_and_a_question(server: Server, page: Page) -> None:
         ["What do you want to find out?", "Which units, and what breaks your pieces?", "What presses them?"]
     )
     assert violations(page) == []
-    first.get_by_label("Shop inch").check()
+    with page.expect_response("**/api/settings"):
+        first.get_by_label("Shop inch").check()
     expect(first.get_by_label("Shop inch")).to_be_checked()
     assert call(server, "GET", "/shop")["units"]["length"] == "in"
     first.get_by_role("link", name="in the shop").click()
