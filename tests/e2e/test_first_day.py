@@ -35,7 +35,7 @@ def test_units_clamps_and_a_question(server: Server, page: Page) -> None:
     page.go_back()
     first.get_by_role("button", name="How long in the clamp?").click()
     expect(page.get_by_role("heading", name="How long in the clamp")).to_be_visible()
-    expect(page.get_by_label("Question")).to_have_value("How early can the clamps come off?")
+    expect(page.get_by_label("Question")).to_have_value("When can the clamps come off?")
     page.goto(server.url)
     expect(page.get_by_role("region", name="The first day")).to_have_count(0)
 
@@ -52,3 +52,27 @@ def test_each_step_can_be_left_out_and_comes_again(server: Server, page: Page) -
     expect(page.get_by_role("button", name="Skip: ")).to_have_count(3)
     page.set_viewport_size({"width": 360, "height": 800})
     assert page.evaluate("document.documentElement.scrollWidth") <= 360
+
+
+def test_help_by_key_and_by_touch(server: Server, page: Page) -> None:
+    page.goto(server.url)
+    name = page.get_by_label("Name of a new batch")
+    name.press("?")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(name).to_have_value("?")
+    page.get_by_role("heading", name="Batches").click()
+    page.keyboard.press("?")
+    told = page.get_by_role("dialog")
+    expect(told).to_contain_text("A batch goes through five stages")
+    expect(told.get_by_role("region", name="Keys")).to_contain_text("Ctrl + Z")
+    expect(told.get_by_role("region", name="Words")).to_contain_text("how long the glue may lie open")
+    assert violations(page) == []
+    page.keyboard.press("Escape")
+    expect(told).to_have_count(0)
+    page.goto(f"{server.url}/shop")
+    page.set_viewport_size({"width": 360, "height": 800})
+    page.get_by_role("button", name="Help: this stage, keys and words").click()
+    expect(told.get_by_role("heading", name="Shop")).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 360
+    told.get_by_role("button", name="Close").click()
+    expect(told).to_have_count(0)

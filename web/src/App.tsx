@@ -4,6 +4,7 @@ import { Link, Navigate, NavLink, Route, Routes, useLocation, useParams } from "
 import { setPerson } from "./api/client";
 import { STAGES, useShop, useToday, type Stage } from "./api/queries";
 import { FindField } from "./parts/FindField";
+import { Help } from "./parts/Help";
 import { Waiting } from "./parts/controls";
 import { Ringing } from "./parts/Ringing";
 import { useReminders } from "./parts/useReminders";
@@ -62,6 +63,7 @@ export function App() {
             </NavLink>
           </nav>
           <FindField />
+          <Help />
           <span className="hidden truncate text-sm text-faded sm:block">{shop?.person}</span>
         </div>
       </header>

@@ -21,7 +21,7 @@ export function PieceStory({ batch, code, onClose }: Props) {
   const { data, error } = useStory(batch, code);
   return (
     <Dialog open={code !== ""} onClose={onClose} className="relative z-20">
-      <div className="fixed inset-0 flex items-start justify-center overflow-auto bg-ink/60 p-2 sm:p-8">
+      <div className="fixed inset-0 flex items-start justify-center overflow-auto bg-black/60 p-2 sm:p-8">
         <DialogPanel className="sheet w-full max-w-3xl space-y-4 p-4">
           <div className="flex flex-wrap items-baseline gap-x-4">
             <DialogTitle>
