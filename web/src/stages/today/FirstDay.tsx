@@ -75,7 +75,13 @@ function Questions() {
               look="quiet"
               className="py-0.5"
               disabled={begin.isPending}
-              onClick={() => begin.mutate(q, { onSuccess: (made) => void go(`/batch/${made.id}/plan`) })}
+              onClick={() =>
+                // The steps are gone with the first batch: what follows must not wait for them.
+                void begin.mutateAsync(q).then(
+                  (made) => go(`/batch/${made.id}/plan`),
+                  () => undefined,
+                )
+              }
             >
               {q.name}
             </Button>
