@@ -27,8 +27,12 @@ SHOTS = {
     "compare-axis": ("/batch/3/compare", 1280, 800),
     "compare-failures": ("/batch/2/compare?picture=failures", 1280, 1000),
     "compare-narrow": ("/batch/3/compare", 400, 800),
+    "compare-beside": ("/batch/2/compare?bring=1:A&agreed=yes", 1280, 900),
+    "compare-dark": ("/batch/2/compare", 1280, 800),
+    "table": ("/table", 1280, 800),
     "shop": ("/shop", 1280, 800),
 }
+TABLE = "Glue\t1\t2\t3\t4\nHide\t410\t395\t402\tF\nFish\t510\t>495\tabc\t515\nSolid ash\t900\t910\t920\t905\n"
 
 
 def pull(page: Page) -> None:
@@ -47,6 +51,19 @@ def faces(page: Page) -> None:
     page.get_by_text("What is left open is flagged").wait_for()
 
 
+def table(page: Page) -> None:
+    """Cells of another shop pasted, one of which cannot be read."""
+    page.get_by_label("The table", exact=True).fill(TABLE)
+    page.get_by_label("Name of the batch").fill("Glues of the neighbour")
+    page.get_by_label("Method", exact=True).fill("Lap shear in tension, single")
+    page.get_by_role("option", name="Lap shear in tension, single").click()
+    for what, typed in (("Clamp time", "6 h"), ("Cure time", "4 d")):
+        page.get_by_label(what).fill(typed)
+        page.get_by_label(what).press("Tab")
+    page.get_by_label("What Solid ash is").select_option("solid wood")
+    page.wait_for_timeout(800)
+
+
 def main() -> None:
     """Take every picture."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -59,11 +76,15 @@ def main() -> None:
         try:
             for name, (path, width, height) in SHOTS.items():
                 page = browser.new_page(viewport={"width": width, "height": height}, locale="en-GB")
+                if name.endswith("-dark"):
+                    page.add_init_script("localStorage.setItem('adhaero.look', 'dark')")
                 page.goto(server.url + path)
                 page.wait_for_timeout(1500)
                 page.get_by_text("Fetching").wait_for(state="hidden", timeout=30_000)
                 if name == "break":
                     pull(page)
+                if name == "table":
+                    table(page)
                 if name == "faces":
                     faces(page)
                     page.wait_for_timeout(800)

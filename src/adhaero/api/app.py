@@ -35,8 +35,8 @@ from adhaero.api import (
     shop,
 )
 from adhaero.api.security import Guard
-from adhaero.workflow.beside import DEMO
 from adhaero.workflow.context import AppContext
+from adhaero.workflow.demo_process import DEMO
 from adhaero.workflow.glue.scheduling import end_all
 from adhaero.workflow.rigs import connect
 

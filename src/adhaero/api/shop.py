@@ -11,10 +11,10 @@ from adhaero.core.cut.layout import Rect
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
 from adhaero.workflow import catalogue, copies, shop, today
-from adhaero.workflow.beside import DEMO
 from adhaero.workflow.catalogue import CatalogueView, ParsedQuantity
 from adhaero.workflow.copies import CopiesView
 from adhaero.workflow.cut import boards
+from adhaero.workflow.demo_process import DEMO
 from adhaero.workflow.glue import air
 from adhaero.workflow.glue.air import AirView
 from adhaero.workflow.shop import ShopView

@@ -10,8 +10,8 @@ from typing import Any
 import pytest
 
 from adhaero.core.refusal import Refusal
-from adhaero.workflow import beside
-from adhaero.workflow.beside import Beside
+from adhaero.workflow import demo_process
+from adhaero.workflow.demo_process import Beside
 
 REAL = subprocess.Popen
 
@@ -24,7 +24,7 @@ def stands_in(monkeypatch: pytest.MonkeyPatch, code: str) -> list[list[str]]:
         asked.append(command)
         return REAL([sys.executable, "-u", "-c", code], **more)
 
-    monkeypatch.setattr(beside.subprocess, "Popen", started)
+    monkeypatch.setattr(demo_process.subprocess, "Popen", started)
     return asked
 
 
