@@ -49,6 +49,7 @@ def test_a_wide_table_is_counted_and_its_one_wrong_cell_named(app: App) -> None:
     assert seen["counts"] == {"value": 44, "apart": 3, "at_least": 2, "refused": 1, "empty": 0}
     assert [(c["row"], c["column"], c["text"]) for c in seen["refused"]] == [(3, 9, "abc")]
     assert seen["sentence"].endswith("the other 49 can be taken in.")
+    assert seen["varied"] == ["glue"], "the corner of the table names a field of the record"
     hide = seen["treatments"][0]
     assert (hide["name"], hide["values"], hide["apart"]) == ("Hide", 8, 2)
     assert hide["mean"] == pytest.approx(KGF * (410 + 395 + 402 + 388 + 420 + 399 + 405 + 391) / 8)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import replace
+
 import pytest
 
 from adhaero.core.compare.analysis import Row, analyse
@@ -49,6 +52,24 @@ def test_each_kind_by_its_interval(says: str, share: float, state: str) -> None:
 def test_what_scatters_too_much_is_left_open() -> None:
     assert held(STRONGER, [6.0, 14.0, 9.0, 12.0], SOLID)[0] == OPEN
     assert held(SAME, [9.9, 10.1], SOLID)[0] == OPEN, "two pieces bear nothing out"
+
+
+def bounded(letter: str, values: list[float], held_: float) -> Group:
+    """Pieces that broke at these figures, and one that only bore ``held_``."""
+    g = group(letter, values)
+    return replace(g, pieces=[*g.pieces, Piece(f"{letter}x", Datum(Known.AT_LEAST, held_, math.inf), Kind.AT_LEAST)])
+
+
+def test_bounds_are_taken_as_bounds_and_hide_no_contradiction() -> None:
+    """One piece that did not break leaves the mean open, and not whether the other is nearly as strong."""
+    a, b = rows(group("A", [7.0, 7.2, 7.45, 7.1]), bounded("B", [9.8, 10.1, 10.4], 11.0))
+    near = hold(SAME, 0.0, [a], b, matters=0.1, fallen_as_zero=True)
+    assert near.state == CONTRADICTED
+    assert "by medians fitted with bounds" in near.why
+    assert hold(WEAKER, 0.0, [a], b, matters=0.1, fallen_as_zero=True).state == BORNE_OUT
+    assert hold(SHARE, 0.5, [a], b, matters=0.1, fallen_as_zero=True).state == BORNE_OUT
+    few, _ = rows(bounded("C", [9.8], 11.0), group("B", SOLID))
+    assert hold(WEAKER, 0.0, [a], few, matters=0.1, fallen_as_zero=True).state == OPEN, "of two pieces nothing is told"
 
 
 def test_one_that_speaks_against_it_is_enough() -> None:

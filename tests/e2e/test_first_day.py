@@ -76,3 +76,24 @@ def test_help_by_key_and_by_touch(server: Server, page: Page) -> None:
     assert page.evaluate("document.documentElement.scrollWidth") <= 360
     told.get_by_role("button", name="Close").click()
     expect(told).to_have_count(0)
+
+
+def test_a_copy_is_taken_and_put_back(server: Server, page: Page) -> None:
+    call(server, "POST", "/batches", {"name": "stays", "start": "own"})
+    page.goto(f"{server.url}/shop")
+    copies = page.get_by_role("region", name="Copies")
+    copies.get_by_role("button", name="Take one now").click()
+    expect(copies.get_by_text("taken by hand")).to_be_visible()
+    call(server, "POST", "/batches", {"name": "goes", "start": "own"})
+    page.get_by_role("link", name="Today").click()
+    expect(page.get_by_text("goes")).to_be_visible()
+    page.get_by_role("link", name="Shop", exact=True).click()
+    taken = copies.get_by_role("listitem").filter(has_text="taken by hand")
+    taken.get_by_role("button", name="put back").click()
+    expect(taken).to_contain_text("goes out of sight")
+    taken.get_by_role("button", name="Put it back").click()
+    expect(copies.get_by_text("It is back.")).to_be_visible()
+    expect(copies.get_by_text("before another was put back")).to_be_visible()
+    page.get_by_role("link", name="Today").click()
+    expect(page.get_by_text("stays")).to_be_visible()
+    expect(page.get_by_text("goes")).to_have_count(0)

@@ -54,7 +54,8 @@ class Seen:
 @dataclass(frozen=True)
 class TablePreview:
     """What the table would become. ``head`` are its first rows as they stand; ``problems`` must be solved before it can
-    be taken in, ``refused`` cells can be left out. Means are in the base unit of ``dimension``.
+    be taken in, ``refused`` cells can be left out. Means are in the base unit of ``dimension``; ``varied``
+    are the keys of what the treatments differ in.
     """
 
     head: list[list[str]]
@@ -62,6 +63,7 @@ class TablePreview:
     counts: dict[str, int]
     refused: list[Cell]
     treatments: list[Seen]
+    varied: list[str]
     problems: list[Problem]
     dimension: str
     sentence: str
@@ -83,7 +85,9 @@ def preview(w: AppContext, f: Foreign) -> TablePreview:
     counts = Counter(p.cell.written.value for p in read.pieces)
     counts[Written.REFUSED.value], counts[Written.EMPTY.value] = len(read.refused), read.empty
     head, kinds = [row[:40] for row in cells[:8]], {k.value: counts[k.value] for k in Written}
-    return TablePreview(head, columns, kinds, read.refused, _seen(read), problems, dimension, _sentence(f, read))
+    return TablePreview(
+        head, columns, kinds, read.refused, _seen(read), list(read.factors), problems, dimension, _sentence(f, read)
+    )
 
 
 def take(w: AppContext, f: Foreign, leave_out: bool, person: str, key: str | None) -> Imported:

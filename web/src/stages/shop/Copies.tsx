@@ -63,7 +63,8 @@ export function Copies() {
                     back.mutate(c.name, {
                       onSuccess: () => {
                         setAsked("");
-                        client.clear();
+                        // What other pages had fetched is of the data before.
+                        client.removeQueries({ type: "inactive" });
                         void client.invalidateQueries();
                       },
                     })

@@ -125,7 +125,7 @@ export default function ForeignTable() {
         )}
         <Signs asked={asked} set={set} figure={method?.figure_dimension} units={catalogue.units} />
         {method && <Sizes method={method} asked={asked} set={set} />}
-        <InCommon asked={asked} set={set} fields={catalogue.fields} columns={seen.data?.columns ?? []} />
+        <InCommon asked={asked} set={set} fields={catalogue.fields} varied={seen.data?.varied ?? []} />
       </section>
       <TableSeen
         seen={seen.data}
@@ -256,12 +256,11 @@ function InCommon({
   asked,
   set,
   fields,
-  columns,
+  varied,
 }: PartProps & {
   fields: readonly Schemas["FieldView"][];
-  columns: readonly Schemas["Column"][];
+  varied: readonly string[];
 }) {
-  const varied = asked.layout === "long" ? columns.map((c) => c.key) : [asked.key];
   return (
     <fieldset className="mt-2">
       <legend className="head">The same for all pieces</legend>
