@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 import pytest
@@ -69,6 +70,7 @@ def test_from_what_is_compared_to_the_answer_and_its_link(page: Page, server: Se
     sawn = page.get_by_role("region", name="Compare Sawn with Fresh planed within each species, in figures")
     expect(sawn.get_by_role("row")).to_have_count(3)
     page.get_by_label("Comparisons that name").fill("oak")
+    expect(page).to_have_url(re.compile("compared=oak"))
     expect(sawn.get_by_role("row")).to_have_count(2)
 
     page.get_by_label("The bond: wood failures are at least").check()

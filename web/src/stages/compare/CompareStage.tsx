@@ -57,7 +57,7 @@ export default function CompareStage({ batch }: { batch: number }) {
         <Sentences view={data} />
       </details>
       <Conclusions batch={batch} view={data} />
-      <ComparedTables view={data} />
+      <ComparedTables view={data} look={look} />
       <BesideAnother batch={batch} view={data} look={look} />
       <Table view={data} />
       <GoodEnough view={data} />

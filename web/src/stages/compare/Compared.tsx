@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { Explained } from "../../parts/Explained";
 import { SCROLLS } from "../../parts/faces";
 import { wayOfComparison } from "./explain";
+import type { Look } from "./linked";
 import { doubtOf } from "../../parts/figures";
 import { useUnits } from "../../parts/units";
 
@@ -38,9 +39,11 @@ const ORDERS: Readonly<Record<string, (a: Compared, b: Compared) => number>> = {
   "by p": (a, b) => (a.p ?? 2) - (b.p ?? 2),
 };
 
-export function ComparedTables({ view }: { view: View }) {
-  const [order, setOrder] = useState("as planned");
-  const [part, setPart] = useState("");
+/** Which comparisons are shown, and in which order, stays in the link. */
+export function ComparedTables({ view, look }: { view: View; look: Look }) {
+  const [part, setPart] = useState(look.get("compared"));
+  const [asked] = useState(part !== "");
+  const order = ORDERS[look.get("order")] ? look.get("order") : "as planned";
   const units = useUnits();
   if (!view.families.length) return null;
   const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
@@ -52,7 +55,7 @@ export function ComparedTables({ view }: { view: View }) {
       .every((word) => text.includes(word));
   };
   return (
-    <details>
+    <details open={asked || undefined}>
       <summary className="cursor-pointer text-lg font-bold">The planned comparisons</summary>
       <p className="my-2 flex flex-wrap items-baseline gap-x-6 text-sm no-print">
         <label>
@@ -62,12 +65,19 @@ export function ComparedTables({ view }: { view: View }) {
             aria-label="Comparisons that name"
             placeholder="a level or name"
             value={part}
-            onChange={(e) => setPart(e.target.value)}
+            onChange={(e) => {
+              setPart(e.target.value);
+              look.set("compared", e.target.value.trim());
+            }}
           />
         </label>
         <label>
           order{" "}
-          <select className="written" value={order} onChange={(e) => setOrder(e.target.value)}>
+          <select
+            className="written"
+            value={order}
+            onChange={(e) => look.set("order", e.target.value === "as planned" ? "" : e.target.value)}
+          >
             {Object.keys(ORDERS).map((key) => (
               <option key={key}>{key}</option>
             ))}

@@ -27,6 +27,8 @@ const PICTURES = [
   "bring",
   "agreed",
   "through",
+  "compared",
+  "order",
 ];
 
 export function useLook(): Look {
