@@ -169,3 +169,71 @@ def test_sent_twice_is_taken_once(app: App) -> None:
     first = app.post("/batches/import-table", asked(leave_out=True), **key)
     assert app.post("/batches/import-table", asked(leave_out=True), **key) == first
     assert len(app.get("/today")["batches"]) == 1
+
+
+def test_a_plus_before_a_number_is_its_sign_and_behind_it_a_mark(app: App) -> None:
+    batch = app.post("/batches/import-table", asked("Glue;1;2;3\nHide;+400;410+;>420\nFish;500;510;505\n"))["batch_id"]
+    assert sorted(kind for kind, _ in loads(app, batch)["A"]) == ["at_least", "at_least", "exact"]
+
+
+def test_figures_made_of_others_are_no_pieces(app: App) -> None:
+    text = "Glue\t1\t2\t3\tMean\tSD\nHide\t400\t410\t390\t400\t10\nFish\t500\t510\t490\t500\t10\n"
+    seen = preview(app, text=text)
+    assert seen["counts"]["value"] == 6
+    assert {(c["row"], c["column"]) for c in seen["refused"]} == {(2, 5), (2, 6), (3, 5), (3, 6)}
+    assert "made of others" in seen["refused"][0]["why"]
+    long = "Glue,Load (N),Mean\nHide,400,405\nHide,410,405\nFish,500,505\nFish,510,505\n"
+    told = preview(app, text=long, layout="long")["columns"]
+    assert [c["role"] for c in told] == ["factor", "load", "skip"]
+
+
+def test_cells_beyond_the_headings_are_named_and_not_lost(app: App) -> None:
+    text = "Glue,Load (N)\nHide,400\nHide,410,oops\nFish,500\nFish,510\n"
+    seen = preview(app, text=text, layout="long")
+    assert [(c["row"], c["column"], c["why"]) for c in seen["refused"]] == [(3, 3, "stands under no heading")]
+
+
+def test_quotes_that_never_close_refuse_the_table(app: App) -> None:
+    refused = app.post("/batches/import-table/preview", asked('Glue,1,2\n"Hide,400,410\nFish,500,510\n'), 422)
+    assert fields(refused) == {"text"}, "else the rest of the table would be one cell"
+
+
+def test_headings_in_other_letters_stay_factors_of_their_own(app: App) -> None:
+    """Two headings without a Latin letter have no key to tell them apart but their place."""
+    rows = "\n".join(f"{a},{b},{v}" for a, b, v in (("x", "p", 400), ("x", "q", 410), ("y", "p", 500), ("y", "q", 510)))
+    text = f"\u043a\u043b\u0435\u0439,\u0432\u0438\u0434,Load (N)\n{rows}\n"
+    constants = {**CONSTANTS, "glue": {"value": "not told"}}
+    seen = preview(app, text=text, layout="long", constants=constants)
+    assert len(set(seen["varied"])) == 2
+    assert [t["name"] for t in seen["treatments"]] == ["x · p", "x · q", "y · p", "y · q"]
+    made = app.post("/batches/import-table", asked(text, layout="long", constants=constants))
+    assert len(app.compare(made["batch_id"])["factors"]) == 2
+
+
+@pytest.mark.parametrize(("columns", "field"), [
+    ([{"role": "factor", "key": "glue"}, {"role": "load"}, {"role": "size"}], "column 3"),
+    ([{"role": "factor", "key": "glue"}, {"role": "load"}, {"role": "size", "key": "nothing"}], "column 3"),
+    ([{"role": "factor", "key": "glue"}, {"role": "load"}, {"role": "factor", "key": "glue"}], "column 3"),
+    ([{"role": "factor", "key": "glue"}, {"role": "load"}], "columns"),
+])  # fmt: skip
+def test_a_column_that_is_not_told_enough_of_is_refused(app: App, columns: list[Any], field: str) -> None:
+    text = "Glue,Load (N),Width\nHide,400,20\nFish,500,20\n"
+    refused = app.post("/batches/import-table", asked(text, layout="long", columns=columns), 422)
+    assert fields(refused) == {field}
+    assert app.get("/today")["batches"] == []
+
+
+def test_what_the_record_cannot_hold_is_named_before_by_the_row_of_the_table(app: App) -> None:
+    text = "Glue,Load (N),Wood failure %\nHide,400,20\n\nHide,410,30\nFish,500,120\nFish,510,40\n"
+    seen = preview(app, text=text, layout="long")
+    assert [p["field"] for p in seen["problems"]] == ["row 5: wood_failure_pct"]
+
+
+def test_solid_wood_is_called_as_the_plan_calls_it(app: App) -> None:
+    """End grain is held against wood loaded the same way: its name says so, whatever the table calls it."""
+    text = "Glue;1;2;3\nHide;400;410;390\nFish;500;520;510\nplain wood;900;880;910\n"
+    constants = {**CONSTANTS, "orientation": {"value": "long-end"}, "species": {"value": "ash"}}
+    batch = app.post("/batches/import-table", asked(text, solid="plain wood", constants=constants))["batch_id"]
+    solid = next(t for t in app.compare(batch)["treatments"] if t["role"] == "solid")
+    assert solid["label"].startswith("Solid ash")
+    assert solid["n"] == 3

@@ -66,7 +66,9 @@ def split(text: str) -> list[list[str]]:
     first = next((line for line in clean.splitlines() if line.strip()), "")
     apart = next((sign for sign in "\t;," if sign in first), "\t")
     try:
-        rows = [[c.strip() for c in row] for row in csv.reader(io.StringIO(clean, newline=""), delimiter=apart)]
+        rows = [
+            [c.strip() for c in row] for row in csv.reader(io.StringIO(clean, newline=""), delimiter=apart, strict=True)
+        ]
     except csv.Error as error:
         raise refuse("text", f"cannot be read ({error})", "Copy the table again, or save it as CSV.") from error
     while rows and not any(rows[-1]):
@@ -85,8 +87,8 @@ def reading(row: int, column: int, text: str, dimension: Dimension, unit: str, s
         return Cell(row, column, word, Written.EMPTY)
     if word.lower() in {s.lower() for s in signs.apart}:
         return Cell(row, column, word, Written.APART)
-    mark = next((s for s in sorted(signs.at_least, key=len, reverse=True) if s and _marked(word, s)), None)
-    bare = word if mark is None else word.removeprefix(mark) if word.startswith(mark) else word.removesuffix(mark)
+    mark = next((s for s in sorted(signs.at_least, key=len, reverse=True) if _marked(word, s)), None)
+    bare = word if mark is None else word.removesuffix(mark) if word.endswith(mark) else word.removeprefix(mark)
     try:
         if len(word) > LONG_CELL:
             raise refuse("value", "is far too long", "")
@@ -99,7 +101,8 @@ def reading(row: int, column: int, text: str, dimension: Dimension, unit: str, s
 
 
 def _marked(word: str, mark: str) -> bool:
-    return word.startswith(mark) or word.endswith(mark)
+    """Whether a mark stands before or behind; a plus before a number is only its sign."""
+    return word.endswith(mark) or (mark != "+" and word.startswith(mark))
 
 
 def words(text: str) -> tuple[str, ...]:

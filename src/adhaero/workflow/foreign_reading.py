@@ -13,10 +13,15 @@ from adhaero.core.plan.document import Level
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.foreign import failure_mode, key_of, level_of
 from adhaero.core.quantity import UNITS, Dimension, parse, unit
-from adhaero.core.refusal import Refusal, refuse
+from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats.foreign_table import Cell, Signs, Written, placed, reading, turned, words
 
-ROWS, COLUMNS, LONG = "rows", "columns", "long"
+ROWS, LONG = "rows", "long"
+"""Layouts: each row a treatment, a row a piece; the third has each column a treatment."""
+OF_OTHERS = frozenset(
+    ("mean", "average", "avg", "avg.", "median", "sd", "s.d.", "cv", "cv%", "min", "max", "n", "count", "total", "sum")
+)
+"""Headings of figures that are made of others: what stands under them is no piece."""
 
 
 @dataclass(frozen=True)
@@ -86,6 +91,8 @@ def guessed(heads: Sequence[str]) -> list[Column]:
         known = next((k for k, x in FIELDS.items() if name in (k, x.name.lower())), "")
         if known:
             found.append(Column("factor", known, symbol))
+        elif name in OF_OTHERS:
+            found.append(Column("skip"))
         elif any(w in name for w in ("wood failure", "wood %")):
             found.append(Column("wood_failure_pct"))
         elif any(w in name for w in ("failure", "mode", "how it broke")):
@@ -100,6 +107,7 @@ def guessed(heads: Sequence[str]) -> list[Column]:
 
 
 def method_of(f: Foreign) -> Method:
+    """The method by which the pieces were broken. ``Refusal`` for an unknown one, or one without loads."""
     method = METHODS.get(f.method)
     if method is None:
         raise refuse("method", f"{f.method!r} is not a test method", "Choose one from the list.")
@@ -121,12 +129,14 @@ def dimension_of(f: Foreign, method: Method, symbol: str) -> Dimension:
 
 
 def unit_of(f: Foreign) -> str:
+    """The unit of the readings: that of their column, else that of the table."""
     if f.layout != LONG:
         return f.unit
     return next((c.unit for c in f.columns if c.role == "load" and c.unit), f.unit)
 
 
 def read_table(f: Foreign, cells: list[list[str]]) -> ReadTable:
+    """The cells sorted into pieces. ``Refusal`` where it cannot be told how to read them at all."""
     if f.layout == LONG:
         return _read_long(f, cells)
     lines = list(placed(cells)) if f.layout == ROWS else turned(cells)
@@ -134,6 +144,7 @@ def read_table(f: Foreign, cells: list[list[str]]) -> ReadTable:
     dimension, signs = dimension_of(f, method, f.unit), _signs(f)
     own, called = _factor(f, cells)
     read = ReadTable(factors={own: called})
+    heads = cells[0] if f.heading and f.layout == ROWS else []
     for line in lines[1:] if f.heading and f.layout == ROWS else lines:
         name = line[0] if line else (0, 0, "")
         data = line[1:]
@@ -148,6 +159,11 @@ def read_table(f: Foreign, cells: list[list[str]]) -> ReadTable:
             read.refused.append(Cell(*name, Written.REFUSED, why=refusal.problems[0].message))
             continue
         for row, column, text in data:
+            head = heads[column - 1] if column <= len(heads) else ""
+            if text and head.lower() in OF_OTHERS and not f.means:
+                why = f"stands under {head!r}: a figure made of others, no piece"
+                read.refused.append(Cell(row, column, text, Written.REFUSED, why=why))
+                continue
             _sort(read, Piece(levels, reading(row, column, text, dimension, f.unit, signs)))
     return read
 
@@ -185,17 +201,18 @@ def _read_long(f: Foreign, cells: list[list[str]]) -> ReadTable:
         raise refuse("columns", f"{len(loads)} columns hold the load", "Say of one column that it is the load.")
     at = loads[0]
     dimension, signs = dimension_of(f, method, symbol), _signs(f)
+    keys = _keys(f, method, heads)
     read = ReadTable()
-    for c, head in zip(f.columns, heads, strict=False):
+    for c, head, own in zip(f.columns, heads, keys, strict=True):
         if c.role == "factor":
-            own = c.key or key_of(head)
             read.factors[own] = FIELDS[own].name if own in FIELDS else head.partition("[")[0].partition("(")[0].strip()
     for line in list(placed(cells))[1:]:
         if not any(text for _, _, text in line):
             continue
         full = line + [(line[0][0], c, "") for c in range(len(line) + 1, len(heads) + 1)]
         piece = Piece({}, reading(*full[at], dimension, symbol, signs))
-        wrong = _told(f, method, heads, full, piece)
+        wrong = [Cell(*c, Written.REFUSED, why="stands under no heading") for c in full[len(heads) :] if c[2]]
+        wrong += _told(f, method, heads, keys, full[: len(heads)], piece)
         if wrong:
             read.refused += wrong
         else:
@@ -203,23 +220,46 @@ def _read_long(f: Foreign, cells: list[list[str]]) -> ReadTable:
     return read
 
 
+def _keys(f: Foreign, method: Method, heads: Sequence[str]) -> list[str]:
+    """The key of each column: of the field or size that it is, or one of its own. ``Refusal`` where two columns are the
+    same thing, or a size is none of the method's.
+    """
+    p, sizes = Problems(), {s.key for s in method.sizes}
+    p.check(len(f.columns) == len(heads), "columns", f"{len(f.columns)} are told of, the table has {len(heads)}",
+            "Load the table again.")  # fmt: skip
+    p.raise_if_any()
+    keys: list[str] = []
+    for n, (c, head) in enumerate(zip(f.columns, heads, strict=True), 1):
+        where = f"column {n}"
+        key = c.key or (key_of(head) if c.role == "factor" else "")
+        if c.role == "size":
+            p.check(key in sizes, where, "is a size, and it is not told which", "Choose which size it is.")
+        if key and key in keys:
+            p.check(not c.key, where, "is the same as another column", "Leave one of the two out.")
+            # Headings that differ in signs alone, or are written in other letters, stay apart by their place.
+            key = f"{key}-{n}"
+        keys.append(key)
+    p.raise_if_any()
+    return keys
+
+
 def _told(
-    f: Foreign, method: Method, heads: Sequence[str], line: Sequence[tuple[int, int, str]], piece: Piece
-) -> list[Cell]:
+    f: Foreign, method: Method, heads: Sequence[str], keys: Sequence[str], line: Sequence[tuple[int, int, str]],
+    piece: Piece,
+) -> list[Cell]:  # fmt: skip
     """Take what a row tells beside its load into the piece; returns what cannot be read."""
     wrong = []
-    for c, head, (row, column, text) in zip(f.columns, heads, line, strict=False):
+    for c, head, own, (row, column, text) in zip(f.columns, heads, keys, line, strict=True):
         try:
             match c.role:
                 case "factor":
-                    own = c.key or key_of(head)
                     piece.levels[own] = level_of(own, text, c.unit)
                 case "failure_mode" if text:
                     piece.more["failure_mode"] = failure_mode(method, text)
                 case "wood_failure_pct" if text:
                     piece.more["wood_failure_pct"] = parse(text, Dimension.SHARE, "%").base
                 case "size" if text:
-                    piece.sizes[c.key] = parse(text, Dimension.LENGTH, c.unit or "mm").base
+                    piece.sizes[own] = parse(text, Dimension.LENGTH, c.unit or "mm").base
                 case "note" if text:
                     piece.more["note"] = f"{head}: {text}"
         except Refusal as refusal:

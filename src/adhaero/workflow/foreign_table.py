@@ -14,7 +14,7 @@ from dataclasses import asdict, dataclass, replace
 from adhaero.core.method import Method
 from adhaero.core.observation import Kind
 from adhaero.core.plan.codes import new_codes
-from adhaero.core.plan.design import COUNTS, JOINT, SOLID
+from adhaero.core.plan.design import COUNTS, JOINT, SOLID, treatments
 from adhaero.core.plan.document import Factor, Level, level_name, treatment_name
 from adhaero.core.plan.fields import FIELDS, SIZE
 from adhaero.core.quantity import Dimension, unit
@@ -35,6 +35,7 @@ from adhaero.workflow.foreign_reading import (
     unit_of,
 )
 from adhaero.workflow.imported_plan import plan_of_rows
+from adhaero.workflow.imported_rows import check
 from adhaero.workflow.importing import Imported, import_rows
 
 MEAN_ONLY = "mean only, pieces unknown"
@@ -154,11 +155,18 @@ def _rows(w: AppContext, f: Foreign, read: ReadTable) -> tuple[list[Row], list[t
     with w.db.read() as conn:
         codes = new_codes(len(read.pieces), w.new_seed(), specimens.taken_codes(conn))
     factors = [(k, name, "") for k, name in read.factors.items()]
-    rows = [_row(f, method, read, p, code, i) for i, (p, code) in enumerate(zip(read.pieces, codes, strict=True), 2)]
+    rows = [_row(f, method, read, p, code) for p, code in zip(read.pieces, codes, strict=True)]
     if f.control and not any(r.control for r in rows):
         raise refuse("control", f"no treatment is called {f.control!r}", "Write it as it stands in the table.")
-    plan_of_rows(rows, factors)
-    return rows, factors
+    check(rows, w.now())
+    return _with_solid(rows, factors), factors
+
+
+def _with_solid(rows: list[Row], factors: list[tuple[str, str, str]]) -> list[Row]:
+    """The same with solid wood called as the plan of these rows calls it. ``Refusal`` if they bear out no plan."""
+    plan = plan_of_rows(rows, factors)
+    called = [t.label for t in treatments(plan) if t.role == SOLID]
+    return [replace(r, treatment_label=called[0]) if r.role == SOLID and len(called) == 1 else r for r in rows]
 
 
 def _refuse_unstated(f: Foreign, read: ReadTable) -> None:
@@ -172,7 +180,7 @@ def _refuse_unstated(f: Foreign, read: ReadTable) -> None:
     p.raise_if_any()
 
 
-def _row(f: Foreign, method: Method, read: ReadTable, p: Piece, code: str, number: int) -> Row:
+def _row(f: Foreign, method: Method, read: ReadTable, p: Piece, code: str) -> Row:
     name = _name(read, p)
     solid = bool(f.solid) and name.lower() == f.solid.strip().lower()
     levels = {**f.constants, **p.levels}
@@ -198,7 +206,7 @@ def _row(f: Foreign, method: Method, read: ReadTable, p: Piece, code: str, numbe
         load_high_n=load if kind in (Kind.EXACT, Kind.VOID) else None,
         reason=MEAN_ONLY if f.means else "",
         factors={} if solid else {k: _as_cell(k, v) for k, v in levels.items()},
-        nominal=dict(f.sizes), sizes=p.sizes, number=number, **p.more,
+        nominal=dict(f.sizes), sizes=p.sizes, number=p.cell.row, **p.more,
     )  # fmt: skip
 
 

@@ -71,7 +71,8 @@ def _told(case: Case, f: Family, j: Judged, a: Row, b: Row) -> str:
         seen = f"{stepped} was seen" if stepped else "can't tell yet"
         return f"{name} against {other}: {seen}; {j.why}."
     if j.route == ORDER:
-        p = f"by their order alone, {p_in_words(j.p or 0.0)}"
+        assert j.p is not None
+        p = f"by their order alone, {p_in_words(j.p)}"
         if j.outcome is Outcome.UNKNOWN:
             return f"{name} against {other}: can't tell yet ({p})."
         return f"{name} is {case.words.more if j.outcome is Outcome.BETTER else case.words.less} than {other} ({p})."

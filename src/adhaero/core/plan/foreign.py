@@ -10,8 +10,6 @@ from adhaero.core.plan.fields import FIELDS
 from adhaero.core.quantity import BASE, parse, parse_level
 from adhaero.core.refusal import refuse
 
-NOT_TOLD = "not told"
-"""What stands for a wood, a glue or a preparation that the table does not name."""
 NONE = ("none", "-", "–", "")
 
 

@@ -80,7 +80,8 @@ class WordScale:
 @dataclass(frozen=True)
 class Section:
     """Loads of solid wood count at (a ``size`` of the joint / that of the solid piece) to the ``power``; ``source`` is
-    where the rule comes from. Bending goes with the third power of the depth where the span grows with it.
+    where the rule comes from. In bending the load goes with the third power of the side of a square section, and with
+    the square of the depth where the width stays, over one and the same span.
     """
 
     size: str
