@@ -290,7 +290,8 @@ def main(argv: list[str] | None = None) -> None:
         sub = command(name, what, text)
         sub.add_argument("--port", type=_port, default=8137)
         sub.add_argument("--hand-port", type=_port, default=None, help=argparse.SUPPRESS)
-        sub.add_argument("--with-parent", action="store_true", help=argparse.SUPPRESS)
+        if name == "demo":
+            sub.add_argument("--with-parent", action="store_true", help=argparse.SUPPRESS)
         sub.add_argument("--no-browser", action="store_true", help="do not open the page in a browser")
     rig = command("rig-sim", _rig_sim, "run the simulated rig alone")
     rig.add_argument("--port", type=_port, default=4545)

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from adhaero.core.refusal import Refusal
-from adhaero.store import copies
+from adhaero.store import actions, copies
 from adhaero.store import database as database_module
 from adhaero.store.database import Database
 
@@ -79,11 +79,10 @@ def test_too_little_room_is_said_before_anything_is_written(db: Database, monkey
 
 
 def test_a_copy_that_breaks_off_leaves_none_behind(db: Database, monkeypatch: pytest.MonkeyPatch) -> None:
-    def breaks(self: Database, target: Path) -> None:
-        target.write_bytes(b"half of it")
+    def breaks(self: Path, target: Path) -> Path:
         raise OSError("no space left on device")
 
-    monkeypatch.setattr(Database, "backup", breaks)
+    monkeypatch.setattr(Path, "replace", breaks)
     with pytest.raises(Refusal, match="could not be written"):
         copies.take(db, NOW, copies.TAKEN)
     assert list(copies.folder_of(db).iterdir()) == []
@@ -170,3 +169,47 @@ def test_a_copy_of_an_older_program_is_brought_up_to_date(db: Database, monkeypa
     assert db.version() == old + 1
     assert not (copies.folder_of(db) / "copies").exists()
     assert db.check() == []
+
+
+def test_what_is_written_while_the_present_is_copied_is_in_its_copy(
+    db: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A tap from the bench lands between the copy of the present and the return of the old state."""
+    say(db, "first")
+    made = copies.take(db, NOW, copies.TAKEN)
+    taken, late = copies.take, iter(["a late tap"])
+
+    def and_then(db: Database, now: datetime, why: str) -> copies.Copy:
+        found = taken(db, now, why)
+        for name in late:
+            act(db, name)
+        return found
+
+    monkeypatch.setattr(copies, "take", and_then)
+    present = copies.put_back(db, copies.path_of(db, made.name), NOW + timedelta(minutes=1))
+    assert present is not None
+    assert names(copies.folder_of(db) / present.name) == ["first", "a late tap"]
+    assert names(db.path) == ["first"]
+
+
+def test_what_never_rests_is_not_put_away(db: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    say(db, "first")
+    made = copies.take(db, NOW, copies.TAKEN)
+    taken = copies.take
+
+    def and_then(db: Database, now: datetime, why: str) -> copies.Copy:
+        found = taken(db, now, why)
+        act(db, "again")
+        return found
+
+    monkeypatch.setattr(copies, "take", and_then)
+    with pytest.raises(Refusal, match="again and again"):
+        copies.put_back(db, copies.path_of(db, made.name), NOW + timedelta(minutes=1))
+    assert names(db.path) == ["first", *["again"] * copies.TIMES], "nothing was put in their place"
+
+
+def act(db: Database, name: str) -> None:
+    """A batch begun as the program does it, by an action."""
+    with db.write() as conn:
+        actions.record(conn, actions.Act("plan", "create", "Began it"), "2026-11-26T11:00:00.000Z")
+        conn.execute("INSERT INTO batch (name, created_at) VALUES (?, ?)", (name, "2026-11-26T11:00:00.000Z"))

@@ -1,7 +1,6 @@
 """Copies of the data file in a folder beside it: one a day while the program runs, and one before anything is put back.
 
-A copy is written under another name and given its own only when it is whole, so that what bears the name of a copy is
-one. Of the daily ones the last fourteen are kept, and the last of each month; those that somebody took stay.
+Of the daily ones the last fourteen are kept, and the last of each month; those that somebody took stay.
 """
 
 from __future__ import annotations
@@ -20,6 +19,7 @@ DAILY, TAKEN, BEFORE, UPDATE = "day", "taken", "before", "update"
 REASONS = {DAILY: "of the day", TAKEN: "taken by hand", BEFORE: "before another was put back",
            UPDATE: "before the program was updated"}  # fmt: skip
 LAST, LAST_BEFORE = 14, 5
+TIMES = 5
 SPARE = 2
 """A copy is only begun with this many times its size free."""
 _NAME = re.compile(r"(\d{8}T\d{6}Z)-(day|taken|before|update)\.db")
@@ -61,16 +61,10 @@ def take(db: Database, now: datetime, why: str) -> Copy:
         raise refuse("copy", f"the disk has {free // 10**6} MB free, a copy takes {max(1, size // 10**6)} MB",
                      "Free some space, or move old copies elsewhere.")  # fmt: skip
     name = f"{now.astimezone(UTC):%Y%m%dT%H%M%SZ}-{why}.db"
-    trial = folder / f"{name}.part"
     try:
-        db.backup(trial)
-        trial.chmod(0o600)
-        trial.replace(folder / name)
+        db.backup(folder / name)
     except (sqlite3.Error, OSError) as error:
         raise refuse("copy", f"could not be written ({error})", "Look at the disk and its rights.") from error
-    finally:
-        for left in (trial, trial.with_name(trial.name + "-journal")):
-            left.unlink(missing_ok=True)
     _prune(db)
     return next(c for c in listed(db) if c.name == name)
 
@@ -103,6 +97,18 @@ def path_of(db: Database, name: str) -> Path:
     return folder_of(db) / name
 
 
+def _present(db: Database, now: datetime) -> Copy | None:
+    """A copy of what is here now, once more where something was written meanwhile; ``None`` where there is nothing."""
+    if not db.path.exists():
+        return None
+    for _ in range(TIMES):
+        before = db.last_change()
+        present = take(db, now, BEFORE)
+        if db.last_change() == before:
+            return present
+    raise refuse("copy", "something is written again and again", "Let the other devices rest, and try once more.")
+
+
 def put_back(db: Database, copy: Path, now: datetime) -> Copy | None:
     """Put a copy in the place of the data: it is checked first, and brought up to date on the side; the present state
     is copied before (returned). ``Refusal`` for a copy that is damaged, or of a newer program.
@@ -116,7 +122,7 @@ def put_back(db: Database, copy: Path, now: datetime) -> Copy | None:
         wrong = Database(trial).check()
         if wrong:
             raise refuse("copy", f"is damaged: {wrong[0]}", "Take an older one.")
-        present = take(db, now, BEFORE) if db.path.exists() else None
+        present = _present(db, now)
         db.take_over(trial)
         return present
     except (Unusable, sqlite3.Error, OSError) as error:

@@ -177,14 +177,28 @@ class Database:
         return [name for _, name, _ in pending]
 
     def backup(self, target: Path) -> None:
-        """A consistent copy, also while the program runs."""
+        """A consistent copy, also while the program runs; it has its name only once it is whole, and is for this user
+        alone.
+        """
+        trial = target.with_name(f"{target.name}.part")
         source = _connect(self.path)
-        copy = sqlite3.connect(target)
         try:
-            source.backup(copy)
+            copy = sqlite3.connect(trial)
+            try:
+                source.backup(copy)
+            finally:
+                copy.close()
+            trial.chmod(0o600)
+            trial.replace(target)
         finally:
-            copy.close()
             source.close()
+            for left in (trial, trial.with_name(f"{trial.name}-journal")):
+                left.unlink(missing_ok=True)
+
+    def last_change(self) -> int:
+        """A number that every write raises."""
+        with self.read() as conn:
+            return int(conn.execute("SELECT coalesce(max(id), 0) FROM action").fetchone()[0])
 
     def take_over(self, other: Path) -> None:
         """Everything that another file holds, in the place of what is here: in one transaction, also while the program

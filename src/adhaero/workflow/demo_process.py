@@ -6,6 +6,7 @@ import re
 import subprocess
 import sys
 import threading
+from collections import deque
 from dataclasses import dataclass, field
 
 from adhaero.core.refusal import refuse
@@ -35,7 +36,7 @@ class Beside:
                 if found:
                     self.address = found[1]
                     # What it says later is read and let go, so that it never waits for a reader.
-                    threading.Thread(target=self.process.stdout.read, daemon=True).start()
+                    threading.Thread(target=deque, args=(self.process.stdout, 0), daemon=True).start()
                     return self.address
                 told.append(line.strip())
             said = " ".join(t for t in told if t)[-200:]
