@@ -213,3 +213,17 @@ def act(db: Database, name: str) -> None:
     with db.write() as conn:
         actions.record(conn, actions.Act("plan", "create", "Began it"), "2026-11-26T11:00:00.000Z")
         conn.execute("INSERT INTO batch (name, created_at) VALUES (?, ?)", (name, "2026-11-26T11:00:00.000Z"))
+
+
+def test_a_data_file_that_is_damaged_makes_way_and_is_kept(db: Database) -> None:
+    """The very case for which copies are made."""
+    say(db, "first")
+    made = copies.take(db, NOW, copies.TAKEN)
+    db.close()
+    db.path.write_bytes(b"nothing of a data file" * 400)
+    assert copies.put_back(db, copies.path_of(db, made.name), NOW + timedelta(minutes=1)) is None
+    assert names(db.path) == ["first"]
+    (aside,) = db.path.parent.glob("adhaero.db.damaged-*")
+    assert aside.read_bytes().startswith(b"nothing of a data file")
+    say(db, "second")
+    assert names(db.path) == ["first", "second"]

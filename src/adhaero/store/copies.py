@@ -101,6 +101,12 @@ def _present(db: Database, now: datetime) -> Copy | None:
     """A copy of what is here now, once more where something was written meanwhile; ``None`` where there is nothing."""
     if not db.path.exists():
         return None
+    try:
+        db.inspect()
+        db.last_change()
+    except (Unusable, sqlite3.Error):
+        _set_aside(db, now)
+        return None
     for _ in range(TIMES):
         before = db.last_change()
         present = take(db, now, BEFORE)
@@ -109,9 +115,19 @@ def _present(db: Database, now: datetime) -> Copy | None:
     raise refuse("copy", "something is written again and again", "Let the other devices rest, and try once more.")
 
 
+def _set_aside(db: Database, now: datetime) -> None:
+    """A data file that can't be read any more is kept as it is, beside: somebody may get something out of it."""
+    db.close()
+    for suffix in ("", "-wal", "-shm"):
+        part = db.path.with_name(db.path.name + suffix)
+        if part.exists():
+            part.replace(part.with_name(f"{part.name}.damaged-{now.astimezone(UTC):%Y%m%dT%H%M%SZ}"))
+
+
 def put_back(db: Database, copy: Path, now: datetime) -> Copy | None:
     """Put a copy in the place of the data: it is checked first, and brought up to date on the side; the present state
-    is copied before (returned). ``Refusal`` for a copy that is damaged, or of a newer program.
+    is copied before (returned), or set aside where it cannot be read any more. ``Refusal`` for a copy that is damaged,
+    or of a newer program.
     """
     trial = folder_of(db) / f"{now.astimezone(UTC):%Y%m%dT%H%M%SZ}.back"
     trial.parent.mkdir(mode=0o700, parents=True, exist_ok=True)

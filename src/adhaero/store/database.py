@@ -45,7 +45,7 @@ class Unusable(RuntimeError):
 def _why(error: Exception, path: Path) -> str:
     text = str(error)
     if "not a database" in text or "malformed" in text:
-        return f"{path} is damaged or is no data of Adhaero: put back a copy (see adhaero backup)."
+        return f"{path} is damaged or is no data of Adhaero: put back a copy (adhaero restore lists them)."
     if "locked" in text or "busy" in text:
         return f"{path} is in use by another program: end that one first."
     if "readonly" in text or "read-only" in text or isinstance(error, PermissionError):
