@@ -18,7 +18,7 @@ from adhaero.core.compare.bounds import bounds_of, smallest_figure
 from adhaero.core.compare.data import WEAK_N, too_few
 from adhaero.core.compare.in_blocks import Fits, Shared, fit_shared, over_pairs
 from adhaero.core.compare.outcome import Outcome, outcome_of_ratio
-from adhaero.core.plan.comparisons import Contrast, Family, Within
+from adhaero.core.plan.comparisons import ADDED, Contrast, Family, Within
 from adhaero.core.statistics import censored_intervals, contrasts
 from adhaero.core.statistics.adjust import holm, step_alphas
 from adhaero.core.statistics.gehan import gehan
@@ -105,6 +105,24 @@ class Setting:
 def judge_families(found: Sequence[Family], s: Setting) -> list[FamilyResult]:
     """Judge every family that stands; what is not made, or left out, is compared with nothing."""
     return [r for f in found if not f.struck and (r := _judge(f, s)).comparisons]
+
+
+def judge_pair(first: Row, second: Row, s: Setting) -> Judged:
+    """One comparison by itself, judged in the same way."""
+    a, b = first.group, second.group
+    family = Family("pair", ADDED, "", (Contrast("", a.label, b.label, (Within(a.letter, b.letter),)),))
+    return _judge(family, replace(s, rows={a.letter: first, b.letter: second})).comparisons[0]
+
+
+def turned(j: Judged) -> Judged:
+    """The same comparison the other way round."""
+    ends = {Outcome.BETTER: Outcome.WORSE, Outcome.WORSE: Outcome.BETTER}
+    low, high = j.low, j.high
+    if low is not None or high is not None:
+        low, high = (1 / j.high if j.high else 0.0), (1 / j.low if j.low else math.inf)
+    ratio = 1 / j.ratio if j.ratio else None
+    return replace(j, first=j.second, second=j.first, outcome=ends.get(j.outcome, j.outcome), ratio=ratio, low=low,
+                   high=high)  # fmt: skip
 
 
 def _judge(f: Family, s: Setting) -> FamilyResult:

@@ -9,6 +9,7 @@ from typing import Any
 
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.claim_end import NOT_SUPPORTED, NOT_TESTED, SUPPORTED, UNKNOWN, end_of
+from adhaero.core.compare.planned import Setting
 from adhaero.core.plan.document import Asked
 from adhaero.core.refusal import refuse
 from adhaero.store import actions, remarks
@@ -72,26 +73,21 @@ def of_plan(conn: sqlite3.Connection, record: BatchRecord) -> list[ClaimView]:
     return found
 
 
-def with_figures(
-    record: BatchRecord, claims: Iterable[ClaimView], rows: Iterable[Row], *, fallen_as_zero: bool
-) -> list[ClaimView]:
+def with_figures(record: BatchRecord, claims: Iterable[ClaimView], rows: Iterable[Row], s: Setting) -> list[ClaimView]:
     """The claims with how they end by the figures of ``rows`` (all treatments, those of side questions too)."""
     by_letter = {r.group.letter: r for r in rows}
     letters = {t.id: t.letter for t in record.planned.values()}
     stated = {c.id: c for c in record.plan.claims}
-    return [_judged(c, stated[c.id], by_letter, letters, record, fallen_as_zero) for c in claims]
+    return [_judged(c, stated[c.id], by_letter, letters, s) for c in claims]
 
 
-def _judged(
-    c: ClaimView, claim: Asked, rows: dict[str, Row], letters: dict[str, str], record: BatchRecord, as_zero: bool
-) -> ClaimView:
+def _judged(c: ClaimView, claim: Asked, rows: dict[str, Row], letters: dict[str, str], s: Setting) -> ClaimView:
     tried = [rows.get(x) for x in c.treatments]
     if not claim.says:
         untested = not tried or any(r is None or r.summary.n == 0 for r in tried)
         return replace(c, by_figures=NOT_TESTED if untested and c.treatments else "")
     other = rows.get(letters.get(claim.against, ""))
-    matters = record.plan.assumptions.matters
-    ends = [end_of(claim.says, claim.share, r, other, matters=matters, fallen_as_zero=as_zero) for r in tried]
+    ends = [end_of(claim.says, claim.share, r, other, s) for r in tried]
     states = [e.state for e in ends]
     # All of its treatments have to bear a claim out; one that speaks against it is enough.
     state = next((s for s in (NOT_SUPPORTED, NOT_TESTED, UNKNOWN, SUPPORTED) if s in states), NOT_TESTED)

@@ -15,6 +15,7 @@ from adhaero.core.compare.efficiency import with_bounds
 from adhaero.core.compare.estimates import estimates
 from adhaero.core.compare.findings import Finding
 from adhaero.core.compare.in_blocks import Shared
+from adhaero.core.compare.planned import Setting
 from adhaero.core.compare.reaching import reached
 from adhaero.core.compare.schools import SCHOOLS, USUAL, by_every_school, by_school
 from adhaero.core.compare.verdict import Verdict, judge
@@ -295,6 +296,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
     good = good_enough(record, main.analysis, sorted(filtered), background.own, load=load, fallen_as_zero=asked.as_zero)
     both = crossed(record, main.verdict.case) if main.verdict.case else []
     lasted, holds_for = lasting_of(record), scope(record)
+    setting = main.verdict.case.setting if main.verdict.case else Setting({}, a.alpha, a.matters, asked.as_zero)
     figures = {s.code: v for s in record.counting if (v := figure_of(s)) is not None} if background.own else {}
     return CompareView(
         batch_id=record.batch.id,
@@ -355,8 +357,10 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         inspected=background.inspected,
         lasting=lasted,
         forms=sorted({record.form(s).name for s in record.counting if s.role != "solid"}),
-        claims=with_figures(record, background.claims, rows, fallen_as_zero=asked.as_zero),
-        conclusions=held(record, background.said, rows, holds_for, fallen_as_zero=asked.as_zero),
+        claims=with_figures(record, background.claims, rows, setting),
+        conclusions=held(
+            record, background.said, rows, holds_for, setting, [j for r in main.verdict.results for j in r.comparisons]
+        ),
         comments=background.comments,
         trials=[s.code for s in record.pieces if record.part(s) == TRIAL],
         swaps=[

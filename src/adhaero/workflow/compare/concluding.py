@@ -13,6 +13,7 @@ from typing import Any
 
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.conclusion import ALIKE, KINDS, hold, text_of
+from adhaero.core.compare.planned import Judged, Setting
 from adhaero.core.plan.claim_kinds import SHARE
 from adhaero.core.refusal import Problems, refuse
 from adhaero.store import actions, remarks
@@ -140,15 +141,16 @@ def comments(conn: sqlite3.Connection, batch_id: int) -> list[CommentView]:
 
 
 def held(
-    record: BatchRecord, said: Iterable[Said], rows: Iterable[Row], scope: str, *, fallen_as_zero: bool
+    record: BatchRecord, said: Iterable[Said], rows: Iterable[Row], scope: str, s: Setting, planned: Sequence[Judged]
 ) -> list[ConclusionView]:
-    """The conclusions with how each stands by the figures of ``rows``."""
+    """The conclusions with how each stands by the figures of ``rows`` in the setting, where the ``planned`` comparisons
+    are judged already.
+    """
     by_letter, found = {r.group.letter: r for r in rows}, []
     labels = {t.letter: t.label for t in record.treatments.values()}
-    for s in said:
-        own = [r for t in s.treatments if (r := by_letter.get(t)) is not None]
-        end = hold(s.says, s.share, own, by_letter.get(s.against), matters=record.plan.assumptions.matters,
-                   fallen_as_zero=fallen_as_zero)  # fmt: skip
-        text = text_of(s.says, s.share, [labels.get(t, t) for t in s.treatments], labels.get(s.against, s.against))
-        found.append(ConclusionView(s.id, text, s.note, s.person, end.state, end.why, scope))
+    for x in said:
+        own = [r for t in x.treatments if (r := by_letter.get(t)) is not None]
+        end = hold(x.says, x.share, own, by_letter.get(x.against), s, planned)
+        text = text_of(x.says, x.share, [labels.get(t, t) for t in x.treatments], labels.get(x.against, x.against))
+        found.append(ConclusionView(x.id, text, x.note, x.person, end.state, end.why, scope))
     return found
