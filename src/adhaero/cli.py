@@ -246,7 +246,11 @@ def _restore(args: argparse.Namespace) -> None:
             present = copies.put_back(db, path, _now())
         except Refusal as refusal:
             raise SystemExit(f"{refusal.problems[0].message}. {refusal.problems[0].remedy}") from None
-    print(f"Put back {path.name}." + (f" What was there is in {present.name}." if present else ""))
+    aside = sorted(db.path.parent.glob(f"{FILE}.damaged-*"))
+    where = f" What was there is in {present.name}." if present else ""
+    if present is None and aside:
+        where = f" What was there can't be read, and is kept as {aside[-1].name}."
+    print(f"Put back {path.name}.{where}")
 
 
 def _check(args: argparse.Namespace) -> None:

@@ -95,3 +95,21 @@ def test_what_is_not_there_is_refused_by_name(both: tuple[App, int, int], what: 
     app, _, there = both
     assert fields(brought(app, there, what, status=422)) == {"bring"}
     assert fields(brought(app, there, f"{there}:A", status=422)) == {"bring"}, "nor the study itself"
+
+
+def test_it_is_looked_at_as_this_study_is(both: tuple[App, int, int]) -> None:
+    """What fell apart, and pieces with a flag that are left out, count the same on both sides of the page."""
+    app, here, there = both
+    rows = [r for r in app.get(f"/batches/{there}/break")["rows"] if r["treatment"] == "A"]
+    app.observe(there, rows[0]["code"], kind="fell_apart", low="")
+    app.post(f"/batches/{there}/doubts", {"code": rows[1]["code"], "by": "Ada", "reason": "slipped", "doubtful": True})
+
+    def mean(**query: Any) -> tuple[int, float]:
+        found = brought(app, here, f"{there}:A", **query)["groups"][0]["result"]
+        return found["n"], found["mean"]
+
+    usual = mean(fallen_as_zero="true")
+    assert usual[0] == 4
+    assert mean(fallen_as_zero="false")[1] > usual[1], "beside the mean it does not pull it down"
+    assert mean(without="doubtful")[0] == 3
+    assert app.compare(there, without="doubtful")["treatments"][0]["mean"] == pytest.approx(mean(without="doubtful")[1])

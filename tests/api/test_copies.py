@@ -67,3 +67,17 @@ def test_restore_lists_and_puts_back(tmp_path: Path, capsys: pytest.CaptureFixtu
     conn.close()
     with pytest.raises(SystemExit, match="There is no copy nothing"):
         cli.main(["restore", "--data", str(data), "nothing"])
+
+
+def test_restore_of_a_damaged_file_says_where_it_is_kept(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    from tests.running import open_app
+
+    with open_app(tmp_path) as app:
+        app.batch("first")
+        name = app.post("/copies")["copies"][0]["name"]
+        data = app.client.app.state.context.db.path.parent  # type: ignore[attr-defined]
+    (data / "adhaero.db").write_bytes(b"no data at all, but a letter" * 300)
+    cli.main(["restore", "--data", str(data), name])
+    assert "can't be read, and is kept as adhaero.db.damaged-" in capsys.readouterr().out
+    cli.main(["check", "--data", str(data)])
+    assert "in order" in capsys.readouterr().out

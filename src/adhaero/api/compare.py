@@ -82,11 +82,17 @@ def get_compare(
 
 @router.get("/{batch_id}/brought", response_model=BroughtView)
 def get_brought(
-    w: Shop, batch_id: int, figure: str = "strength", agreed: bool = False, through: str = "",
+    w: Shop, batch_id: int, figure: str = "strength", fallen_as_zero: bool | None = None, agreed: bool = False,
+    through: str = "", strength: str = "", target: str = "",
+    without: Annotated[list[str], Query(max_length=40)] = [],  # noqa: B006
     bring: Annotated[list[Short], Query(max_length=brought.MOST)] = [],  # noqa: B006
 ) -> Response:  # fmt: skip
     """Treatments of other studies, as ``batch:letter``, beside this one."""
-    return answer(brought.brought(w, batch_id, bring, figure=figure, agreed=agreed, through=through))
+    found = brought.brought(
+        w, batch_id, bring, figure=figure, fallen_as_zero=fallen_as_zero, without=without, strength=strength,
+        target=target, agreed=agreed, through=through,
+    )  # fmt: skip
+    return answer(found)
 
 
 @router.get("/{batch_id}/story/{code}", response_model=Story)

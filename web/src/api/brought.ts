@@ -4,6 +4,11 @@ import { api, take } from "./client";
 
 interface Asked {
   figure: string;
+  /** As the comparison itself is looked at. */
+  fallen_as_zero?: boolean;
+  without: string[];
+  strength: string;
+  target: string;
   bring: string[];
   agreed: boolean;
   through: string;

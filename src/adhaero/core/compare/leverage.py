@@ -38,9 +38,10 @@ Figures = tuple[tuple[str, float], ...]
 def find(case: Case) -> list[Finding]:
     """What hangs on a single piece, and which pieces lie apart."""
     left = _left(case)
+    plain = {x: _lying_apart(_figures(case, r), case.alpha) for x, r in case.setting.rows.items()}
     apart = {x: found for x, r in case.setting.rows.items() if (found := _apart(case, r, left))}
     told = [f for r in in_order(case) for f in _by_pieces(_carried(case, r, j, apart, left) for j in r.comparisons)]
-    lying = [_said(case, letter, codes) for letter, codes in apart.items()]
+    lying = [_said(case, letter, codes, seen=set(codes) <= set(plain[letter])) for letter, codes in apart.items()]
     return [*_few(told, "further comparison"), *_few(lying, "further treatment")]
 
 
@@ -79,25 +80,27 @@ def _apart(case: Case, r: Row, left: Mapping[str, float]) -> list[str]:
         # As figures about 1, since their logarithms are what is looked at.
         within = _lying_apart(tuple((code, math.exp(left[code])) for code, _ in own), case.alpha)
         return list(dict.fromkeys([*found, *within]))
-    return found
+    return list(found)
 
 
 # After one piece changed, nearly all treatments and comparisons come again with the very same figures.
 @lru_cache(maxsize=2048)
-def _lying_apart(own: Figures, alpha: float) -> list[str]:
+def _lying_apart(own: Figures, alpha: float) -> tuple[str, ...]:
     if len(own) < LEAST or min(v for _, v in own) <= 0:
-        return []
+        return ()
     logs = [math.log(v) for _, v in own]
     if len(own) < MANY:
         one = grubbs(logs, alpha)
-        return [own[one.suspect][0]] if one is not None and one.outlier else []
+        return (own[one.suspect][0],) if one is not None and one.outlier else ()
     found = rosner(logs, alpha=alpha)
-    return [own[i][0] for i in found.removed[: found.outliers]]
+    return tuple(own[i][0] for i in found.removed[: found.outliers])
 
 
-def _said(case: Case, letter: str, codes: list[str]) -> Finding:
+def _said(case: Case, letter: str, codes: list[str], *, seen: bool) -> Finding:
+    """``seen``: they lie apart as they are drawn, not only once what they share with others is taken out."""
+    once = "" if seen or case.setting.shared is None else f" once each {case.setting.shared.name} is taken out"
     verb, its = ("lies", "its record before trusting it") if len(codes) == 1 else ("lie", "their records first")
-    text = f"{case.label(letter)}: {listed(codes)} {verb} apart from the others; look at {its}."
+    text = f"{case.label(letter)}: {listed(codes)} {verb} apart from the others{once}; look at {its}."
     return Finding("limitation", text, {"apart": len(codes)}, (letter,))
 
 

@@ -7,9 +7,10 @@ They take part in no test unless somebody agrees to that. A reference that both 
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from statistics import median
+from typing import NamedTuple
 
 from adhaero.core.compare.analysis import Row, analyse, values_of
 from adhaero.core.compare.case import OF_STRENGTH, Case
@@ -28,7 +29,7 @@ from adhaero.core.times import span
 from adhaero.store import batches
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare.comparison import dimension_of, looked_at
-from adhaero.workflow.compare.groups import Treated, treated
+from adhaero.workflow.compare.groups import Treated, marked, treated
 from adhaero.workflow.compare.planned_view import ComparedView, views
 from adhaero.workflow.compare.results import TreatmentResult, result
 from adhaero.workflow.context import AppContext, need_version
@@ -90,6 +91,15 @@ class BroughtView:
     tied: list[ComparedView]
 
 
+class _Look(NamedTuple):
+    """How both studies are looked at: by load, without pieces of these flags, by which mark and for what."""
+
+    load: bool
+    without: frozenset[str]
+    strength: str
+    target: str
+
+
 @dataclass(frozen=True)
 class _Other:
     """A group of another study with the record that it is of."""
@@ -101,25 +111,29 @@ class _Other:
 
 
 def brought(
-    w: AppContext, batch_id: int, wanted: Sequence[str], *, figure: str = "strength", agreed: bool = False,
-    through: str = "",
+    w: AppContext, batch_id: int, wanted: Sequence[str], *, figure: str = "strength",
+    fallen_as_zero: bool | None = None, without: Collection[str] = (), strength: str = "", target: str = "",
+    agreed: bool = False, through: str = "",
 ) -> BroughtView:  # fmt: skip
-    """The treatments ``wanted`` (as ``batch:letter``) beside this study. ``Refusal`` where the figures are of another
-    kind, or there is no such treatment.
+    """The treatments ``wanted`` (as ``batch:letter``) beside this study, looked at in the same way (as in
+    comparison.compare). ``Refusal`` where the figures are of another kind, or there is no such treatment.
     """
     as_load = figure == "load"
     with w.db.read() as conn:
         need_version(conn, batch_id)
-        record = load(w, conn, batch_id)
+        record = looked_at(load(w, conn, batch_id), strength, target)
+        look = _Look(as_load, frozenset(without), record.plan.strength, record.plan.target)
         others = {i: name for i, name in batches.names(conn) if i != batch_id}
         studies = [_study(w, conn, record, i, name, as_load) for i, name in others.items()]
-        found = [_group(w, conn, record, x, i, as_load) for i, x in enumerate(wanted[:MOST])]
+        found = [_group(w, conn, record, x, i, look) for i, x in enumerate(wanted[:MOST])]
     if not found:
         return BroughtView([s for s in studies if s.treatments], [], [], agreed, [], [], "", [])
-    own = treated(record, [t.id for t in record.treatments.values() if t.role != SOLID], (), load=as_load)
+    joints = [t.id for t in record.treatments.values() if t.role != SOLID]
+    own = treated(record, joints, _left_out(record, look), load=as_load)
     a = record.plan.assumptions
+    as_zero = a.fallen_as_zero if fallen_as_zero is None else fallen_as_zero
     groups = [*(t.group for t in own), *(o.treated.group for o in found)]
-    analysis = analyse(groups, fallen_as_zero=a.fallen_as_zero, alpha=a.alpha)
+    analysis = analyse(groups, fallen_as_zero=as_zero, alpha=a.alpha)
     rows = {r.group.letter: r for r in analysis.rows}
     shown = [Brought(o.record.batch.id, o.record.batch.name, o.label, result(rows[letter], o.treated, None, None))
              for o in found for letter in [o.treated.group.letter]]  # fmt: skip
@@ -127,18 +141,23 @@ def brought(
     dimension = dimension_of(record, load=as_load)
     words = OF_STRENGTH._replace(scale=record.plan.judging.words)
     verdict = judge(analysis, lambda v: record.units.text(v, dimension), families=[family], matters=a.matters,
-                    alpha=a.alpha, fallen_as_zero=a.fallen_as_zero, words=words,
+                    alpha=a.alpha, fallen_as_zero=as_zero, words=words,
                     single_figure="load" if as_load else "strength")  # fmt: skip
     case = verdict.case
     ties = list(_ties(record, own, found))
     told = views(case, verdict.results)[0].comparisons if agreed and case and verdict.results else []
     told = [replace(c, text=begun(c.text)) for c in told]
     used = next((t for t in ties if t.key == through), None)
-    by_tie = _through(case, family, found, rows, used) if case and used and agreed else []
+    by_tie = _through(case, family, found, rows, used, look) if case and used and agreed else []
     return BroughtView(
         [s for s in studies if s.treatments], shown, _differences(record, found), agreed, told, ties,
         used.key if used else "", by_tie,
     )  # fmt: skip
+
+
+def _left_out(record: BatchRecord, look: _Look) -> set[str]:
+    """The codes of pieces that carry a flag of the kinds that are left out."""
+    return {s.code for s in record.counting if look.without & set(marked(record, s, load=look.load)[0].flags)}
 
 
 def _kind_differs(record: BatchRecord, other: BatchRecord, *, as_load: bool) -> str:
@@ -167,21 +186,19 @@ def _study(
     return Study(other_id, name, _kind_differs(record, other, as_load=as_load), broken)
 
 
-def _group(
-    w: AppContext, conn: sqlite3.Connection, record: BatchRecord, asked: str, place: int, as_load: bool
-) -> _Other:
+def _group(w: AppContext, conn: sqlite3.Connection, record: BatchRecord, asked: str, place: int, look: _Look) -> _Other:
     number, _, own_letter = asked.partition(":")
     batch = batches.batch(conn, int(number)) if number.isdigit() else None
     if batch is None or batch.id == record.batch.id:
         raise refuse("bring", f"{asked[:40]!r} is no treatment of another study", "Choose one from the list.")
-    other = looked_at(load(w, conn, batch.id), "", record.plan.target)
+    other = looked_at(load(w, conn, batch.id), look.strength, look.target)
     chosen = next((t for t in other.treatments.values() if t.letter == own_letter and t.role != SOLID), None)
     if chosen is None:
         raise refuse("bring", f"{batch.name} has no treatment {own_letter[:20]!r}", "Choose one from the list.")
-    why = _kind_differs(record, other, as_load=as_load)
+    why = _kind_differs(record, other, as_load=look.load)
     if why:
         raise refuse("bring", why, "Only figures of one kind can stand on one scale.")
-    t = treated(other, [chosen.id], (), load=as_load)[0]
+    t = treated(other, [chosen.id], _left_out(other, look), load=look.load)[0]
     letter = "abcdefghijklmnopqrstuvwxyz"[place]
     group = replace(t.group, letter=letter, label=f"{t.group.label} ({batch.name})", control=None, solid="",
                     no_solid="it is of another study")  # fmt: skip
@@ -244,12 +261,14 @@ def _ties(record: BatchRecord, own: Sequence[Treated], found: Sequence[_Other]) 
                     yield Tie(f"{t.group.letter}:{other.batch.id}:{theirs.letter}", text)
 
 
-def _through(case: Case, family: Family, found: Sequence[_Other], rows: dict[str, Row], tie: Tie) -> list[ComparedView]:
+def _through(
+    case: Case, family: Family, found: Sequence[_Other], rows: dict[str, Row], tie: Tie, look: _Look
+) -> list[ComparedView]:
     """What was brought in against this study's treatments, each as a share of the reference of its own study."""
     own_letter, number, their_letter = tie.key.split(":")
     other = next(o.record for o in found if o.record.batch.id == int(number))
     stored = next(t.id for t in other.treatments.values() if t.letter == their_letter)
-    reference = treated(other, [stored], (), load=case.figure == "load")[0].group
+    reference = treated(other, [stored], _left_out(other, look), load=look.load)[0].group
     zero = case.setting.fallen_as_zero
     theirs, mine = values_of(reference, zero), values_of(rows[own_letter].group, zero)
     if not theirs or not mine:

@@ -76,6 +76,8 @@ def other_sections(record: BatchRecord) -> list[str]:
     if rule is not None:
         joints, solids = ([s for s in record.counting if (s.role == "solid") == x] for x in (False, True))
         scale = scale_of_solid(record, joints, solids)
+        if abs(scale - 1) <= SECTIONS_DIFFER:
+            return []
         source = f" ({rule.source})" if rule.source else ""
         return [f"Loads of solid wood count at {scale:.3g} of themselves: {rule.size} of the joints over that of the "
                 f"solid pieces, to the power {rule.power:g}{source}"] if solids and joints else []  # fmt: skip

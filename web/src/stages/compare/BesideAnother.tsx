@@ -17,6 +17,10 @@ export function useBroughtIn(batch: number, look: Look) {
 function useQueryOf(batch: number, look: Look, open: boolean) {
   const asked = {
     figure: look.get("figure") || "strength",
+    ...(look.get("fallen") ? { fallen_as_zero: look.get("fallen") === "zero" } : {}),
+    without: look.all("without"),
+    strength: look.get("strength"),
+    target: look.get("target"),
     bring: look.all("bring"),
     agreed: look.get("agreed") === "yes",
     through: look.get("through"),

@@ -52,7 +52,16 @@ interface SectionProps {
 export function SectionRule({ section, sizes, onChange }: SectionProps) {
   if (!section)
     return (
-      <Button look="quiet" onClick={() => onChange({ size: sizes[0] ?? "", power: 3, source: "" })}>
+      <Button
+        look="quiet"
+        onClick={() =>
+          onChange({
+            size: sizes.find((k) => k === "depth" || k === "thickness") ?? sizes[0] ?? "",
+            power: 3,
+            source: "",
+          })
+        }
+      >
         A rule for solid pieces of another section
       </Button>
     );

@@ -15,7 +15,7 @@ const ROLES: readonly (readonly [Column["role"], string])[] = [
 
 interface Props {
   heads: readonly string[];
-  columns: readonly Schemas["Column"][];
+  columns: readonly (Column | Schemas["Column"])[];
   sizes: readonly Schemas["MethodSize"][];
   fields: readonly Schemas["FieldView"][];
   onChange: (columns: Column[]) => void;

@@ -115,7 +115,7 @@ export default function ForeignTable() {
         {asked.layout === "long" ? (
           <ColumnRoles
             heads={seen.data?.head[0] ?? []}
-            columns={seen.data?.columns ?? []}
+            columns={asked.columns?.length ? asked.columns : (seen.data?.columns ?? [])}
             sizes={method?.sizes ?? []}
             fields={catalogue.fields}
             onChange={(columns) => set({ columns })}
