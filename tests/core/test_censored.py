@@ -10,8 +10,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from adhaero.core.statistics.censored import Bounds, competing, fit
-from adhaero.core.statistics.censored_intervals import family, intervals, median_interval, pooled, ratios
+from adhaero.core.statistics.censored import Bounds, competing, fit, one_group
+from adhaero.core.statistics.censored_intervals import (
+    FEW,
+    family,
+    intervals,
+    median_interval,
+    pooled,
+    ratios,
+    threshold,
+)
+from adhaero.core.statistics.censored_likelihood import highest, with_median
 from adhaero.core.statistics.gehan import gehan
 
 LOADS = st.floats(500, 5000)
@@ -137,3 +146,27 @@ def test_a_unit_changes_no_ratio(one: list[float], two: list[float], unit: float
     if a.ratio is not None:
         assert b.ratio == pytest.approx(a.ratio, rel=1e-6)
         assert b.p == pytest.approx(a.p, abs=1e-6)
+
+
+def test_two_failures_beside_bounds_have_a_wider_interval() -> None:
+    """The likelihood may fall by a fifth more than with two failures alone, where the t interval is exact."""
+    two = exact([980.0, 1100.0])
+    alone = median_interval(two, "lognormal")
+    logs = np.log([980.0, 1100.0])
+    half = stats.t.ppf(0.975, 1) * logs.std(ddof=1) / math.sqrt(2)
+    assert alone is not None
+    assert (alone.low, alone.high) == pytest.approx(
+        (math.exp(logs.mean() - half), math.exp(logs.mean() + half)), rel=1e-4
+    )
+    beside = [*two, (1000.0, math.inf)]
+    found = median_interval(beside, "lognormal")
+    assert found is not None
+    p = one_group(beside)
+    best = float(highest("lognormal", p, 1).loglik[0])
+    allowed = FEW * threshold(float(stats.t.ppf(0.975, 1)), 2, 1)
+    for end in (found.low, found.high):
+        fallen = 2 * (best - float(with_median("lognormal", p, np.array([math.log(end)]))[0]))
+        assert fallen == pytest.approx(allowed, rel=1e-3)
+    three = median_interval([*exact([980.0, 1100.0, 1010.0]), (1000.0, math.inf)], "lognormal")
+    assert three is not None
+    assert three.high / three.low < found.high / found.low, "a third failure says more"

@@ -22,6 +22,10 @@ from adhaero.core.statistics.censored_likelihood import Array, Pieces, Shape, ha
 _DOUBLINGS = 12
 _HALVINGS = 40
 _CLOSE = 1e-6
+FEW = 1.2
+"""By what the threshold of a median is raised where only two pieces failed and others are bounds: with bounds on most
+pieces it covered 93.5 % without and 95.2 % with it (n = 3, 1,000 intervals each, ``benchmarks/coverage.py``).
+"""
 
 
 @dataclass(frozen=True)
@@ -77,6 +81,8 @@ def median_interval(data: Sequence[Bounds], shape: Shape, level: float = 0.95) -
         return None
     top = highest(shape, p, 1)
     allowed = threshold(float(special.stdtrit(failures - 1, 0.5 + level / 2)), failures, 1)
+    if failures == 2 < len(p.high):
+        allowed *= FEW
     best, middle = float(top.loglik[0]), top.log_median[:, 0]
 
     def fallen(at: Array) -> Array:
