@@ -26,6 +26,7 @@ import platformdirs
 
 if TYPE_CHECKING:
     from adhaero.workflow.context import AppContext
+    from adhaero.workflow.network import Network
 
 FILE = "adhaero.db"
 SEED = 20417
@@ -66,7 +67,7 @@ def _opens(args: argparse.Namespace) -> bool:
     return not args.no_browser and _has_screen()
 
 
-def _open_browser(port: int) -> None:
+def _open_browser(port: int, address: str) -> None:
     """Open the page once it answers."""
     import webbrowser
 
@@ -74,27 +75,70 @@ def _open_browser(port: int) -> None:
         with socket.socket() as probe:
             probe.settimeout(0.1)
             if probe.connect_ex(("127.0.0.1", port)) == 0:
-                webbrowser.open(f"http://127.0.0.1:{port}")
+                webbrowser.open(address)
                 return
         time.sleep(0.1)
 
 
-def _run(context: AppContext, port: int, say: str, *, opens: bool) -> None:
-    import uvicorn
+def _own_address(network: Network) -> str:
+    """The address for this computer's own browser; with a code where the system can't tell whose browser it is."""
+    from adhaero.api.peer import can_tell
 
+    plain = f"http://127.0.0.1:{network.port}"
+    return plain if can_tell() else f"{plain}/pair#{network.pairing.new_code(lasting=True).text}"
+
+
+def _open_shop(network: Network, *, asked: bool) -> None:
+    """Listen on the shop's network, as ``asked`` now or left so before, and say how a tablet comes in."""
+    import segno
+
+    from adhaero.core.refusal import Refusal
+
+    try:
+        network.open_up(stays=False)
+    except Refusal as refusal:
+        why = f"The shop's network: {refusal.problems[0].message}. {refusal.problems[0].remedy}"
+        if asked:
+            raise SystemExit(why) from None
+        # The desk itself works all the same, and its page Shop says that the network is shut.
+        print(f"  {why}\n", flush=True)
+        return
+    plain, secure = network.places()
+    # The code of this computer's own browser stays the one that counts: tablets get theirs from the page.
+    own = network.pairing.code()
+    code = own or network.pairing.new_code()
+    if not plain:
+        print("  This computer is on no network of a house or shop: no tablet will find it.\n", flush=True)
+        return
+    how = "on the page Shop" if own else f"within ten minutes: {plain[0]}/pair, code {code.text}"
+    print(f"  On the shop's network: {', '.join(plain)}\n  With the shop's certificate: {', '.join(secure)}\n"
+          f"  Pair a device {how}\n", flush=True)  # fmt: skip
+    if sys.stdout.isatty() and not own:
+        segno.make(f"{plain[0]}/pair#{code.text}", micro=False).terminal(compact=True)
+
+
+def _run(context: AppContext, args: argparse.Namespace, say: str) -> None:
     from adhaero.api.app import create_app
+    from adhaero.serving import HouseListener, serve
     from adhaero.workflow.copies import keep_daily
+    from adhaero.workflow.network import Network
 
-    port = _free_port(port)
+    port = _free_port(args.port)
+    listener = HouseListener()
+    network = Network(context.db.path.parent, _now, port, listener)
+    listener.app = create_app(context, network)
     served = context.db.path.with_suffix(".address")
     served.write_text(f"http://127.0.0.1:{port}")
     ended = threading.Event()
     keep_daily(context, ended)
-    print(f"\n  {say}\n  Open http://127.0.0.1:{port}  (end with Ctrl+C)\n", flush=True)
-    if opens:
-        threading.Thread(target=_open_browser, args=(port,), daemon=True).start()
+    address = _own_address(network)
+    print(f"\n  {say}\n  Open {address}  (end with Ctrl+C)\n", flush=True)
+    if args.shop or network.devices.admitted.open:
+        _open_shop(network, asked=args.shop)
+    if _opens(args):
+        threading.Thread(target=_open_browser, args=(port, address), daemon=True).start()
     try:
-        uvicorn.run(create_app(context), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+        serve(listener.app, port)
     finally:
         ended.set()
         served.unlink(missing_ok=True)
@@ -128,7 +172,7 @@ def _serve(args: argparse.Namespace) -> None:
     with _alone(db.path):
         db.open_up()
         context = AppContext(db, _now, _new_seed, hand_port=args.hand_port)
-        _run(context, args.port, f"Adhaero, your own data in {folder}", opens=_opens(args))
+        _run(context, args, f"Adhaero, your own data in {folder}")
 
 
 def _start_rig(seed: int) -> tuple[subprocess.Popen[str], int, int]:
@@ -191,8 +235,7 @@ def _demo(args: argparse.Namespace) -> None:
         try:
             fill_demo(folder / FILE, port)
             context = AppContext(Database(folder / FILE), _now, _new_seed, hand_port=hand_port)
-            _run(context, args.port, "Adhaero with the demo workshop (scratch data) and a simulated rig",
-                 opens=_opens(args))  # fmt: skip
+            _run(context, args, "Adhaero with the demo workshop (scratch data) and a simulated rig")
         finally:
             rig.terminate()
             rig.wait(timeout=5)
@@ -296,6 +339,7 @@ def main(argv: list[str] | None = None) -> None:
         sub.add_argument("--hand-port", type=_port, default=None, help=argparse.SUPPRESS)
         if name == "demo":
             sub.add_argument("--with-parent", action="store_true", help=argparse.SUPPRESS)
+        sub.add_argument("--shop", action="store_true", help="let tablets on the shop's network in, once paired")
         sub.add_argument("--no-browser", action="store_true", help="do not open the page in a browser")
     rig = command("rig-sim", _rig_sim, "run the simulated rig alone")
     rig.add_argument("--port", type=_port, default=4545)

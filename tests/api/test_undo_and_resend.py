@@ -44,7 +44,24 @@ def test_redo_is_gone_after_new_work(app: App) -> None:
     app.sizes(batch, [(code, "width", "20.1")])
     undo(app, batch, "cut")
     app.sizes(batch, [(code, "width", "20.5")])
-    assert app.get(f"/batches/{batch}/undo/cut") == {"undo": f"Measured {code} width 20.5", "redo": None}
+    offered = app.get(f"/batches/{batch}/undo/cut")
+    assert (offered["undo"], offered["redo"]) == (f"Measured {code} width 20.5", None)
+
+
+def test_nobody_undoes_what_another_device_did_meanwhile(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    mine, theirs = app.codes(batch)[:2]
+    app.sizes(batch, [(mine, "width", "20.1")])
+    seen = app.get(f"/batches/{batch}/undo/cut")["undo_id"]
+    app.sizes(batch, [(theirs, "width", "20.7")])
+    refused = app.post(f"/batches/{batch}/undo", {"stage": "cut", "seen": seen}, 409)
+    assert f"Measured {theirs} width 20.7" in refused["detail"]
+    rows = {r["code"]: r["sizes"] for r in app.get(f"/batches/{batch}/cut")["rows"]}
+    assert (rows[mine]["width"]["typed"], rows[theirs]["width"]["typed"]) == ("20.1", "20.7")
+    stands = app.get(f"/batches/{batch}/undo/cut")["undo_id"]
+    undone = app.post(f"/batches/{batch}/undo", {"stage": "cut", "seen": stands})
+    app.post(f"/batches/{batch}/redo", {"stage": "cut", "seen": undone["redo_id"] + 1}, 409)
+    app.post(f"/batches/{batch}/redo", {"stage": "cut", "seen": undone["redo_id"]})
     redo(app, batch, "cut", 422)
 
 

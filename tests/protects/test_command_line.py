@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import re
+import shutil
 import sqlite3
 import subprocess
 import sys
@@ -11,8 +13,14 @@ from pathlib import Path
 
 import pytest
 
+from adhaero import cli
+from adhaero.api import peer
+from adhaero.serving import HouseListener
 from adhaero.store.database import Database
+from adhaero.workflow.network import Network
+from tests.e2e.conftest import call
 from tests.e2e.server import Server, free_port
+from tests.running import Clock
 
 
 def run(*words: str) -> subprocess.CompletedProcess[str]:
@@ -92,3 +100,59 @@ def test_a_second_server_on_the_same_data_says_where_the_first_is(tmp_path: Path
         assert "Traceback" not in done.stderr
     finally:
         first.stop()
+
+
+def listening(process: int) -> set[tuple[str, int]]:
+    """The addresses and ports on which a process listens, by the kernel's table (proc(5), net/tcp)."""
+    files = Path(f"/proc/{process}/fd").iterdir()
+    own = {target[8:-1] for f in files if (target := os.readlink(f)).startswith("socket:[")}
+    found = set()
+    for line in Path("/proc/net/tcp").read_text().splitlines()[1:]:
+        cells = line.split()
+        if cells[3] == "0A" and cells[9] in own:
+            address, port = cells[1].split(":")
+            found.add((".".join(str(b) for b in reversed(bytes.fromhex(address))), int(port, 16)))
+    return found
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="reads Linux's table of connections")
+def test_without_the_switch_nothing_listens_beyond_this_computer(tmp_path: Path) -> None:
+    server = Server(tmp_path)
+    server.start()
+    try:
+        assert server.process is not None
+        process = server.process.pid or 0
+        assert listening(process) == {("127.0.0.1", server.port)}
+        call(server, "PUT", "/network", {"open": True})
+        opened = listening(process)
+        assert {a for a, _ in opened} == {"127.0.0.1", "0.0.0.0"}
+        assert len(opened) == 3
+        call(server, "PUT", "/network", {"open": False})
+        assert listening(process) == {("127.0.0.1", server.port)}
+        call(server, "PUT", "/network", {"open": True})
+        server.stop()
+        server.start()
+        assert len(listening(server.process.pid or 0)) == 3, "the switch stays as it was left"
+        server.stop()
+        # Where the network can't be opened any more the desk works all the same.
+        shutil.rmtree(tmp_path / "certificate")
+        (tmp_path / "certificate").write_text("not a folder")
+        server.start()
+        assert listening(server.process.pid or 0) == {("127.0.0.1", server.port)}
+        assert call(server, "GET", "/network")["open"] is False
+    finally:
+        server.stop()
+
+
+def test_where_the_system_tells_no_users_the_address_carries_a_code(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    network = Network(tmp_path, Clock(), 8137, HouseListener())
+    assert cli._own_address(network) == "http://127.0.0.1:8137"
+    monkeypatch.setattr(peer, "TABLES", (tmp_path / "none",))
+    address = cli._own_address(network)
+    code = network.pairing.code()
+    assert code is not None
+    assert address == f"http://127.0.0.1:8137/pair#{code.text}"
+    device, _ = network.pairing.pair(code.text, "This computer", "127.0.0.1")
+    assert [d.name for d in network.devices.admitted.devices] == [device.name]

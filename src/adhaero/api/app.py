@@ -34,10 +34,13 @@ from adhaero.api import (
     scheduling,
     shop,
 )
+from adhaero.api import network as network_routes
+from adhaero.api.door import Door
 from adhaero.api.security import Guard
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.demo_process import DEMO
 from adhaero.workflow.glue.scheduling import end_all
+from adhaero.workflow.network import Network
 from adhaero.workflow.rigs import connect
 
 WEBROOT = Path(__file__).parent.parent / "webroot"
@@ -53,8 +56,11 @@ class _Assets(StaticFiles):
         return response
 
 
-def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL, webroot: Path = WEBROOT) -> FastAPI:
-    """The application for a workshop; without one it only describes itself (for the generated types)."""
+def create_app(context: AppContext | None = None, network: Network | None = None, webroot: Path = WEBROOT) -> FastAPI:
+    """The application for a workshop, with the door to it; without them it only describes itself (for generated types).
+
+    Without a door it must not be served: who calls it is whoever made it.
+    """
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -70,6 +76,8 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
         if served is not None:
             end_all(served)
             DEMO.end()
+            if network is not None:
+                network.end()
             served.rig.close()
             served.db.close()
 
@@ -80,10 +88,14 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        middleware=[Middleware(Guard, hosts=hosts), Middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)],
+        middleware=[
+            Middleware(Guard, hosts=LOCAL),
+            Middleware(Door, network=network),
+            Middleware(GZipMiddleware, minimum_size=2000, compresslevel=1),
+        ],
         responses={422: {"model": problems.ProblemDocument, "description": "Refused; nothing was changed"}},
     )
-    app.state.context = context
+    app.state.context, app.state.network = context, network
     problems.install(app)
     for part in (
         shop,
@@ -101,6 +113,7 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
         history,
         protocol,
         photos,
+        network_routes,
     ):
         app.include_router(part.router, prefix="/api")
 
@@ -111,11 +124,13 @@ def create_app(context: AppContext | None = None, hosts: frozenset[str] = LOCAL,
     if (webroot / "assets").is_dir():
         app.mount("/assets", _Assets(directory=webroot / "assets"))
 
+    shipped = {f.name for f in webroot.glob("*") if f.is_file()}
+
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:
         """Every other address is the one page; it finds its own way by the address."""
-        if path in ("icon.svg",) and (webroot / path).is_file():
-            return FileResponse(webroot / path)
+        if path in shipped:
+            return FileResponse(webroot / path, headers={"Cache-Control": "no-cache"})
         if not (webroot / "index.html").is_file():
             raise HTTPException(503, "The front end is not built yet: run 'make demo' or 'make serve'.")
         return FileResponse(webroot / "index.html", headers={"Cache-Control": "no-cache"})

@@ -16,9 +16,16 @@ router = APIRouter(tags=["history"])
 
 
 class StageIn(Strict):
-    """The stage in which to undo or redo."""
+    """The stage in which to undo or redo; ``seen`` is the action that was shown as the one to take back."""
 
     stage: Stage
+    seen: int | None = None
+
+
+class SeenIn(Strict):
+    """The action that was shown as the one to take back or to bring back."""
+
+    seen: int | None = None
 
 
 @router.get("/search", response_model=Found)
@@ -38,12 +45,12 @@ def get_undo(w: Shop, batch_id: int, stage: Stage) -> Response:
 
 @router.post("/batches/{batch_id}/undo", response_model=UndoView)
 def post_undo(w: Shop, batch_id: int, body: StageIn, person: Person, key: Key = None) -> Response:
-    return answer(undoing.undo(w, batch_id, body.stage, person, key))
+    return answer(undoing.undo(w, batch_id, body.stage, person, key, body.seen))
 
 
 @router.post("/batches/{batch_id}/redo", response_model=UndoView)
 def post_redo(w: Shop, batch_id: int, body: StageIn, person: Person, key: Key = None) -> Response:
-    return answer(undoing.redo(w, batch_id, body.stage, person, key))
+    return answer(undoing.redo(w, batch_id, body.stage, person, key, body.seen))
 
 
 @router.get("/shop/history", response_model=list[ActionRecord])
@@ -57,10 +64,10 @@ def get_shop_undo(w: Shop) -> Response:
 
 
 @router.post("/shop/undo", response_model=UndoView)
-def post_shop_undo(w: Shop, person: Person, key: Key = None) -> Response:
-    return answer(undoing.undo(w, None, "shop", person, key))
+def post_shop_undo(w: Shop, person: Person, body: SeenIn | None = None, key: Key = None) -> Response:
+    return answer(undoing.undo(w, None, "shop", person, key, body.seen if body else None))
 
 
 @router.post("/shop/redo", response_model=UndoView)
-def post_shop_redo(w: Shop, person: Person, key: Key = None) -> Response:
-    return answer(undoing.redo(w, None, "shop", person, key))
+def post_shop_redo(w: Shop, person: Person, body: SeenIn | None = None, key: Key = None) -> Response:
+    return answer(undoing.redo(w, None, "shop", person, key, body.seen if body else None))

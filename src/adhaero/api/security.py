@@ -9,6 +9,8 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from adhaero.api.problems import problem
+from adhaero.core.house_network import in_house
+from adhaero.workflow.network import own_name
 
 MAX_BODY = 512 * 1024
 LARGER = {
@@ -36,8 +38,9 @@ _HEADERS = {
 
 
 class Guard:
-    """ASGI middleware. ``hosts`` are the names under which the server may be called.
+    """ASGI middleware. ``hosts`` are the names under which the server may be called on its own computer.
 
+    On the network of a house it may be called by the address that the call came in at, and by the computer's name.
     Checking the host stops pages that point a name of their own at this machine; checking the origin stops pages
     elsewhere from writing here.
     """
@@ -57,7 +60,7 @@ class Guard:
                 MutableHeaders(scope=message).update(_HEADERS)
             await send(message)
 
-        refusal = self._refusal(scope["method"], headers)
+        refusal = self._refusal(scope, headers)
         limit = LARGER.get(scope["path"], MAX_BODY)
         length = headers.get("content-length", "0")
         if refusal is None and (not length.isdigit() or int(length) > limit):
@@ -79,10 +82,17 @@ class Guard:
 
         await self.app(scope, counted, guarded)
 
-    def _refusal(self, method: str, headers: Headers) -> str | None:
-        if _host(f"//{headers.get('host', '')}") not in self.hosts:
+    def _is_known(self, host: str | None, server: tuple[str, int] | None) -> bool:
+        if host in self.hosts:
+            return True
+        at = server[0] if server else ""
+        # An address that is not of a house network may be reachable from anywhere: nothing is served there.
+        return at not in self.hosts and in_house(at) and host in (at, own_name(), f"{own_name()}.local")
+
+    def _refusal(self, scope: Scope, headers: Headers) -> str | None:
+        if not self._is_known(_host(f"//{headers.get('host', '')}"), scope.get("server")):
             return "This address is not one under which Adhaero may be called. Use the one it printed at its start."
-        if method in _SAFE:
+        if scope["method"] in _SAFE:
             return None
         origin = headers.get("origin")
         if origin is not None and _netloc(origin) != headers.get("host"):

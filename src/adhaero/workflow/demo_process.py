@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 from adhaero.core.refusal import refuse
 
-_ADDRESS = re.compile(r"Open (http://127\.0\.0\.1:\d+)")
+_ADDRESS = re.compile(r"Open (http://127\.0\.0\.1:\S+)")
 
 
 @dataclass

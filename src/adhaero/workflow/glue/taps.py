@@ -107,6 +107,11 @@ def _one(conn: sqlite3.Connection, record: BatchRecord, t: Tap, action_id: int) 
     elif t.kind == CLAMPED:
         _clamp(conn, record, find_unit(conn, record, t.code), t, action_id)
     else:
+        # Two devices at one bench: the first one's moment is the one at which its glue began to dry.
+        if record.last(ids[0], t.kind) is not None:
+            said = {COAT: "has its first coat", SPREAD: "was spread"}[t.kind]
+            why = f"{t.code} {said} already, perhaps by another device"
+            raise refuse("code", why, "Leave this tap out; to begin again, undo the first.")
         glueups.add_events(conn, ids, t.kind, iso(t.at), "", action_id)
 
 
