@@ -2,7 +2,10 @@
 import { lazy, Suspense, useEffect } from "react";
 import { Link, Navigate, NavLink, Route, Routes, useLocation, useParams } from "react-router";
 import { setPerson } from "./api/client";
+import { useDoor } from "./api/door";
 import { STAGES, useShop, useToday, type Stage } from "./api/queries";
+import { useSending } from "./parts/queue";
+import { Reached, useReach } from "./parts/Reached";
 import { FindField } from "./parts/FindField";
 import { Help } from "./parts/Help";
 import { Waiting } from "./parts/controls";
@@ -10,6 +13,7 @@ import { Ringing } from "./parts/Ringing";
 import { useReminders } from "./parts/useReminders";
 import { nextStage, Straightedge } from "./parts/Straightedge";
 import { Today } from "./stages/today/Today";
+import { PairPage } from "./stages/today/PairPage";
 
 const ShopPage = lazy(() => import("./stages/shop/ShopPage"));
 const FindPage = lazy(() => import("./stages/today/FindPage"));
@@ -17,6 +21,7 @@ const ForeignTable = lazy(() => import("./stages/today/ForeignTable"));
 const Guide = lazy(() => import("./stages/glue/Guide"));
 const Labels = lazy(() => import("./stages/cut/Labels"));
 const TestingSheet = lazy(() => import("./stages/break/TestingSheet"));
+const CautionsPage = lazy(() => import("./stages/break/CautionsPage"));
 const BenchSheet = lazy(() => import("./stages/glue/BenchSheet"));
 const SCREENS: Record<Stage, React.LazyExoticComponent<React.ComponentType<{ batch: number }>>> = {
   plan: lazy(() => import("./stages/plan/PlanStage")),
@@ -31,7 +36,17 @@ const TAB = "px-2 py-1 text-lg border-b-3";
 const link = ({ isActive }: { isActive: boolean }) =>
   isActive ? `${TAB} border-spruce font-semibold` : `${TAB} border-transparent hover:border-rule`;
 
+/** Who is not let in sees the door; the work, whoever is. */
 export function App() {
+  const { data: door, error } = useDoor();
+  const { shutOut } = useReach();
+  if (shutOut || door?.admitted === false) return <PairPage />;
+  if (!door && !error) return <Waiting what="the shop" />;
+  return <Work />;
+}
+
+function Work() {
+  useSending();
   const { data: shop } = useShop();
   const { data: today } = useToday();
   useReminders(today?.due ?? NOTHING);
@@ -67,11 +82,13 @@ export function App() {
           <span className="hidden truncate text-sm text-faded sm:block">{shop?.person}</span>
         </div>
       </header>
+      <Reached />
       <Ringing due={today?.due ?? NOTHING} />
       <main id="main" tabIndex={-1} className="mx-auto max-w-7xl px-4 py-4 outline-none sm:px-6">
         <Suspense fallback={<Waiting what="the screen" />}>
           <Routes>
             <Route path="/" element={<Today />} />
+            <Route path="/pair" element={<Navigate replace to="/" />} />
             <Route path="/shop" element={<ShopPage />} />
             <Route path="/table" element={<ForeignTable />} />
             <Route path="/find" element={<FindPage />} />
@@ -79,6 +96,7 @@ export function App() {
             <Route path="/batch/:id/labels" element={<Labels />} />
             <Route path="/batch/:id/bench-sheet" element={<BenchSheet />} />
             <Route path="/batch/:id/testing-sheet" element={<TestingSheet />} />
+            <Route path="/batch/:id/cautions" element={<CautionsPage />} />
             <Route path="/batch/:id/bench" element={<Guide />} />
             <Route path="/batch/:id/:stage" element={<BatchPage />} />
             <Route path="*" element={<Lost />} />

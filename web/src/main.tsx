@@ -1,32 +1,32 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { PersistQueryClientProvider } from "@tanstack/react-query-persist-client";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
+import { carried, client } from "./aboard";
 import { App } from "./App";
 import { dress } from "./parts/looks";
+import { openForPaper } from "./parts/printing";
 import "./style.css";
 
-const client = new QueryClient({
-  defaultOptions: {
-    queries: {
-      staleTime: 1_000,
-      retry: (n, e) => n < 2 && (e as { status?: number }).status === 0,
-      refetchOnWindowFocus: true,
-    },
-  },
-});
-
 dress();
+openForPaper();
+// Only a secure page may have one; without it the open page goes on all the same.
+if (import.meta.env.PROD && "serviceWorker" in navigator)
+  navigator.serviceWorker.register("/sw.js").catch(() => undefined);
 
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(
     <StrictMode>
-      <QueryClientProvider client={client}>
+      <PersistQueryClientProvider
+        client={client}
+        persistOptions={carried}
+        onSuccess={() => client.invalidateQueries()}
+      >
         <BrowserRouter>
           <App />
         </BrowserRouter>
-      </QueryClientProvider>
+      </PersistQueryClientProvider>
     </StrictMode>,
   );
 }

@@ -1,10 +1,13 @@
 /** What the screens read, and how they write: one hook each. A write refreshes what it may have changed. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, Problem, take, type Schemas } from "./client";
+import { ABOARD } from "../aboard";
+import { api, newKey, Problem, take, type Schemas } from "./client";
 
 export type Stage = "plan" | "cut" | "glue" | "break" | "compare";
 export const STAGES: readonly Stage[] = ["plan", "cut", "glue", "break", "compare"];
 
+/** How soon one device at the bench sees what was done on another. */
+export const OTHERS_MS = 4_000;
 const at = (batch_id: number) => ({ params: { path: { batch_id } } });
 
 export const useToday = () =>
@@ -12,6 +15,7 @@ export const useToday = () =>
     queryKey: ["today"],
     queryFn: () => take<"TodayView">(api.GET("/api/today")),
     refetchInterval: 20_000,
+    ...ABOARD,
   });
 /** What is on record about some words; nothing is asked for fewer than two letters. */
 export const useFound = (text: string) =>
@@ -21,12 +25,13 @@ export const useFound = (text: string) =>
     enabled: text.trim().length > 1,
   });
 export const useShop = () =>
-  useQuery({ queryKey: ["shop"], queryFn: () => take<"ShopView">(api.GET("/api/shop")) });
+  useQuery({ queryKey: ["shop"], queryFn: () => take<"ShopView">(api.GET("/api/shop")), ...ABOARD });
 export const useCatalogue = () =>
   useQuery({
     queryKey: ["catalogue"],
     queryFn: () => take<"CatalogueView">(api.GET("/api/catalogue")),
     staleTime: Infinity,
+    ...ABOARD,
   });
 export const usePlan = (id: number) =>
   useQuery({
@@ -60,6 +65,8 @@ export const useBreak = (id: number, query: { groups?: boolean; early?: boolean 
         api.GET("/api/batches/{batch_id}/break", { params: { path: { batch_id: id }, query } }),
       ),
     placeholderData: (old) => old,
+    refetchInterval: OTHERS_MS,
+    ...ABOARD,
   });
 export const useWithdrawals = (id: number) =>
   useQuery({
@@ -73,6 +80,7 @@ export const useCautions = (id: number, stage: Stage) =>
       (await take<"Done">(
         api.GET("/api/batches/{batch_id}/cautions/{stage}", { params: { path: { batch_id: id, stage } } }),
       )) as unknown as Schemas["CautionView"][],
+    ...ABOARD,
   });
 export const useUndo = (id: number, stage: Stage) =>
   useQuery({
@@ -172,26 +180,6 @@ export const useSchedule = (id: number) =>
     queryKey: ["batch", id, "schedule"],
     queryFn: () => take<"ScheduleView">(api.GET("/api/batches/{batch_id}/schedule", at(id))),
     refetchInterval: (q) => (q.state.data?.seeking ? 1000 : false),
-  });
-
-/** The bench; the glue's limits are those of the bottle and the air that are about to be used. */
-export const useGuide = (id: number, mix: { bottle: string | null; air: number | null }) =>
-  useQuery({
-    queryKey: ["batch", id, "guide", mix],
-    queryFn: () =>
-      take<"Guide">(
-        api.GET("/api/batches/{batch_id}/guide", {
-          params: {
-            path: { batch_id: id },
-            query: {
-              ...(mix.bottle === null ? {} : { bottle: mix.bottle }),
-              ...(mix.air === null ? {} : { air_c: mix.air }),
-            },
-          },
-        }),
-      ),
-    // Another bottle changes the limits, not the page; another batch is another page.
-    placeholderData: (before) => (before?.batch_id === id ? before : undefined),
   });
 
 export const usePiece = (id: number, code: string) =>
@@ -379,8 +367,15 @@ export const writes = {
         body: { reason },
       }),
     ),
-  observe: (id: number, body: Schemas["ObservationIn"]) =>
-    take<"Observed">(api.POST("/api/batches/{batch_id}/observations", { ...at(id), body })),
+  /** Like a tap: under one key a reading counts once, however often it is sent. */
+  observe: (id: number, body: Schemas["ObservationIn"], key = newKey()) =>
+    take<"Observed">(
+      api.POST("/api/batches/{batch_id}/observations", {
+        ...at(id),
+        body,
+        headers: { "Idempotency-Key": key },
+      }),
+    ),
   correct: (id: number, code: string, body: Schemas["CorrectionIn"]) =>
     take<"Observed">(
       api.PATCH("/api/batches/{batch_id}/observations/{code}", {
@@ -390,12 +385,19 @@ export const writes = {
     ),
   hand: (id: number, body: Schemas["HandIn"]) =>
     take<"HandOut">(api.POST("/api/batches/{batch_id}/hand", { ...at(id), body })),
-  undo: (id: number, stage: Stage) =>
-    take<"UndoView">(api.POST("/api/batches/{batch_id}/undo", { ...at(id), body: { stage } })),
-  redo: (id: number, stage: Stage) =>
-    take<"UndoView">(api.POST("/api/batches/{batch_id}/redo", { ...at(id), body: { stage } })),
-  undoInShop: () => take<"UndoView">(api.POST("/api/shop/undo")),
-  redoInShop: () => take<"UndoView">(api.POST("/api/shop/redo")),
+  /** What the user saw as the last thing goes along: another device may have done something since. */
+  undo: (id: number, stage: Stage, seen: number | null | undefined) =>
+    take<"UndoView">(
+      api.POST("/api/batches/{batch_id}/undo", { ...at(id), body: { stage, seen: seen ?? null } }),
+    ),
+  redo: (id: number, stage: Stage, seen: number | null | undefined) =>
+    take<"UndoView">(
+      api.POST("/api/batches/{batch_id}/redo", { ...at(id), body: { stage, seen: seen ?? null } }),
+    ),
+  undoInShop: (seen: number | null | undefined) =>
+    take<"UndoView">(api.POST("/api/shop/undo", { body: { seen: seen ?? null } })),
+  redoInShop: (seen: number | null | undefined) =>
+    take<"UndoView">(api.POST("/api/shop/redo", { body: { seen: seen ?? null } })),
   settings: (body: Schemas["SettingsIn"]) => take<"ShopView">(api.PUT("/api/settings", { body })),
   bottle: (body: Schemas["BottleIn"]) => take<"ShopView">(api.POST("/api/bottles", { body })),
   board: (body: Schemas["BoardIn"]) => take<"ShopView">(api.POST("/api/boards", { body })),

@@ -3,6 +3,7 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import { Button } from "./controls";
+import { StagePicture } from "./StagePicture";
 import { KEYS, STAGES, WORDS } from "./helpTexts";
 
 /** Keys that write somewhere say nothing here. */
@@ -46,11 +47,14 @@ export function Help() {
                 Close
               </Button>
             </div>
-            <ul className="list-disc space-y-1 pl-5">
-              {stage.lines.map((line) => (
-                <li key={line}>{line}</li>
-              ))}
-            </ul>
+            <div className="flex flex-wrap gap-x-6 gap-y-2">
+              <ul className="min-w-0 flex-1 basis-80 list-disc space-y-1 pl-5">
+                {stage.lines.map((line) => (
+                  <li key={line}>{line}</li>
+                ))}
+              </ul>
+              <StagePicture stage={place} />
+            </div>
             <List title="Keys" entries={KEYS} mono />
             <List title="Words" entries={WORDS} />
           </DialogPanel>

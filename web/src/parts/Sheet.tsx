@@ -4,10 +4,10 @@
  * so a thousand of them scroll as smoothly as ten.
  */
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef, useState, type ReactNode } from "react";
-import { flushSync } from "react-dom";
+import { useRef, useState, type ReactNode } from "react";
 import { Explained } from "./Explained";
 import { SCROLLS } from "./faces";
+import { usePrinting } from "./printing";
 
 export interface Column<Row> {
   key: string;
@@ -119,7 +119,10 @@ export function Sheet<Row>({
       className="sheet relative overflow-auto"
       style={{ maxHeight: printing ? "none" : maxHeight }}
     >
-      <div role="rowgroup" className="sticky top-0 z-10 min-w-max border-b border-strong-rule bg-sheet">
+      <div
+        role="rowgroup"
+        className="sticky top-0 z-10 min-w-max border-b border-strong-rule bg-sheet print:min-w-0"
+      >
         <div role="row" aria-rowindex={1} className="grid items-end gap-x-3 px-3 py-1.5" style={grid}>
           {columns.map((c) => (
             <span key={c.key} role="columnheader" className="head">
@@ -128,7 +131,11 @@ export function Sheet<Row>({
           ))}
         </div>
       </div>
-      <div role="rowgroup" className="relative min-w-max" style={{ height: rows.length * rowHeight }}>
+      <div
+        role="rowgroup"
+        className="relative min-w-max print:min-w-0"
+        style={printing ? {} : { height: rows.length * rowHeight }}
+      >
         {shown.map((item) => {
           const row = rows[item.index]!;
           const rowId = id(row);
@@ -137,8 +144,14 @@ export function Sheet<Row>({
               key={rowId}
               role="row"
               aria-rowindex={item.index + 2}
-              className="absolute inset-x-0 grid items-center gap-x-3 border-b border-rule px-3"
-              style={{ ...grid, height: rowHeight, transform: `translateY(${item.start}px)` }}
+              className={`${printing ? "" : "absolute inset-x-0"} grid items-center gap-x-3 border-b
+                border-rule px-3`}
+              style={{
+                ...grid,
+                ...(printing
+                  ? { minHeight: rowHeight }
+                  : { height: rowHeight, transform: `translateY(${item.start}px)` }),
+              }}
             >
               {columns.map((c) => (
                 <span key={c.key} role="cell" className="min-w-0 truncate">
@@ -164,22 +177,6 @@ export function Sheet<Row>({
       </div>
     </div>
   );
-}
-
-/** Paper takes all rows, not only those in sight. */
-function usePrinting(): boolean {
-  const [printing, setPrinting] = useState(false);
-  useEffect(() => {
-    const before = () => flushSync(() => setPrinting(true));
-    const after = () => setPrinting(false);
-    window.addEventListener("beforeprint", before);
-    window.addEventListener("afterprint", after);
-    return () => {
-      window.removeEventListener("beforeprint", before);
-      window.removeEventListener("afterprint", after);
-    };
-  }, []);
-  return printing;
 }
 
 interface CellProps {

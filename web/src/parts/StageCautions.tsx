@@ -2,6 +2,7 @@
  * The cautions of a stage, by what the batch brings to the bench. Those of high risk are confirmed once a
  * session; afterwards they stay in sight, small.
  */
+import { Link } from "react-router";
 import { useCautions, useWrite, writes, type Stage } from "../api/queries";
 import { Button, ProblemNote } from "./controls";
 
@@ -42,6 +43,11 @@ export function StageCautions({ batch, stage, glue }: Props) {
         {rest.map((c) => (
           <li key={c.key}>{c.text}</li>
         ))}
+        <li className="no-print ml-auto">
+          <Link className="underline underline-offset-4" to={`/batch/${batch}/cautions`}>
+            to print, on one page
+          </Link>
+        </li>
       </ul>
       <ProblemNote problem={confirm.error} />
     </aside>

@@ -10,6 +10,7 @@ import { inWords } from "./figures";
 import { arranged } from "./arranged";
 import { niceTicks } from "./ticks";
 import { useWidth } from "./useWidth";
+import { Word } from "./Word";
 
 type Treatment = Schemas["TreatmentResult"];
 const NARROW = 600;
@@ -73,7 +74,14 @@ export function StrengthPlot({ view, brought = [], onOpen, boxes = false, by = "
   return (
     <figure className="sheet px-3 py-2">
       <div ref={holder} className="w-full overflow-hidden">
-        <svg width={width} height={height} role="img" aria-label={summary(view, rows, units)}>
+        <svg
+          width={width}
+          height={height}
+          viewBox={`0 0 ${width} ${height}`}
+          className="print:h-auto print:w-full"
+          role="img"
+          aria-label={summary(view, rows, units)}
+        >
           {solid && solid.ci_low !== null && solid.ci_high !== null && (
             <rect
               x={x(Math.max(0, solid.ci_low))}
@@ -347,9 +355,13 @@ function Legend({ view, solid, boxes, brought }: LegendProps) {
         </span>
       ))}
       <span>
-        {view.school
-          ? `Bar: ${view.schools?.schools.find((s) => s.key === view.school)?.name ?? view.school}`
-          : "Bar: mean, with its 95 % interval"}
+        {view.school ? (
+          `Bar: ${view.schools?.schools.find((s) => s.key === view.school)?.name ?? view.school}`
+        ) : (
+          <>
+            Bar: mean, with its 95 % <Word of="interval" />
+          </>
+        )}
       </span>
       {boxes && <span>Box: middle half with the median; line: least to most</span>}
       <span>Arrow: at least</span>

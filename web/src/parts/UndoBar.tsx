@@ -6,8 +6,8 @@ import { Button, ProblemNote } from "./controls";
 
 export function UndoBar({ batch, stage }: { batch: number; stage: Stage }) {
   const { data } = useUndo(batch, stage);
-  const undo = useWrite(() => writes.undo(batch, stage), batch);
-  const redo = useWrite(() => writes.redo(batch, stage), batch);
+  const undo = useWrite(() => writes.undo(batch, stage, data?.undo_id), batch);
+  const redo = useWrite(() => writes.redo(batch, stage, data?.redo_id), batch);
   return <Bar data={data} undo={undo} redo={redo} />;
 }
 
@@ -17,8 +17,8 @@ export function UndoBar({ batch, stage }: { batch: number; stage: Stage }) {
  */
 export function ShopUndoBar({ only = "" }: { only?: string }) {
   const { data } = useShopUndo();
-  const undo = useWrite(writes.undoInShop);
-  const redo = useWrite(writes.redoInShop);
+  const undo = useWrite(() => writes.undoInShop(data?.undo_id));
+  const redo = useWrite(() => writes.redoInShop(data?.redo_id));
   if (![data?.undo, data?.redo].some((said) => said?.startsWith(only))) return null;
   return <Bar data={data} undo={undo} redo={redo} />;
 }

@@ -11,6 +11,7 @@ import { ProblemNote, Waiting } from "../../parts/controls";
 import { OwnValues } from "../../parts/OwnValues";
 import { Photos } from "../../parts/Photos";
 import { PullCurve } from "../../parts/PullCurve";
+import { useEntries } from "../../parts/queue";
 import { RigState } from "../../parts/RigState";
 import { UndoBar } from "../../parts/UndoBar";
 import { counted } from "../../parts/units";
@@ -28,13 +29,16 @@ import { BLIND, Choices, EARLY, GROUPS, NothingDue, WEIGHTS } from "./Offered";
 import { Piece } from "./Piece";
 import { Pull } from "./Pull";
 import { Scope } from "./Scope";
+import { StoredRefused, withStored } from "./Stored";
 import { Withdrawals } from "./Withdrawals";
 
 export default function BreakStage({ batch }: { batch: number }) {
   const [blind] = useDevice(BLIND);
   const [groups] = useDevice(GROUPS);
   const [early] = useDevice(EARLY);
-  const { data, error } = useBreak(batch, { groups: groups === true, early: early === true });
+  const { data: known, error } = useBreak(batch, { groups: groups === true, early: early === true });
+  const { waiting } = useEntries("reading", batch);
+  const data = known && withStored(known, waiting);
   const signal = useLive();
   const client = useQueryClient();
   const pullNow = signal.live?.pull ? `${signal.live.pull.pull_id} ${signal.live.pull.state}` : "";
@@ -82,6 +86,7 @@ export default function BreakStage({ batch }: { batch: number }) {
   return (
     <div className="space-y-4">
       <StageCautions batch={batch} stage="break" />
+      <StoredRefused batch={batch} />
       {data.done < data.rows.length && (
         <Checklist batch={batch} points={data.checklist} view={data} signal={signal} />
       )}
@@ -177,6 +182,10 @@ export default function BreakStage({ batch }: { batch: number }) {
             />
           )}
         </div>
+      ) : waiting.length > 0 ? (
+        <p className="sheet px-4 py-6 text-xl">
+          All that was to be broken now is typed, and stored on this device until the desk has it.
+        </p>
       ) : data.done < data.rows.length ? (
         <NothingDue view={data} />
       ) : (

@@ -6,8 +6,10 @@ import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, DoubtNote, Key, Notice, ProblemNote } from "../../parts/controls";
+import { entered } from "../../parts/queue";
 import { MarkIcon } from "../../parts/marks";
 import { clock, unitOfMass, unitOfWeights, useUnits } from "../../parts/units";
+import { Word } from "../../parts/Word";
 import { More } from "./More";
 import { Look } from "./Look";
 import { Shares } from "./Shares";
@@ -102,7 +104,7 @@ export function Judge({
     (confirmed: string[]) =>
       isCorrection
         ? writes.correct(batch, row.code, asCorrection(judged, before, confirmed))
-        : writes.observe(
+        : entered(
             batch,
             asNew(row.code, judged, pull?.id ?? null, confirmed, weights?.[0] ?? "", again, beside),
           ),
@@ -304,10 +306,13 @@ export function Judge({
             />
           )}
           {judged.shares.length === 0 && (
-            <label className="flex items-center gap-3">
-              <span className="head">Wood failure</span>
+            <div className="flex items-center gap-3">
+              <span className="head">
+                <Word of="wood failure">Wood failure</Word>
+              </span>
               <input
                 type="range"
+                aria-label="Wood failure"
                 min={0}
                 max={100}
                 step={5}
@@ -317,7 +322,7 @@ export function Judge({
                 aria-valuetext={wood === null ? "not judged" : `${wood} %`}
               />
               <span className="w-24 text-right text-lg">{wood === null ? "not judged" : `${wood} %`}</span>
-            </label>
+            </div>
           )}
         </>
       )}

@@ -54,7 +54,14 @@ export function Against({ view, look }: { view: View; look: Look }) {
         </select>
       </label>
       <div ref={holder} className="w-full overflow-hidden">
-        <svg width={width} height={HEIGHT} role="img" aria-label={`${view.figure_name} against ${q.name}`}>
+        <svg
+          width={width}
+          height={HEIGHT}
+          viewBox={`0 0 ${width} ${HEIGHT}`}
+          className="print:h-auto print:w-full"
+          role="img"
+          aria-label={`${view.figure_name} against ${q.name}`}
+        >
           {niceTicks(most * scale).map((tick) => (
             <g key={tick}>
               <path d={`M${LEFT} ${y(tick / scale)}H${width - RIGHT}`} className="stroke-rule" />

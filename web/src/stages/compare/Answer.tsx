@@ -1,5 +1,6 @@
 /** The answer first: the headline, its picture, what bears it, what weakens it, what to do next. */
 import type { Schemas } from "../../api/client";
+import { hasWord, Worded } from "../../parts/Word";
 import { StrengthPlot } from "../../parts/StrengthPlot";
 import { Against } from "./Against";
 import { AxisPlot } from "./AxisPlot";
@@ -67,7 +68,7 @@ export function Answer({ view, brought, look, onOpen }: AnswerProps) {
       {view.question && <p className="text-faded">{view.question}</p>}
       {headline && (
         <h2 className="max-w-4xl text-2xl leading-snug font-bold" data-testid="headline">
-          {headline.text}
+          <Worded text={headline.text} />
         </h2>
       )}
       <p className="max-w-4xl text-sm text-faded" data-testid="scope">
@@ -185,9 +186,11 @@ interface ReasonsProps {
 function Reasons({ title, texts, most, notable, comments = [] }: ReasonsProps) {
   if (!texts.length) return null;
   const rest = texts.slice(most);
+  // Opened once in a list, not in each of its lines.
+  const explained = texts.find(hasWord);
   const item = (text: string) => (
     <li key={text} className={notable ? "text-notice" : ""}>
-      {text}
+      {text === explained ? <Worded text={text} /> : text}
       {comments
         .filter((c) => c.about === text)
         .map((c) => (
@@ -203,8 +206,8 @@ function Reasons({ title, texts, most, notable, comments = [] }: ReasonsProps) {
       <h3 className="head mb-1">{title}</h3>
       <ul className="space-y-1 text-sm">{texts.slice(0, most).map(item)}</ul>
       {rest.length > 0 && (
-        <details className="text-sm">
-          <summary className="cursor-pointer text-faded">{rest.length} more</summary>
+        <details className="text-sm" data-paper="open">
+          <summary className="cursor-pointer text-faded print:hidden">{rest.length} more</summary>
           <ul className="mt-1 space-y-1">{rest.map(item)}</ul>
         </details>
       )}

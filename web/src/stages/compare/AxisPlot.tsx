@@ -5,6 +5,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { niceTicks } from "../../parts/ticks";
+import { Word } from "../../parts/Word";
 import { useWidth } from "../../parts/useWidth";
 import { useUnits, type Units } from "../../parts/units";
 import type { Look } from "./linked";
@@ -76,7 +77,9 @@ export function AxisPlot({ view, onOpen, look }: AxisProps & { look: Look }) {
             .map((r) => (r.stratum ? `${r.stratum}: ${r.text}` : r.text))
             .join(" ")}
         </p>
-        <p>Points: pieces. Bars: mean with its 95 % interval; ringed: within the plateau.</p>
+        <p>
+          Points: pieces. Bars: mean with its 95 % <Word of="interval" />; ringed: within the plateau.
+        </p>
       </figcaption>
     </figure>
   );
@@ -129,6 +132,8 @@ function Plot({ view, axis, onOpen }: AxisProps & { axis: Axis }) {
       <svg
         width={width}
         height={HEIGHT}
+        viewBox={`0 0 ${width} ${HEIGHT}`}
+        className="print:h-auto print:w-full"
         role="img"
         aria-label={`${view.figure_name} along ${axis.name}. ${axis.series.map((s) => s.text).join(" ")}`}
       >

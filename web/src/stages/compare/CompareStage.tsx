@@ -137,7 +137,7 @@ function Finding({ finding, notable }: { finding: Schemas["Finding"]; notable: b
   const numbers = Object.entries(finding.numbers ?? {}).filter(([, v]) => v !== null);
   if (!numbers.length) return <span className={notable ? "text-notice" : ""}>{finding.text}</span>;
   return (
-    <details className={notable ? "text-notice" : ""}>
+    <details className={notable ? "text-notice" : ""} data-paper="words">
       <summary className="cursor-pointer marker:text-faded">{finding.text}</summary>
       <dl className="mt-1 mb-2 ml-4 grid w-fit grid-cols-[auto_auto] gap-x-4 text-sm text-faded">
         {numbers.map(([key, value]) => (

@@ -55,7 +55,7 @@ export function ComparedTables({ view, look }: { view: View; look: Look }) {
       .every((word) => text.includes(word));
   };
   return (
-    <details open={asked || undefined}>
+    <details open={asked || undefined} data-paper="open">
       <summary className="cursor-pointer text-lg font-bold">The planned comparisons</summary>
       <p className="my-2 flex flex-wrap items-baseline gap-x-6 text-sm no-print">
         <label>

@@ -122,6 +122,8 @@ function ByKind({ view, rows, onOpen }: Props & { rows: readonly Treatment[] }) 
       <svg
         width={width}
         height={height}
+        viewBox={`0 0 ${width} ${height}`}
+        className="print:h-auto print:w-full"
         role="img"
         aria-label={`${view.figure_name} by kind of failure within each treatment`}
       >

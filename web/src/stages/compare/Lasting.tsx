@@ -96,7 +96,14 @@ function Steps({ view, l }: { view: View; l: Lasting }) {
   const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
   return (
     <div ref={holder} className="w-full overflow-hidden">
-      <svg width={width} height={HEIGHT} role="img" aria-label={`${TITLES[l.kind]}. ${l.text.join(" ")}`}>
+      <svg
+        width={width}
+        height={HEIGHT}
+        viewBox={`0 0 ${width} ${HEIGHT}`}
+        className="print:h-auto print:w-full"
+        role="img"
+        aria-label={`${TITLES[l.kind]}. ${l.text.join(" ")}`}
+      >
         <Frame {...axis} width={width} />
         {[0, 0.5, 1].map((v) => (
           <g key={v}>
@@ -166,7 +173,14 @@ function Loads({ l, view, onOpen }: Props & { l: Lasting }) {
         {shared ? "The load as a share of what such pieces bear at once" : "The load"}, over the time it
         stood; an arrow: it still stood.
       </p>
-      <svg width={width} height={HEIGHT} role="img" aria-label="Standing loads over time">
+      <svg
+        width={width}
+        height={HEIGHT}
+        viewBox={`0 0 ${width} ${HEIGHT}`}
+        className="print:h-auto print:w-full"
+        role="img"
+        aria-label="Standing loads over time"
+      >
         <Frame {...axis} width={width} />
         {[0, most / 2, most / 1.08].map((v) => (
           <text key={v} x={LEFT - 6} y={y(v) + 4} textAnchor="end" className="fill-faded text-[12px]">

@@ -41,7 +41,14 @@ export function Lines({ view, look }: { view: View; look: Look }) {
   return (
     <figure className="sheet px-3 py-2">
       <div ref={holder} className="w-full overflow-hidden">
-        <svg width={width} height={HEIGHT} role="img" aria-label={`${view.figure_name} by ${across.name}`}>
+        <svg
+          width={width}
+          height={HEIGHT}
+          viewBox={`0 0 ${width} ${HEIGHT}`}
+          className="print:h-auto print:w-full"
+          role="img"
+          aria-label={`${view.figure_name} by ${across.name}`}
+        >
           {niceTicks(most * scale).map((tick) => (
             <g key={tick}>
               <path d={`M${LEFT} ${y(tick / scale)}H${width - right}`} className="stroke-rule" />

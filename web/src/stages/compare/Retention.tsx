@@ -40,7 +40,14 @@ export function Kept({ view }: { view: View }) {
   return (
     <figure className="sheet px-3 py-2">
       <div ref={holder} className="w-full overflow-hidden">
-        <svg width={width} height={rows.length * step + 26} role="img" aria-label="What is kept, in percent">
+        <svg
+          width={width}
+          height={rows.length * step + 26}
+          viewBox={`0 0 ${width} ${rows.length * step + 26}`}
+          className="print:h-auto print:w-full"
+          role="img"
+          aria-label="What is kept, in percent"
+        >
           {[0, 0.25, 0.5, 0.75, 1]
             .filter((v) => v <= high)
             .map((v) => (

@@ -5,9 +5,10 @@
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useGuide, useUndo, useWrite, writes } from "../../api/queries";
+import { useGuide } from "../../api/guide";
+import { useUndo, useWrite, writes } from "../../api/queries";
 import { StageCautions } from "../../parts/StageCautions";
-import { Button, Notice, ProblemNote, Waiting } from "../../parts/controls";
+import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { useNow } from "../../parts/useNow";
 import { JointAtBench } from "./JointAtBench";
 import { LayOut, type Mix } from "./LayOut";
@@ -21,7 +22,7 @@ type Piece = Schemas["GuidePiece"];
 export default function Guide() {
   const batch = Number(useParams().id);
   const [mix, setMix] = useState<Mix>({ bottle: null, air: null });
-  const { data } = useGuide(batch, mix);
+  const data = useGuide(batch, mix);
   const taps = useTaps(batch);
   useAwake();
   if (!data) return <Waiting what="the bench" />;
@@ -88,7 +89,7 @@ interface BenchProps {
 function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
   const now = useNow(250);
   const { data: undo } = useUndo(batch, "glue");
-  const takeBack = useWrite(() => writes.undo(batch, "glue"), batch);
+  const takeBack = useWrite(() => writes.undo(batch, "glue", undo?.undo_id), batch);
   // First coats first: while one dries, the next is put on.
   const next =
     view.pieces.find((p) => !p.closed_at && p.coat && !p.coat_at) ?? view.pieces.find((p) => !p.closed_at);
@@ -110,9 +111,6 @@ function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
           Leave the bench
         </Link>
       </div>
-      {taps.away && (
-        <Notice>No connection: every tap is kept here and sent later ({taps.waiting.length} waiting).</Notice>
-      )}
       {taps.refused && (
         <>
           <ProblemNote problem={taps.refused} />

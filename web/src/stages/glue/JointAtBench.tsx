@@ -6,6 +6,7 @@ import { Button, Code, Key } from "../../parts/controls";
 import { facesOf } from "../../parts/faces";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { QuantityField } from "../../parts/QuantityField";
+import { Worded } from "../../parts/Word";
 import { whenRead } from "../../parts/reading";
 import { useBeep, useSound } from "../../parts/useSound";
 import { clockOf, span, useUnits } from "../../parts/units";
@@ -216,7 +217,9 @@ function Clock({
   const over = left !== null && left < 0;
   return (
     <div className={`sheet px-4 py-3 ${over ? "border-alarm" : ""}`}>
-      <p className="head">{name}</p>
+      <p className="head">
+        <Worded text={name} />
+      </p>
       <p
         className={`text-7xl font-semibold sm:text-9xl tabular-nums ${over ? "text-alarm" : ""}`}
         role="timer"

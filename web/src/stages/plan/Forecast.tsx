@@ -8,6 +8,7 @@ import { Button } from "../../parts/controls";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { facesOf } from "../../parts/faces";
 import { QuantityField } from "../../parts/QuantityField";
+import { Word } from "../../parts/Word";
 import { counted, useMoney, useUnits } from "../../parts/units";
 import { applied, type Draft } from "./draft";
 import { ExpectedLoads } from "./ExpectedLoads";
@@ -165,7 +166,7 @@ function ReachView({ found, matters, cv }: { found: Schemas["Forecast"]; matters
         <p>
           Differences of <strong>{shown.toFixed(0)} %</strong> or more
           {reach.at_once > 1 && <> in each of the {reach.at_once} comparisons of one question</>}. Smaller
-          ones will mostly stay “can’t tell yet”.
+          ones will mostly stay “<Word of="can't tell yet">can’t tell yet</Word>”.
         </p>
       )}
       {reach.needed !== null && (

@@ -11,9 +11,11 @@ import { Boards } from "./Boards";
 import { Climate } from "./Climate";
 import { Copies } from "./Copies";
 import { Looks } from "./Looks";
+import { Network } from "./Network";
 import { Bottles } from "./Bottles";
 import { Rack } from "./Rack";
 import { Rig } from "./Rig";
+import { ThisDevice } from "./ThisDevice";
 
 const UNIT_CHOICES: Record<string, readonly string[]> = {
   length: ["mm", "in"],
@@ -47,8 +49,10 @@ export default function ShopPage() {
         <Rack shop={shop} key={JSON.stringify(shop.rack)} />
         <WorkingHours />
         <Climate />
+        <Network />
         <Copies />
         <Looks />
+        <ThisDevice />
       </div>
       <div>
         <Bottles shop={shop} />
