@@ -21,8 +21,8 @@ FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "-
          "--disable-component-update", "--disable-sync"]  # fmt: skip
 
 
-REFUSED = ("422", "409")
-"""What a browser writes into its console when the server refuses something, as it should."""
+REFUSED = ("422", "409", "421", "Service Worker registration blocked")
+"""What a browser writes into its console when the server, or this test, refuses something, as it should."""
 GONE = (
     "ERR_CONNECTION",
     "ERR_INCOMPLETE_CHUNKED",
@@ -62,7 +62,8 @@ def page(browser: Browser, request: pytest.FixtureRequest) -> Iterator[Page]:
     if "server" in request.fixturenames:
         # Begun first, so that the page is closed before its server ends.
         request.getfixturevalue("server")
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB")
+    # Its worker is tried across a network of its own (test_house_network): here it would fetch all files for each test.
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB", service_workers="block")
     opened = context.new_page()
     opened.set_default_timeout(PATIENCE_MS)
     heard: list[str] = []

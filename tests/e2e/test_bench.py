@@ -109,12 +109,12 @@ def test_the_connection_is_cut_and_nothing_is_lost_or_counted_twice(page: Page, 
         page.get_by_role("button", name="Spread").click()
         page.get_by_role("button", name="Closed and clamped").click()
         expect(page.get_by_text(f"Joint {n + 1} of 4")).to_be_visible()
-    expect(page.get_by_text("No connection: every tap is kept here")).to_be_visible()
+    expect(page.get_by_text("stored on this device")).to_be_visible()
     page.reload()
     expect(page.get_by_text("Joint 3 of 4")).to_be_visible()
     page.unroute("**/taps")
     wait_for(lambda: len(glued(server, batch)) == 2, "both joints", 20)
-    expect(page.get_by_text("No connection")).to_have_count(0)
+    expect(page.get_by_text("stored on this device")).to_have_count(0)
     assert len(lost) > len(set(lost)), "the same tap was sent more than once"
     kinds = [a["kind"] for a in call(server, "GET", f"/batches/{batch}/history")]
     assert (kinds.count("spread"), kinds.count("clamped"), kinds.count("mix")) == (2, 2, 1)

@@ -94,4 +94,6 @@ def test_a_row_a_piece_says_what_each_column_holds(server: Server, page: Page) -
     page.get_by_label("Column 3 is the size").select_option("Overlap")
     page.get_by_label("Unit of column 3").fill("in")
     expect(page.get_by_role("heading", name="3 values, 0 apart, 1 at least, 0 refused, 0 empty.")).to_be_visible()
+    # Until its unit is read, each size stands for a treatment of its own.
+    expect(page.get_by_role("row", name="sanded")).to_have_count(1)
     expect(page.get_by_role("row", name="sanded")).to_contain_text("2")
