@@ -333,3 +333,33 @@ def test_a_plan_with_words_that_stand_for_nothing_is_not_locked(app: App) -> Non
     ):
         refused = app.lock(app.planned("casein", "pva-damp", **changes), 422)
         assert field in [e["field"] for e in refused["errors"]]
+
+
+def test_a_second_result_of_a_piece_is_asked_about_and_the_first_stays_on_record(app: App, batch: int) -> None:
+    """Two people at two screens, or a label that was misread."""
+    a = app.codes(batch, "joint")[0]
+    app.observe(batch, a, low="1650 N", failure_mode="in-glue")
+    asked = app.observe(batch, a, 422, low="1500 N", failure_mode="in-glue")
+    assert [e["field"] for e in asked["errors"]] == ["has a result"]
+    assert "1650 N" in asked["errors"][0]["message"]
+    assert read(app, batch, a)["low_n"] == 1650
+    app.observe(batch, a, low="1500 N", failure_mode="in-glue", confirmed=["early", "has a result"])
+    assert read(app, batch, a)["low_n"] == 1500
+    told = [h["summary"] for h in app.get(f"/batches/{batch}/history")]
+    assert any(f"Took the place of 1650 N of {a}" in s for s in told)
+
+
+def test_all_that_is_doubted_of_a_reading_is_asked_at_once(app: App, batch: int) -> None:
+    """Asked one after the other, an answer to the one would forget the answer to the other, for ever."""
+    app.put("/rig", {**RIG, "capacity": 4000})
+    a, b = app.codes(batch, "joint")[:2]
+    body = {"code": a, "kind": "exact", "low": "5000 N", "failure_mode": "in-glue"}
+    asked = app.post(f"/batches/{batch}/observations", body, 422)
+    keys = [e["field"] for e in asked["errors"]]
+    assert sorted(keys) == ["early", "over capacity"]
+    app.post(f"/batches/{batch}/observations", {**body, "confirmed": keys})
+    assert read(app, batch, a)["low_n"] == 5000
+    # A rig that was overloaded is one more of them.
+    keys = [e["field"] for e in app.post(f"/batches/{batch}/observations", {**body, "code": b}, 422)["errors"]]
+    assert sorted(keys) == ["early", "not looked over", "over capacity"]
+    app.post(f"/batches/{batch}/observations", {**body, "code": b, "confirmed": keys})

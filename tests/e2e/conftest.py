@@ -29,8 +29,9 @@ GONE = (
     "ERR_EMPTY",
     "ERR_SOCKET_NOT_CONNECTED",
     "ERR_CONTENT_LENGTH_MISMATCH",
+    "507",
 )
-"""All the ways in which it says that a server went away while it was asked."""
+"""All the ways in which it says that a server went away, or was unable, while it was asked."""
 
 
 @pytest.fixture(scope="session")

@@ -35,6 +35,23 @@ class Doubt(Refusal):
     """
 
 
+class Doubts:
+    """Gathers what is to be asked, so that it is asked at once; what was ``confirmed`` is not asked again."""
+
+    def __init__(self, confirmed: Iterable[str]) -> None:
+        self.confirmed = frozenset(confirmed)
+        self.open: list[Problem] = []
+
+    def ask(self, key: str, message: str, remedy: str) -> None:
+        """Ask, unless that was confirmed."""
+        if key not in self.confirmed:
+            self.open.append(Problem(key, message, remedy))
+
+    def raise_if_any(self) -> None:
+        if self.open:
+            raise Doubt(self.open)
+
+
 def refuse(field: str, message: str, remedy: str) -> Refusal:
     """A refusal with a single problem."""
     return Refusal([Problem(field, message, remedy)])

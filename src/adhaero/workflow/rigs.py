@@ -11,7 +11,7 @@ from typing import Any
 
 from adhaero.core.breaking.instrument import DRIFT_SHARE, Calibration, Instrument, Line, Measures, checked
 from adhaero.core.quantity import Dimension, parse, unit
-from adhaero.core.refusal import Doubt, Problem, Refusal, refuse
+from adhaero.core.refusal import Doubts, Refusal, refuse
 from adhaero.core.units import Units
 from adhaero.rig.protocol import line_reader
 from adhaero.store import rigs, shop
@@ -255,17 +255,17 @@ def in_words(i: Instrument, units: Units) -> list[str]:
     return said
 
 
-def ask(conn: sqlite3.Connection, s: SetUp | None, units: Units, confirmed: Sequence[str]) -> list[str]:
-    """Raise ``Doubt`` for a rig that was overloaded and not looked over since, unless confirmed; returns what is to be
-    flagged of a reading made with it.
+def ask(conn: sqlite3.Connection, s: SetUp | None, units: Units, doubts: Doubts) -> list[str]:
+    """Ask about a rig that was overloaded and not looked over since; returns what is to be flagged of a reading made
+    with it.
     """
     if s is None:
         return []
     now = state(conn, s, units)
-    if now.overload_at is not None and NOT_LOOKED_OVER not in confirmed:
+    if now.overload_at is not None:
         message = f"{s.rig} was at the end of its range with {now.overload_code}, and nobody has looked it over since"
         remedy = "Look for bent parts and check its zero, then say so; or go on: the reading will be flagged."
-        raise Doubt([Problem(NOT_LOOKED_OVER, message, remedy)])
+        doubts.ask(NOT_LOOKED_OVER, message, remedy)
     return [NOT_LOOKED_OVER] * (now.overload_at is not None) + [DRIFTED] * now.drifted
 
 

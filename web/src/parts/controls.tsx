@@ -83,7 +83,7 @@ export function DoubtNote({ problem, busy, onConfirm, act }: DoubtProps) {
 }
 
 function fieldName(field: string): string {
-  if (["early", "over capacity"].includes(field)) return "Is that so?";
+  if (["early", "over capacity", "has a result"].includes(field)) return "Is that so?";
   return field.includes(" ") ? field : field.replace(/_(n|mm|mpa|s|pct|c)$/, "").replace(/[._]/g, " ");
 }
 

@@ -15,7 +15,7 @@ from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.observation import Kind, Observation, checked
 from adhaero.core.piece_record import FACE_EVENT
 from adhaero.core.quantity import Dimension
-from adhaero.core.refusal import Doubt, Problem, refuse
+from adhaero.core.refusal import Doubts, refuse
 from adhaero.core.units import Units
 from adhaero.store import actions, glueups, observations, pulls, rigs
 from adhaero.store.observations import Observed
@@ -33,6 +33,8 @@ from adhaero.workflow.rigs import NOT_LOOKED_OVER, typed_load
 from adhaero.workflow.rigs import ask as ask_rig
 
 EARLY, OVER_CAPACITY, OVER_SHARE = "early", "over capacity", "over working share"
+STANDING = "has a result"
+"""Asked before a reading takes the place of another: two people may be typing, or a label was misread."""
 WITH_LOAD = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD, Kind.PROOF)
 _BOUNDS = {
     "gap": "the signal was away at or before the break: the true peak may be higher",
@@ -43,26 +45,25 @@ _BOUNDS = {
 }
 
 
-def ask_early(record: BatchRecord, piece: Specimen, at: datetime, confirmed: Sequence[str]) -> None:
-    """Raise ``Doubt`` for a joint that is not glued, not of age or still in its conditioning, unless confirmed."""
+def ask_early(record: BatchRecord, piece: Specimen, at: datetime, doubts: Doubts) -> None:
+    """Ask about a joint that is not glued, not of age or still in its conditioning."""
     why, _ = not_ready(record, piece, at)
-    if why is not None and EARLY not in confirmed:
+    if why is not None:
         remedy = "Take another piece, write down what was done to it, or save it all the same: it will be flagged."
-        raise Doubt([Problem(EARLY, f"{piece.code}: {why}", remedy)])
+        doubts.ask(EARLY, f"{piece.code}: {why}", remedy)
 
 
-def _ask_range(record: BatchRecord, o: Observation, used: rigs.SetUp | None, confirmed: Sequence[str]) -> list[str]:
-    """Raise ``Doubt`` for a typed load beyond the rig's range, unless confirmed; returns what is to be flagged."""
+def _ask_range(record: BatchRecord, o: Observation, used: rigs.SetUp | None, doubts: Doubts) -> list[str]:
+    """Ask about a typed load beyond the rig's range; returns what is to be flagged."""
     load = max((v for v in (o.low_n, o.high_n) if v is not None), default=0.0)
     if used is None or o.kind not in WITH_LOAD:
         return []
     if load > used.capacity_n * (1 + 1e-9):
-        if OVER_CAPACITY not in confirmed:
-            units = record.units
-            typed, most = (units.typed(v, Dimension.FORCE) for v in (load, used.capacity_n))
-            message = f"{typed} is above what {used.rig} can read ({most})"
-            remedy = "Check the number and its unit, choose 'at least', or name the other rig under Shop."
-            raise Doubt([Problem(OVER_CAPACITY, message, remedy)])
+        units = record.units
+        typed, most = (units.typed(v, Dimension.FORCE) for v in (load, used.capacity_n))
+        message = f"{typed} is above what {used.rig} can read ({most})"
+        remedy = "Check the number and its unit, choose 'at least', or name the other rig under Shop."
+        doubts.ask(OVER_CAPACITY, message, remedy)
         return [OVER_CAPACITY]
     return [OVER_SHARE] if load > used.limit_n * (1 + 1e-9) else []
 
@@ -219,7 +220,11 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
     if t.beside and standing is None:
         raise refuse("beside", f"{piece.code} has no reading yet", "Save this one as its first.")
     number = record.next_loading(piece) if once_more or t.beside else 1 if standing is None else standing.loading
-    noted = _asked(conn, record, piece, t, seen, set_up)
+    doubts = Doubts(t.confirmed)
+    if standing is not None and not once_more and not t.beside:
+        _ask_standing(record, piece, standing, doubts)
+    noted = _asked(conn, record, piece, t, seen, set_up, doubts)
+    doubts.raise_if_any()
     stored = Observed(
         0, piece.id, pull.id if pull else None, set_up.id if set_up else None, seen, crack, t.source, iso(t.when),
         t.person, tuple(noted), number, standing.loading if t.beside and standing else None,
@@ -228,6 +233,8 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
     observations.add(conn, stored, action_id)
     if once_more and standing is not None:
         actions.say(conn, action_id, f"Loaded {piece.code} again, for the {number}. time")
+    elif standing is not None and not t.beside:
+        actions.say(conn, action_id, f"Took the place of {_told(record, standing)} of {piece.code}")
     queue = sorted((s for s in record.to_break if not record.finished(s)), key=record.place)
     if piece in queue and piece is not queue[0]:
         # Departures from the random order are allowed, and on record.
@@ -236,23 +243,33 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
         actions.say(conn, action_id, note)
 
 
+def _told(record: BatchRecord, standing: Observed) -> str:
+    o = standing.observation
+    return f"{record.units.text(o.low_n, Dimension.FORCE)}" if o.low_n else f"'{o.kind.value.replace('_', ' ')}'"
+
+
+def _ask_standing(record: BatchRecord, piece: Specimen, standing: Observed, doubts: Doubts) -> None:
+    message = f"{piece.code} has {_told(record, standing)} already, perhaps from another device"
+    remedy = "Read its label again, or say under it that it was loaded again; saved all the same, this takes its place."
+    doubts.ask(STANDING, message, remedy)
+
+
 def _asked(
     conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t: Told, seen: Observation,
-    set_up: rigs.SetUp | None,
+    set_up: rigs.SetUp | None, doubts: Doubts,
 ) -> list[str]:  # fmt: skip
-    """Raise ``Doubt`` for what may be a slip, unless confirmed; returns what is to be flagged of the reading."""
+    """Ask about what may be a slip; returns what is to be flagged of the reading."""
     # What the rig itself read is within its range, whatever its last digit: only a typed load is asked about.
     from_rig = bool(t.weights) or (t.pull is not None and t.o.low_n is None and not any(t.typed))
-    noted = _ask_range(record, seen, set_up, [*t.confirmed, OVER_CAPACITY] if from_rig else t.confirmed)
+    noted = _ask_range(record, seen, set_up, Doubts([OVER_CAPACITY]) if from_rig else doubts)
     if seen.kind in WITH_LOAD:
         # A pull was asked about when it began.
-        asked = [*t.confirmed, NOT_LOOKED_OVER] if t.pull is not None else t.confirmed
-        noted += ask_rig(conn, set_up, record.units, asked)
+        noted += ask_rig(conn, set_up, record.units, Doubts([NOT_LOOKED_OVER]) if t.pull is not None else doubts)
         left = [p.key for p in checklist.of_session(conn, record, set_up, t.when) if not p.ticked]
         noted += [f"{UNCHECKED_MARK}{', '.join(left)}"] if left else []
     if seen.kind in WITH_LOAD or seen.kind is Kind.SEEN:
         if t.pull is None:
-            ask_early(record, piece, t.when, t.confirmed)
+            ask_early(record, piece, t.when, doubts)
         if not_ready(record, piece, t.when)[0] is not None:
             noted.append(EARLY)
     return noted
@@ -287,17 +304,18 @@ def correct(
             _refuse_as_exact(pull.proposal, seen.kind)
         _check(record, piece, seen)
         _check_outcome(record, seen)
-        new = replace(old, observation=seen)
+        new, doubts = replace(old, observation=seen), Doubts(confirmed)
         if at is not None:
             when = _when(w, at)
-            ask_early(record, piece, when, confirmed)
+            ask_early(record, piece, when, doubts)
             early = [EARLY] if not_ready(record, piece, when)[0] is not None else []
             new = replace(new, at=iso(when), confirmed=(*(c for c in old.confirmed if c != EARLY), *early))
         told = "low" in changes or "low_n" in changes
         if (seen.low_n, seen.high_n) != (old.observation.low_n, old.observation.high_n) and told:
-            noted = _ask_range(record, seen, set_up, confirmed)
+            noted = _ask_range(record, seen, set_up, doubts)
             rest = [c for c in new.confirmed if c not in (OVER_CAPACITY, OVER_SHARE)]
             new = replace(new, source="typed", confirmed=(*rest, *noted))
+        doubts.raise_if_any()
         observations.add(conn, new, action_id)
         _judge_anew(w, conn, record, piece, changes, person, action_id)
         return {"code": piece.code, "next": None}

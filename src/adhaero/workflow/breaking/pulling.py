@@ -11,7 +11,7 @@ from adhaero.core.grain import ACROSS
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.document import Level
 from adhaero.core.plan.woods import wood_of
-from adhaero.core.refusal import refuse
+from adhaero.core.refusal import Doubts, refuse
 from adhaero.rig import strength_model
 from adhaero.store import pulls, rigs, shop
 from adhaero.workflow.breaking.observing import ask_early
@@ -41,11 +41,13 @@ def begin_pull(
             raise refuse("code", f"{piece.code} is already done with", "Undo its result first, or take the next piece.")
         if record.method.loadless:
             raise refuse("pull", "this method has no load to record", "Say how the piece gave way.")
-        ask_early(record, piece, w.now(), confirmed)
+        doubts = Doubts(confirmed)
+        ask_early(record, piece, w.now(), doubts)
         used = need_set_up(conn)
         if used.set_up.instrument.measures is Measures.TRAVEL:
             raise refuse("rig", f"{used.set_up.rig} measures travel: it gives no load", "Use another rig: under Shop.")
-        ask_rig(conn, used.set_up, record.units, confirmed)
+        ask_rig(conn, used.set_up, record.units, doubts)
+        doubts.raise_if_any()
         pull_id = pulls.open_pull(conn, piece.id, used.set_up.id, w.stamp(), action_id, in_cycles=in_cycles)
         begun.append((pull_id, piece.code, used.set_up))
         return {"id": pull_id}

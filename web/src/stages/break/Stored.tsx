@@ -39,7 +39,7 @@ export function StoredRefused({ batch }: { batch: number }) {
       <p className="flex flex-wrap gap-3">
         {!problem.isDoubt && <Button onClick={() => again(entry)}>Send it once more</Button>}
         <Button look="quiet" onClick={() => drop(entry.key)}>
-          Leave it out: {entry.body.code} is offered again
+          Leave it out
         </Button>
       </p>
     </section>
