@@ -189,9 +189,10 @@ def test_why_an_entry_stays_is_told_on_every_screen(page: Page, server: Server) 
     page.goto(f"{server.url}/batch/{batch}/break")
     expect(page.get_by_role("button", name="Type the load")).to_be_visible()
     full = {"type": "/problems/disk-full", "detail": "The disk is full. Nothing was changed.", "errors": []}
-    away = [True]
+    away, tries = [True], []
 
     def unable(route: Route) -> None:
+        tries.append(route.request.url)
         _ = route.abort("connectionreset") if away[0] else route.fulfill(status=507, json=full)
 
     page.route("**/observations", unable)
@@ -200,6 +201,9 @@ def test_why_an_entry_stays_is_told_on_every_screen(page: Page, server: Server) 
     away[0] = False
     page.get_by_role("link", name="Shop", exact=True).click()
     expect(page.get_by_role("status").get_by_text("The disk is full.")).to_be_visible()
+    tries.clear()
+    page.wait_for_timeout(3_000)
+    assert len(tries) < 5, "a desk that can't is not asked without pause"
     seen = {"code": broken[0], "kind": "exact", "low": "1650 N", "failure_mode": "in-glue"}
     call(server, "POST", f"/batches/{batch}/observations", seen)
     page.unroute("**/observations")

@@ -7,6 +7,9 @@ import { useOnDevice } from "./queue";
 import { counted, hour } from "./units";
 
 const LOOK_MS = 3_000;
+/** In sight wherever one has scrolled to: at the bench that is never the top. */
+const BAR =
+  "no-print sticky top-0 z-20 border-b border-notice bg-notice-pale px-4 py-1.5 text-notice sm:px-6";
 
 export const useReach = () => useSyncExternalStore(watchReach.subscribe, watchReach.now);
 
@@ -26,16 +29,13 @@ export function Reached() {
   }, [away, client]);
   if (!away && count === 0) return null;
   return (
-    <p
-      role="status"
-      className="no-print border-b border-notice bg-notice-pale px-4 py-1.5 text-notice sm:px-6"
-    >
+    <p role="status" className={BAR}>
       {away &&
         `No connection to the desk since ${hour(new Date(since).toISOString())}: ` +
           "what is shown is as it was read last. "}
       {count > 0 &&
         `${counted(count, "entry is", "entries are")} stored on this device and ` +
-          `${away ? "sent when it is back" : "being sent"}. `}
+          `${away ? "sent when it is back" : trouble ? "tried again and again" : "being sent"}. `}
       {!away && trouble}
       {asks && (
         <Link

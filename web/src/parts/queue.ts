@@ -32,6 +32,8 @@ let text = "";
 let entries: readonly Entry[] = [];
 const refused = new Map<string, Problem>();
 const listeners = new Set<() => void>();
+/** Called when there is something new to send; that a sending failed is no reason to send at once. */
+const wakes = new Set<() => void>();
 let round = 0;
 
 /** The list as it is stored: another tab of this device may have changed it. */
@@ -51,6 +53,7 @@ function stored(): readonly Entry[] {
 function change(how: (list: readonly Entry[]) => readonly Entry[]): void {
   localStorage.setItem(NAME, JSON.stringify(how(stored())));
   announce();
+  wakes.forEach((wake) => wake());
 }
 
 function announce(): void {
@@ -144,12 +147,13 @@ export function useSending(): void {
   useEffect(() => {
     const go = () => void sendAll(client);
     const timer = setInterval(go, RETRY_MS);
-    const off = subscribe(() => setTimeout(go, 0));
+    const soon = () => setTimeout(go, 0);
+    wakes.add(soon);
     window.addEventListener("online", go);
     go();
     return () => {
       clearInterval(timer);
-      off();
+      wakes.delete(soon);
       window.removeEventListener("online", go);
     };
   }, [client]);
