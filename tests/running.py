@@ -122,6 +122,10 @@ class App:
         body = {"code": code, "kind": "exact", "confirmed": ["early"], **more}
         return self.post(f"/batches/{batch}/observations", body, status)
 
+    def observe_anew(self, batch: int, code: str, **more: Any) -> None:
+        """Another reading takes the place of the one that a piece has."""
+        self.observe(batch, code, 200, confirmed=["early", "has a result"], **more)
+
     def break_all(self, batch: int, loads: dict[str, list[float]]) -> None:
         """Break all pieces with the given loads (N) for each treatment letter."""
         left = {k: list(v) for k, v in loads.items()}

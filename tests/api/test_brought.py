@@ -101,7 +101,7 @@ def test_it_is_looked_at_as_this_study_is(both: tuple[App, int, int]) -> None:
     """What fell apart, and pieces with a flag that are left out, count the same on both sides of the page."""
     app, here, there = both
     rows = [r for r in app.get(f"/batches/{there}/break")["rows"] if r["treatment"] == "A"]
-    app.observe(there, rows[0]["code"], kind="fell_apart", low="", confirmed=["early", "has a result"])
+    app.observe_anew(there, rows[0]["code"], kind="fell_apart", low="")
     app.post(f"/batches/{there}/doubts", {"code": rows[1]["code"], "by": "Ada", "reason": "slipped", "doubtful": True})
 
     def mean(**query: Any) -> tuple[int, float]:

@@ -38,8 +38,8 @@ def finished(app: App) -> int:
     app.post(f"/batches/{batch}/unclamp", {"codes": app.codes(batch, "joint")})
     app.break_all(batch, LOADS)
     rows = app.get(f"/batches/{batch}/break")["rows"]
-    app.observe(batch, rows[0]["code"], kind="void", reason='crooked, "badly"', note="line one\nline two; =1+1")
-    app.observe(batch, rows[1]["code"], kind="at_least", low="4000", wood_failure_pct=35)
+    app.observe_anew(batch, rows[0]["code"], kind="void", reason='crooked, "badly"', note="line one\nline two; =1+1")
+    app.observe_anew(batch, rows[1]["code"], kind="at_least", low="4000", wood_failure_pct=35)
     return batch
 
 

@@ -67,7 +67,7 @@ def test_bounds_keep_the_scale(app: App) -> None:
     """A joint that did not break is at least that share of solid wood as it counts."""
     batch = bent(app, judging=CUBE)
     code = next(r["code"] for r in app.get(f"/batches/{batch}/break")["rows"] if r["treatment"] == "A")
-    app.observe(batch, code, kind="at_least", low="860 N")
+    app.observe_anew(batch, code, kind="at_least", low="860 N")
     found = next(t for t in app.compare(batch, figure="load")["treatments"] if t["letter"] == "A")
     assert found["bounded"]
     assert found["efficiency_pct"] == pytest.approx(65.0, abs=1.5)

@@ -82,7 +82,7 @@ def test_a_correction_can_be_undone(app: App) -> None:
     batch = app.locked("pva-damp", "casein")
     code = app.codes(batch)[0]
     app.observe(batch, code, low="412")
-    app.observe(batch, code, low="421")
+    app.observe_anew(batch, code, low="421")
 
     def load() -> float:
         rows = app.get(f"/batches/{batch}/break")["rows"]
