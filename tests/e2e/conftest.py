@@ -37,7 +37,7 @@ GONE = (
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
         yield launched
         launched.close()
 

@@ -56,7 +56,7 @@ class House:
     def browser_at(self, place: str, folder: Path) -> Path:
         """A program that starts the browser there."""
         script = folder / f"browser-{place}"
-        script.write_text(f'#!/bin/sh\nexec ip netns exec {place} /usr/bin/chromium "$@"\n')
+        script.write_text(f'#!/bin/sh\nexec ip netns exec {place} /usr/bin/chromium-headless-shell "$@"\n')
         script.chmod(0o755)
         return script
 

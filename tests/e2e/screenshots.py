@@ -72,7 +72,7 @@ def main() -> None:
         fill_demo(Path(folder) / "adhaero.db", rig.port)
         server = Server(Path(folder), rig)
         server.start()
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
         try:
             for name, (path, width, height) in SHOTS.items():
                 page = browser.new_page(viewport={"width": width, "height": height}, locale="en-GB")
