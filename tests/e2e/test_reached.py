@@ -234,3 +234,21 @@ def test_a_reading_whose_answer_got_lost_is_there_once_and_not_asked_about(page:
     rows = {r["code"]: r["low_n"] for r in call(server, "GET", f"/batches/{batch}/break")["rows"]}
     assert rows[code] == 1500.0
     assert [a["summary"] for a in call(server, "GET", f"/batches/{batch}/history")].count(f"Broke {code}") == 1
+
+
+def test_a_device_whose_clock_is_wrong_goes_by_that_of_the_desk(page: Page, server: Server) -> None:
+    """Ages and open times are differences between the times of several devices."""
+    batch, _ = of_age(server, "Other clocks", 9)
+    page.clock.set_system_time(datetime.now(UTC) + timedelta(minutes=20))
+    page.goto(f"{server.url}/batch/{batch}/break")
+    expect(page.get_by_role("button", name="Type the load")).to_be_visible()
+    code = type_load(page, "1500 N")
+    (row,) = (r for r in call(server, "GET", f"/batches/{batch}/break")["rows"] if r["code"] == code)
+    late = datetime.now(UTC) - datetime.fromisoformat(row["at"])
+    assert timedelta(0) <= late < timedelta(minutes=2)
+    page.goto(f"{server.url}/shop")
+    page.get_by_text("What this device can do here").click()
+    expect(page.get_by_text("ahead of the desk’s: times are taken by the desk’s.")).to_be_visible()
+    page.goto(f"{server.url}/batch/{locked(server, 'Tapped elsewhere', replicates=2)}/bench")
+    page.get_by_role("button", name="Glue is ready").click()
+    expect(page.get_by_text("Open for")).to_be_visible()

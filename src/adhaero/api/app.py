@@ -7,10 +7,11 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import FastAPI
+from fastapi import Depends, FastAPI
 from starlette.exceptions import HTTPException
 from starlette.middleware import Middleware
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.requests import Request
 from starlette.responses import FileResponse, Response
 from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
@@ -56,6 +57,13 @@ class _Assets(StaticFiles):
         return response
 
 
+async def _tell_time(request: Request, response: Response) -> None:
+    """Every answer says when it was made: devices go by the desk's clock, not by their own."""
+    served: AppContext | None = request.app.state.context
+    if served is not None:
+        response.headers["Adhaero-Now"] = served.stamp()
+
+
 def create_app(context: AppContext | None = None, network: Network | None = None, webroot: Path = WEBROOT) -> FastAPI:
     """The application for a workshop, with the door to it; without them it only describes itself (for generated types).
 
@@ -88,6 +96,7 @@ def create_app(context: AppContext | None = None, network: Network | None = None
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
+        dependencies=[Depends(_tell_time)],
         middleware=[
             Middleware(Guard, hosts=LOCAL),
             Middleware(Door, network=network),

@@ -4,6 +4,7 @@
  */
 import createClient from "openapi-fetch";
 import { beginAnew } from "../aboard";
+import { deskNow, learnClock } from "./deskClock";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -105,7 +106,7 @@ const listeners = new Set<() => void>();
 function tell(change: Partial<Reach>): void {
   const next = { ...reach, ...change };
   if (next.away === reach.away && next.shutOut === reach.shutOut) return;
-  reach = { ...next, since: next.away && !reach.away ? Date.now() : next.since };
+  reach = { ...next, since: next.away && !reach.away ? deskNow() : next.since };
   listeners.forEach((listener) => listener());
 }
 
@@ -124,13 +125,20 @@ export const watchReach = {
 const QUICK = /\/(door|today|guide|break|taps|observations|live)$/;
 const QUICK_MS = 6_000;
 
+async function timed(request: Request, init?: RequestInit): Promise<Response> {
+  const sent = Date.now();
+  const answer = await fetch(request, init);
+  learnClock(answer.headers.get("Adhaero-Now"), sent, Date.now());
+  return answer;
+}
+
 function limited(request: Request): Promise<Response> {
-  if (!QUICK.test(new URL(request.url).pathname)) return fetch(request);
+  if (!QUICK.test(new URL(request.url).pathname)) return timed(request);
   const end = new AbortController();
   const overdue = new DOMException("no answer in time", "TimeoutError");
   const timer = setTimeout(() => end.abort(overdue), QUICK_MS);
   request.signal.addEventListener("abort", () => end.abort(request.signal.reason));
-  return fetch(request, { signal: end.signal }).finally(() => clearTimeout(timer));
+  return timed(request, { signal: end.signal }).finally(() => clearTimeout(timer));
 }
 
 /** A write whose answer got lost is sent once more; its key makes sure that it counts once. */

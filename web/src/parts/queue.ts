@@ -6,6 +6,7 @@
 import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import { newKey, Problem, shopNow, type Schemas } from "../api/client";
+import { deskStamp } from "../api/deskClock";
 import { writes } from "../api/queries";
 
 interface Bodies {
@@ -83,7 +84,7 @@ export function enter<W extends What>(what: W, batch: number, body: Bodies[W], k
 export async function entered(batch: number, body: Bodies["reading"]): Promise<unknown> {
   if (body.source !== "typed") return writes.observe(batch, body);
   // Sent again under its key it must be the very same, its time too: the first may have arrived.
-  const [key, own] = [newKey(), { ...body, at: body.at ?? new Date().toISOString() }];
+  const [key, own] = [newKey(), { ...body, at: body.at ?? deskStamp() }];
   try {
     return await writes.observe(batch, own, key);
   } catch (error) {

@@ -1,6 +1,7 @@
 /** A notification of the browser shortly before something is due, where that was allowed; each thing once. */
 import { useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
+import { deskNow } from "../api/deskClock";
 
 const BEFORE_MS = 5 * 60_000;
 const LATE_MS = 60_000;
@@ -20,7 +21,7 @@ export function useReminders(due: readonly Schemas["DueView"][]): void {
     const look = () => {
       if (!remindersAllowed()) return;
       for (const d of due) {
-        const ahead = new Date(d.at).getTime() - Date.now();
+        const ahead = new Date(d.at).getTime() - deskNow();
         const key = `${d.batch_id} ${d.what} ${d.at}`;
         if (ahead > BEFORE_MS || ahead < -LATE_MS || noted.current.has(key)) continue;
         noted.current.add(key);

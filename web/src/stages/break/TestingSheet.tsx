@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
+import { today } from "../../api/deskClock";
 import { useWrite } from "../../api/queries";
 import { typeBack, useTestingSheet } from "../../api/testing";
 import { Button, Code, DoubtNote, ProblemNote, Waiting } from "../../parts/controls";
@@ -13,7 +14,6 @@ import { BLIND } from "./Offered";
 type Blank = "at" | "load" | "mode" | "wood" | "note";
 type Cells = Record<Blank, string>;
 const EMPTY: Cells = { at: "", load: "", mode: "", wood: "", note: "" };
-const today = () => new Date(Date.now() - new Date().getTimezoneOffset() * 60_000).toISOString().slice(0, 10);
 
 export default function TestingSheet() {
   const batch = Number(useParams().id);

@@ -4,6 +4,7 @@
  */
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { deskStamp } from "../../api/deskClock";
 import { usePiece, useCatalogue, useWrite, writes } from "../../api/queries";
 import { Button, Code, Notice, ProblemNote } from "../../parts/controls";
 import { Flags } from "../../parts/Explained";
@@ -163,7 +164,7 @@ function Faces({
       ? [piece.code]
       : joints.filter((r) => to === "all" || r.treatment === piece.treatment).map((r) => r.code);
   const steps = () => {
-    const now = new Date().toISOString();
+    const now = deskStamp();
     return list.flatMap((d) =>
       (d.side === "both" ? ["a", "b"] : [d.side]).map((side) => ({
         side,

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { Problem, type Schemas } from "../../api/client";
+import { today } from "../../api/deskClock";
 import { useBenchSheet, useGlue, useWrite, writes } from "../../api/queries";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, Code, ProblemNote, Waiting } from "../../parts/controls";
@@ -20,7 +21,6 @@ const BLANKS: readonly (readonly [Blank, string, string])[] = [
   ["note", "note", "w-40"],
 ];
 const EMPTY: Cells = { spread: "", closed: "", off: "", force: "", note: "" };
-const today = () => new Date(Date.now() - new Date().getTimezoneOffset() * 60_000).toISOString().slice(0, 10);
 
 export default function BenchSheet() {
   const batch = Number(useParams().id);

@@ -1,19 +1,16 @@
 /** The glue-ups: what is in clamps with its count-down, and exceptions by piece. */
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { whenRead } from "../../parts/reading";
 import { clock, counted, hour, span, useUnits } from "../../parts/units";
+import { useNow } from "../../parts/useNow";
 
 export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueView"] }) {
   const units = useUnits();
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000);
-    return () => clearInterval(timer);
-  }, []);
+  const now = useNow();
   const off = useWrite((codes: string[]) => writes.unclamp(batch, codes), batch);
   if (!view.glueups.length) return null;
   return (

@@ -1,5 +1,6 @@
 /** Taps at the bench: each with its own time, stored on the device until the desk has it. */
 import type { Problem, Schemas } from "../../api/client";
+import { deskStamp } from "../../api/deskClock";
 import { drop, enter, takeBack, useEntries, type Entry } from "../../parts/queue";
 import { useReach } from "../../parts/Reached";
 
@@ -38,7 +39,7 @@ export function useTaps(batch: number): Taps {
     waiting,
     away,
     refused: refused?.problem ?? null,
-    make: (body) => enter("tap", batch, { ...EMPTY, ...body, at: new Date().toISOString() }),
+    make: (body) => enter("tap", batch, { ...EMPTY, ...body, at: deskStamp() }),
     takeBack: () => takeBack(waiting),
     skip: () => refused && drop(refused.entry.key),
   };

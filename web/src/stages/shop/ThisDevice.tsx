@@ -1,5 +1,7 @@
 /** What the browser of this device allows on this page, and what to do where it does not. */
+import { deskAhead } from "../../api/deskClock";
 import { useDoor } from "../../api/door";
+import { span } from "../../parts/units";
 
 const LOOPBACK = ["127.0.0.1", "localhost", "[::1]"];
 
@@ -17,6 +19,7 @@ export function ThisDevice() {
   const { data } = useDoor();
   const secure = data?.secure ?? [];
   const told = abilities();
+  const off = deskAhead();
   const lacking = told.filter(([, can]) => !can);
   const here = secure.find((a) => new URL(a).hostname === location.hostname) ?? secure[0];
   return (
@@ -31,6 +34,12 @@ export function ThisDevice() {
           </li>
         ))}
       </ul>
+      {off !== 0 && (
+        <p>
+          Its clock is {span(Math.abs(off))} {off > 0 ? "behind" : "ahead of"} the desk’s: times are taken by
+          the desk’s.
+        </p>
+      )}
       {!window.isSecureContext && (
         <div className="mt-1 space-y-1">
           <p>
