@@ -47,10 +47,12 @@ def test_from_question_to_verdict(page: Page, server: Server) -> None:
         expect(page.get_by_role("button", name=f"Remove {glue}")).to_be_visible()
     page.get_by_role("checkbox", name="control Damp-proof PVA").check()
     expect(page.get_by_text("28 pieces from 52 blanks")).to_be_visible()
+    page.get_by_label("Pieces of each treatment").fill("4")
+    expect(page.get_by_text("20 pieces from 36 blanks")).to_be_visible()
     expect(page.get_by_text("or more in each of the 3 comparisons of one question")).to_be_visible()
-    lock = page.get_by_role("button", name="Lock the plan and make 28 codes")
+    lock = page.get_by_role("button", name="Lock the plan and make 20 codes")
     lock.click()
-    expect(page.get_by_text("28 pieces have their codes")).to_be_visible()
+    expect(page.get_by_text("20 pieces have their codes")).to_be_visible()
 
     page.get_by_role("link", name="Cut").click()
     sheet = page.get_by_role("table", name="Cut sheet")
@@ -63,7 +65,7 @@ def test_from_question_to_verdict(page: Page, server: Server) -> None:
     cells = [{"code": c, "quantity": q, "text": t} for c in codes for q, t in (("width", "20.1"), ("overlap", "24.9"))]
     call(server, "POST", f"/batches/{batch}/sizes", {"cells": cells})
     page.reload()
-    expect(page.get_by_text("28 of 28 measured").first).to_be_visible()
+    expect(page.get_by_text("20 of 20 measured").first).to_be_visible()
 
     page.get_by_role("link", name="Glue").click()
     page.get_by_role("checkbox", name="all", exact=True).check()
@@ -73,13 +75,13 @@ def test_from_question_to_verdict(page: Page, server: Server) -> None:
     page.get_by_label("Note").click()
     expect(page.get_by_text("give 0.8 MPa")).to_be_visible()
     page.get_by_role("button", name="Write down this glue-up").click()
-    expect(page.get_by_text("24 joints, 18.3 °C")).to_be_visible()
-    page.get_by_role("button", name="Clamps off all 24").click()
+    expect(page.get_by_text("16 joints, 18.3 °C")).to_be_visible()
+    page.get_by_role("button", name="Clamps off all 16").click()
     expect(page.get_by_text("All out of their clamps")).to_be_visible()
 
     page.get_by_role("link", name="Break").click()
     page.get_by_label("offer pieces that are not due").check()
-    for left in range(28, 0, -1):
+    for left in range(20, 0, -1):
         expect(page.get_by_text(f"{left} to go", exact=False)).to_be_visible()
         asked = is_early(server, batch)
         page.get_by_role("button", name="Begin to pull").click()
@@ -90,7 +92,7 @@ def test_from_question_to_verdict(page: Page, server: Server) -> None:
         page.get_by_role("button", name="Look at the simulated faces").click()
         expect(page.get_by_text("judged for you")).to_be_visible()
         page.get_by_role("button", name="Save and next").click()
-    expect(page.get_by_text("All 28 pieces that are to be broken are", exact=False)).to_be_visible()
+    expect(page.get_by_text("All 20 pieces that are to be broken are", exact=False)).to_be_visible()
 
     page.get_by_role("link", name="Compare").click()
     check_verdict(page, server, batch)
@@ -148,7 +150,7 @@ def test_by_keyboard_alone(page: Page, server: Server) -> None:
         page.keyboard.press("Shift+Tab")
     keys.to("control")
     keys.press("Space")
-    # Three of each are enough here: the mouse breaks all 28.
+    # Three of each are enough here: the mouse breaks more.
     for name, count in (("Pieces of each treatment", "3"), ("Solid pieces", "3")):
         keys.to(name)
         keys.press("Control+A")
