@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import asyncio
+import gc
 import os
 import random
 import secrets
@@ -118,6 +119,8 @@ def _open_shop(network: Network, *, asked: bool) -> None:
 
 
 def _run(context: AppContext, args: argparse.Namespace, say: str) -> None:
+    # What is read now stays for good: collecting meanwhile only delays the start. Serving turns it on again.
+    gc.disable()
     from adhaero.api.app import create_app
     from adhaero.serving import HouseListener, serve
     from adhaero.workflow.copies import keep_daily

@@ -7,11 +7,10 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import Depends, FastAPI
+from fastapi import FastAPI
 from starlette.exceptions import HTTPException
 from starlette.middleware import Middleware
 from starlette.middleware.gzip import GZipMiddleware
-from starlette.requests import Request
 from starlette.responses import FileResponse, Response
 from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
@@ -45,6 +44,10 @@ from adhaero.workflow.network import Network
 from adhaero.workflow.rigs import connect
 
 WEBROOT = Path(__file__).parent.parent / "webroot"
+PARTS = (
+    shop, rigs, plan, cut, glue, scheduling, breaking, pulls, curves, faces, compare, cautions, history, protocol,
+    photos, network_routes,
+)  # fmt: skip
 LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
@@ -55,13 +58,6 @@ class _Assets(StaticFiles):
         response = await super().get_response(path, scope)
         response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
         return response
-
-
-async def _tell_time(request: Request, response: Response) -> None:
-    """Every answer says when it was made: devices go by the desk's clock, not by their own."""
-    served: AppContext | None = request.app.state.context
-    if served is not None:
-        response.headers["Adhaero-Now"] = served.stamp()
 
 
 def create_app(context: AppContext | None = None, network: Network | None = None, webroot: Path = WEBROOT) -> FastAPI:
@@ -79,6 +75,7 @@ def create_app(context: AppContext | None = None, network: Network | None = None
             # Modules and routes live as long as the server: the collector need not look through them at each turn.
             gc.collect()
             gc.freeze()
+            gc.enable()
             gc.set_threshold(10_000, 20, 50)
         yield
         if served is not None:
@@ -96,35 +93,15 @@ def create_app(context: AppContext | None = None, network: Network | None = None
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        dependencies=[Depends(_tell_time)],
+        routes=[route for part in PARTS for route in part.router.routes],
         middleware=[
             Middleware(Guard, hosts=LOCAL),
             Middleware(Door, network=network),
             Middleware(GZipMiddleware, minimum_size=2000, compresslevel=1),
         ],
-        responses={422: {"model": problems.ProblemDocument, "description": "Refused; nothing was changed"}},
     )
     app.state.context, app.state.network = context, network
     problems.install(app)
-    for part in (
-        shop,
-        rigs,
-        plan,
-        cut,
-        glue,
-        scheduling,
-        breaking,
-        pulls,
-        curves,
-        faces,
-        compare,
-        cautions,
-        history,
-        protocol,
-        photos,
-        network_routes,
-    ):
-        app.include_router(part.router, prefix="/api")
 
     @app.get("/api/{rest:path}", include_in_schema=False)
     def unknown(rest: str) -> Response:

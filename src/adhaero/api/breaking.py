@@ -5,10 +5,24 @@ from __future__ import annotations
 from datetime import date
 from typing import Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Field
 
-from adhaero.api.wire import Code, CodeIn, Confirmed, Done, Id, Key, Person, Shop, Short, Strict, When, answer
+from adhaero.api.wire import (
+    Code,
+    CodeIn,
+    Confirmed,
+    Done,
+    Id,
+    Key,
+    Person,
+    Shop,
+    Short,
+    Strict,
+    When,
+    answer,
+    router_for,
+)
 from adhaero.core.breaking.details import Details
 from adhaero.core.breaking.shares import Shares, main_mode, together
 from adhaero.core.observation import Kind, Observation
@@ -32,7 +46,7 @@ from adhaero.workflow.breaking.withdrawals import WithdrawalsView
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.plan import parts
 
-router = APIRouter(tags=["break"])
+router = router_for("break")
 
 
 class ShareIn(Strict):

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 
-from adhaero.api.wire import Id, Key, Person, Shop, Stage, answer
+from adhaero.api.wire import Id, Key, Person, Shop, Stage, answer, router_for
 from adhaero.workflow import caution_session
 from adhaero.workflow.caution_session import CautionView
 
-router = APIRouter(prefix="/batches", tags=["cautions"])
+router = router_for("cautions", "/batches")
 
 
 @router.get("/{batch_id}/cautions/{stage}", response_model=list[CautionView])

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 from pydantic import Field
 
-from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict, answer
+from adhaero.api.wire import Code, CodeIn, Id, Key, Person, Shop, Short, Strict, answer, router_for
 from adhaero.workflow import exchange
 from adhaero.workflow.compare import bonds_view, brought, claims, comparison, concluding, doubting, story
 from adhaero.workflow.compare.bonds_view import BondsView
@@ -15,7 +15,7 @@ from adhaero.workflow.compare.brought import BroughtView
 from adhaero.workflow.compare.story import Story
 from adhaero.workflow.compare.view import CompareView
 
-router = APIRouter(prefix="/batches", tags=["compare"])
+router = router_for("compare", "/batches")
 
 
 class ClaimIn(Strict):

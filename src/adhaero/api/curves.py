@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Query, Response
+from fastapi import Body, Query, Response
 
-from adhaero.api.wire import Code, Id, Key, Person, Shop, answer
+from adhaero.api.wire import Code, Id, Key, Person, Shop, answer, router_for
 from adhaero.core.breaking.curve_file import Columns
 from adhaero.workflow.breaking import curve_import
 from adhaero.workflow.breaking.curve_import import CurveLook
 
-router = APIRouter(prefix="/curves", tags=["break"])
+router = router_for("break", "/curves")
 
 Text = Annotated[str, Body(media_type="text/csv")]
 Column = Annotated[int, Query(ge=0, le=100)]

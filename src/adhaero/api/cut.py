@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Field
 
-from adhaero.api.wire import Code, CodeIn, Codes, Done, Key, Person, Shop, Strict, answer
+from adhaero.api.wire import Code, CodeIn, Codes, Done, Key, Person, Shop, Strict, answer, built_once, router_for
 from adhaero.core.cut.layout import Saw
 from adhaero.store.adherends import Step
 from adhaero.workflow import own_properties
@@ -17,7 +17,8 @@ from adhaero.workflow.cut.pieces import Pairing, PieceView
 from adhaero.workflow.own_properties import OwnTyped, OwnView
 from adhaero.workflow.plan import parts
 
-router = APIRouter(prefix="/batches", tags=["cut"])
+router = router_for("cut", "/batches")
+built_once(CutView)
 
 
 class SizeIn(Strict):

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Field
 
-from adhaero.api.wire import CodeIn, Key, Person, Shop, Strict, answer
+from adhaero.api.wire import CodeIn, Key, Person, Shop, Strict, answer, router_for
 from adhaero.core.breaking.face import FaceMap
 from adhaero.workflow.breaking import faces
 from adhaero.workflow.breaking.faces import FaceView, Judged
 
-router = APIRouter(prefix="/batches/{batch_id}/faces", tags=["break"])
+router = router_for("break", "/batches/{batch_id}/faces")
 Side = Literal["A", "B"]
 Cells = Annotated[str, Field(max_length=400)]
 

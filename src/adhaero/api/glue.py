@@ -5,16 +5,16 @@ from __future__ import annotations
 from datetime import date
 from typing import Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Field
 
-from adhaero.api.wire import Code, Codes, Done, Key, Person, Shop, Short, Strict, When, answer
+from adhaero.api.wire import Code, Codes, Done, Key, Person, Shop, Short, Strict, When, answer, router_for
 from adhaero.workflow.glue import after, bench_sheet, glueup_entry, gluing
 from adhaero.workflow.glue.bench_sheet import BenchSheet, SheetCells, TypedSheet
 from adhaero.workflow.glue.glueup_entry import NewGlueup
 from adhaero.workflow.glue.gluing import GlueView
 
-router = APIRouter(prefix="/batches", tags=["glue"])
+router = router_for("glue", "/batches")
 
 
 class GlueupIn(Strict):

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
-from adhaero.api.wire import Key, Person, Shop, Stage, Strict, answer
+from adhaero.api.wire import Key, Person, Shop, Stage, Strict, answer, router_for
 from adhaero.store.actions import ActionRecord
 from adhaero.workflow import finding, undoing
 from adhaero.workflow.finding import Found
 from adhaero.workflow.undoing import UndoView
 
-router = APIRouter(tags=["history"])
+router = router_for("history")
 
 
 class StageIn(Strict):

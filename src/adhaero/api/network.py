@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import Depends, Request, Response
 from pydantic import Field
 from starlette.exceptions import HTTPException
 
 from adhaero.api.door import Caller, cookie_name
-from adhaero.api.wire import Strict, answer
+from adhaero.api.wire import Strict, answer, router_for
 from adhaero.core.refusal import refuse
 from adhaero.workflow.context import NotFound
 from adhaero.workflow.network import Network, NetworkView
 
-router = APIRouter(tags=["network"])
+router = router_for("network")
 DAY_S = 86_400
 KEY_FOR_S = 400 * DAY_S
 """As long as browsers keep a cookie; each visit begins the time anew."""

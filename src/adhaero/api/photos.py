@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Query, Response
+from fastapi import Body, Query, Response
 
-from adhaero.api.wire import Id, Key, Person, Shop
+from adhaero.api.wire import Id, Key, Person, Shop, router_for
 from adhaero.store.photos import Photo
 from adhaero.workflow import photos
 
-router = APIRouter(tags=["photos"])
+router = router_for("photos")
 Kind = Annotated[str, Query(max_length=20)]
 Name = Annotated[str, Query(max_length=200)]
 

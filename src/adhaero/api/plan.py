@@ -5,13 +5,13 @@ from __future__ import annotations
 import json
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Response
+from fastapi import Body, Response
 from fastapi.exceptions import RequestValidationError
 from pydantic import ValidationError
 
 from adhaero.api import plan_bodies as b
 from adhaero.api.foreign_bodies import ForeignIn
-from adhaero.api.wire import Done, Id, Key, Person, Shop, answer
+from adhaero.api.wire import Done, Id, Key, Person, Shop, answer, built_once, router_for
 from adhaero.core.plan.document import Extra, Level
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.judging import judging_from
@@ -25,7 +25,8 @@ from adhaero.workflow.plan.guessing import NewGuess
 from adhaero.workflow.plan.levels import ListedLevels
 from adhaero.workflow.plan.planning import Against, PlanView
 
-router = APIRouter(prefix="/batches", tags=["plan"])
+router = router_for("plan", "/batches")
+built_once(PlanView)
 
 
 @router.post("", response_model=Id, status_code=201)

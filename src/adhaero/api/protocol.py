@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Field
 
 from adhaero.api.plan_bodies import ProtocolIn
-from adhaero.api.wire import Codes, Done, Key, Person, Shop, Strict, When, answer
+from adhaero.api.wire import Codes, Done, Key, Person, Shop, Strict, When, answer, router_for
 from adhaero.core.protocol import ProtocolStep
 from adhaero.workflow import protocol
 from adhaero.workflow.protocol import ProtocolView
 
-router = APIRouter(tags=["protocol"])
+router = router_for("protocol")
 
 
 class MarkIn(Strict):

@@ -6,17 +6,17 @@ import json
 import socket
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Field
 
-from adhaero.api.wire import Code, CodeIn, Confirmed, Id, Key, Person, Shop, Short, Strict, answer
+from adhaero.api.wire import Code, CodeIn, Confirmed, Id, Key, Person, Shop, Short, Strict, answer, router_for
 from adhaero.core.refusal import refuse
 from adhaero.workflow.breaking import marks, pulling
 from adhaero.workflow.breaking.live import Live, LivePull
 from adhaero.workflow.breaking.marks import Curve
 from adhaero.workflow.context import AppContext
 
-router = APIRouter(tags=["break"])
+router = router_for("break")
 
 
 class PullIn(Strict):

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Field
 
-from adhaero.api.wire import Id, Key, Person, Shop, Strict, answer
+from adhaero.api.wire import Id, Key, Person, Shop, Strict, answer, router_for
 from adhaero.core.breaking.instrument import Instrument, Measures
 from adhaero.core.breaking.rack import Rack
 from adhaero.workflow import rigs, shop
@@ -15,7 +15,7 @@ from adhaero.workflow.breaking.rack_of_shop import save_rack
 from adhaero.workflow.rigs import Preview
 from adhaero.workflow.shop import ShopView
 
-router = APIRouter(tags=["rigs"])
+router = router_for("rigs")
 
 
 class KnownIn(Strict):

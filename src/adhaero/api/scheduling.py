@@ -5,10 +5,10 @@ from __future__ import annotations
 from datetime import date
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Field
 
-from adhaero.api.wire import Codes, Done, Id, Key, Person, Shop, Strict, When, answer
+from adhaero.api.wire import Codes, Done, Id, Key, Person, Shop, Strict, When, answer, router_for
 from adhaero.core.glue.schedule.hours import Hours
 from adhaero.core.glue.schedule.problem import Pace
 from adhaero.store.clamps import StoredClamp
@@ -19,7 +19,7 @@ from adhaero.workflow.glue.scheduling import ScheduleView
 from adhaero.workflow.glue.taps import Tap
 from adhaero.workflow.glue.what_if import WhatIf, what_if
 
-router = APIRouter(tags=["schedule"])
+router = router_for("schedule")
 Stretch = tuple[int, int, int]
 
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from fastapi.responses import FileResponse
 from pydantic import Field
 
-from adhaero.api.wire import Key, Shop, Strict, When, answer
+from adhaero.api.wire import Key, Shop, Strict, When, answer, built_once, router_for
 from adhaero.core.cut.layout import Rect
 from adhaero.store.boards import StoredBoard
 from adhaero.store.bottles import Bottle
@@ -20,7 +20,8 @@ from adhaero.workflow.glue.air import AirView
 from adhaero.workflow.shop import ShopView
 from adhaero.workflow.today import TodayView
 
-router = APIRouter(tags=["shop"])
+router = router_for("shop")
+built_once(ShopView)
 
 
 class CopyNameIn(Strict):

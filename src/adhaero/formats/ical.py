@@ -6,8 +6,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from icalendar import Alarm, Calendar, Event
-
 
 @dataclass(frozen=True)
 class Entry:
@@ -22,6 +20,9 @@ class Entry:
 
 def write(name: str, entries: Iterable[Entry], stamp: datetime) -> bytes:
     """The file; times in UTC, a reminder ten minutes before each event."""
+    # Read when a calendar is asked for: a start does not wait for it.
+    from icalendar import Alarm, Calendar, Event
+
     calendar = Calendar()
     calendar.add("prodid", "-//Adhaero//Schedule//EN")
     calendar.add("version", "2.0")

@@ -10,7 +10,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from scipy import special
+import scipy
 
 from adhaero.core.compare.bounds import bounds_of, smallest_figure
 from adhaero.core.compare.data import WEAK_N
@@ -63,7 +63,7 @@ def _medians(s: Setting, wanted: list[str]) -> dict[str, Estimate]:
         lows = [low for low, _ in data.get(letter, ()) if low > 0]
         if letter in place and f.fit is not None and f.df >= 1:
             m = f.fit.medians[place[letter]]
-            half = float(special.stdtrit(f.df, 1 - s.alpha / 2)) * m.se_log_median
+            half = float(scipy.special.stdtrit(f.df, 1 - s.alpha / 2)) * m.se_log_median
             half *= math.sqrt(f.sample.failures / f.df)
             ends = (math.exp(m.log_median - half), math.exp(m.log_median + half))
             low, high = ends if s.rows[letter].summary.n >= WEAK_N else (None, None)

@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.bounds import bound_of
@@ -132,8 +132,8 @@ def over_pairs(fits: Fits, pairs: Sequence[tuple[str, str]]) -> tuple[Contrast, 
     variance = math.fsum(c.se**2 for c, _ in parts)
     df = variance**2 / math.fsum(c.se**4 / c.df for c, _ in parts)
     se = math.sqrt(variance)
-    over = Contrast(value, se, df, float(2 * special.stdtr(df, -abs(value) / se)))
+    over = Contrast(value, se, df, float(2 * scipy.special.stdtr(df, -abs(value) / se)))
     apart = rows[1:] - rows[0]
     logs = apart @ np.concatenate([f.means for f in fits.fits])
     wald = float(logs @ np.linalg.pinv(apart @ covariance @ apart.T) @ logs) / len(apart)
-    return over, float(special.fdtrc(len(apart), sum(f.df for _, f in parts), wald))
+    return over, float(scipy.special.fdtrc(len(apart), sum(f.df for _, f in parts), wald))

@@ -11,7 +11,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from scipy import special
+import scipy
 
 from adhaero.core.joint import METALS
 from adhaero.core.joint_forms import FREE
@@ -150,7 +150,7 @@ def _spread(
     low, high = (math.exp(middle + z * sigma) for z in (-1.645, 1.645))
 
     def over(limit: float) -> float:
-        return float(special.ndtr((middle - math.log(limit)) / sigma))
+        return float(scipy.special.ndtr((middle - math.log(limit)) / sigma))
 
     beyond = over(rig.limit_n) if rig else None
     unreadable = 1 - over(READABLE_STEPS * rig.resolution_n) if rig else None

@@ -14,7 +14,7 @@ from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from scipy import special
+import scipy
 
 Against = Literal["all pairs", "one control"]
 
@@ -36,16 +36,16 @@ def power(n: float, difference: float, cv: float, alpha: float, *, both_tails: b
     if df <= 0:
         return 0.0
     shift = difference / cv * math.sqrt(n / 2.0)
-    edge = float(special.stdtrit(df, 1.0 - alpha / 2.0))
+    edge = float(scipy.special.stdtrit(df, 1.0 - alpha / 2.0))
     found = 1.0 - _nct_cdf(edge, df, shift)
     return found + _nct_cdf(-edge, df, shift) if both_tails else found
 
 
 def _nct_cdf(t: float, df: float, shift: float) -> float:
     """Noncentral t; the far tail, where the library gives NaN, counts as 0 or 1."""
-    value = float(special.nctdtr(df, shift, t))
+    value = float(scipy.special.nctdtr(df, shift, t))
     if math.isnan(value):
-        return float(special.ndtr(t - shift))
+        return float(scipy.special.ndtr(t - shift))
     return min(max(value, 0.0), 1.0)
 
 

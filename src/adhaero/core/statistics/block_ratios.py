@@ -15,7 +15,7 @@ from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.blocked import NOTHING_LEFT, rest_of
 from adhaero.core.statistics.censored import Bounds
@@ -87,7 +87,7 @@ class BlockFit:
         """Of the log middles."""
         value = float(weights @ self.means)
         se = math.sqrt(max(0.0, float(weights @ self.covariance @ weights)))
-        return Contrast(value, se, self.df, float(2 * special.stdtr(self.df, -abs(value) / se)))
+        return Contrast(value, se, self.df, float(2 * scipy.special.stdtr(self.df, -abs(value) / se)))
 
     def ratio(self, first: int, second: int) -> Contrast:
         """Of one treatment to another, by their places."""
@@ -97,7 +97,7 @@ class BlockFit:
         means, cov = self.plain
         a, b = float(means[first]), float(means[second])
         se = math.sqrt(float(cov[first, first] + cov[second, second] - 2 * cov[first, second]))
-        p = float(2 * special.stdtr(self.df, -abs(a - b) / se))
+        p = float(2 * scipy.special.stdtr(self.df, -abs(a - b) / se))
         sides = (a, b, float(cov[first, first]), float(cov[second, second]), float(cov[first, second]))
         return replace(found, p=p, plain=sides)
 
@@ -146,7 +146,7 @@ def fit_blocks(data: Sequence[Bounds], treatments: Sequence[int], blocks: Sequen
         blocks=m,
         scatter=full.scale * math.sqrt(raised),
         without=bare.scale * math.sqrt(failures / (failures - k)),
-        blocks_p=float(special.fdtrc(m - 1, df, f)),
+        blocks_p=float(scipy.special.fdtrc(m - 1, df, f)),
     )
 
 
@@ -168,7 +168,7 @@ def _by_squares(y: Array, design: Array, of_t: Array, weights: Array, df: int) -
         blocks=more + 1,
         scatter=math.sqrt(rest / df),
         without=math.sqrt(without / (df + more)),
-        blocks_p=float(special.fdtrc(more, df, f)),
+        blocks_p=float(scipy.special.fdtrc(more, df, f)),
         plain=(means, covariance),
     )
 

@@ -13,8 +13,8 @@ from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import special
 
 from adhaero.core.statistics import studentized_range
 from adhaero.core.statistics.descriptive import t_quantile
@@ -147,7 +147,7 @@ def rest_of(design: Array, y: Array) -> float:
 def _term(without: float, whole: tuple[float, int, float], df: int) -> Term:
     rest, df_rest, mean_sq = whole
     f = (without - rest) / df / mean_sq
-    return Term(without - rest, df, f, float(special.fdtrc(df, df_rest, f)))
+    return Term(without - rest, df, f, float(scipy.special.fdtrc(df, df_rest, f)))
 
 
 def _mean(place: int, n: int, mean: float, variance: float, df: int, level: float) -> AdjustedMean:
@@ -163,7 +163,7 @@ def _differences(weights: Array, effects: Array, covariance: Array, df: int, lev
     diff = contrasts @ effects
     se = np.sqrt(np.einsum("ij,jk,ik->i", contrasts, covariance, contrasts))
     t = diff / se
-    p = 2 * special.stdtr(df, -np.abs(t))
+    p = 2 * scipy.special.stdtr(df, -np.abs(t))
     dfs = np.full(len(i), float(df))
     tukey = studentized_range.tail(np.abs(t) * math.sqrt(2), k, dfs)
     half = t_quantile(level, df) * se

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.censored_likelihood import SHAPES, Pieces, Shape, has_top, highest, median_place, pieces
 from adhaero.core.statistics.descriptive import z_quantile
@@ -49,11 +49,11 @@ class Fit:
         """Mean of the fitted shape."""
         if self.shape == "lognormal":
             return math.exp(self.location + self.scale**2 / 2)
-        return math.exp(self.location) * float(special.gamma(1 + self.scale))
+        return math.exp(self.location) * float(scipy.special.gamma(1 + self.scale))
 
     def quantile(self, share: float) -> float:
         """The strength that ``share`` of the pieces stay below."""
-        z = float(special.ndtri(share)) if self.shape == "lognormal" else math.log(-math.log1p(-share))
+        z = float(scipy.special.ndtri(share)) if self.shape == "lognormal" else math.log(-math.log1p(-share))
         return math.exp(self.location + self.scale * z)
 
     @property

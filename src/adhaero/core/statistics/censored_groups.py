@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.adjust import holm
 from adhaero.core.statistics.censored import Bounds
@@ -144,7 +144,7 @@ def fit_groups(s: Sample, shape: Shape, level: float = 0.95) -> GroupsFit | None
     if s.k > 1:
         one = highest(shape, s.data.shifted(0.0, np.zeros_like(s.data.group)), 1)
         lr = 2 * (loglik - float(one.loglik[0]))
-        equal = Equal(float(one.loglik[0]), lr, s.k - 1, float(special.chdtrc(s.k - 1, max(0.0, lr))))
+        equal = Equal(float(one.loglik[0]), lr, s.k - 1, float(scipy.special.chdtrc(s.k - 1, max(0.0, lr))))
     return GroupsFit(s, top, scale, math.sqrt(v[-1, -1]), loglik, v, equal, _medians(top, v, level))
 
 
@@ -169,7 +169,7 @@ def _pairs(top: Top, v: Array, level: float) -> list[WaldPair]:
         for j in range(i + 1, len(location)):
             diff = float(location[i] - location[j])
             se = math.sqrt(v[i, i] + v[j, j] - 2 * v[i, j])
-            rows.append((i, j, diff, se, diff / se, float(2 * special.ndtr(-abs(diff / se)))))
+            rows.append((i, j, diff, se, diff / se, float(2 * scipy.special.ndtr(-abs(diff / se)))))
     adjusted = holm([r[-1] for r in rows])
     return [
         WaldPair(*row, p, math.exp(row[2] - quantile * row[3]), math.exp(row[2] + quantile * row[3]))
@@ -187,7 +187,7 @@ def own_scales(first: Sequence[Bounds], second: Sequence[Bounds], shape: Shape) 
     loglik = sum(float(t.loglik[0]) for t in tops)
     equal = _equal_medians(shape, [s.data for s in both], medians)
     lr = max(0.0, 2 * (loglik - equal))
-    p = float(special.chdtrc(1, lr))
+    p = float(scipy.special.chdtrc(1, lr))
     scales = (float(tops[0].scale[0]), float(tops[1].scale[0]))
     return OwnScales(scales, medians[0] - medians[1], loglik, equal, lr, p)
 

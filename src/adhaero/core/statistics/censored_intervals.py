@@ -13,7 +13,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.censored import Bounds, one_group
 from adhaero.core.statistics.censored_groups import AT_LEAST, GroupsFit, Sample, fit_groups, sample
@@ -46,7 +46,7 @@ def p_value(lr: float, failures: int, locations: int) -> float:
     """Two-sided p of a likelihood ratio."""
     df = failures - locations
     t = math.sqrt(max(0.0, math.expm1(lr / failures)) * df)
-    return float(2 * special.stdtr(df, -t))
+    return float(2 * scipy.special.stdtr(df, -t))
 
 
 def _ends(profile: Callable[[Array], Array], middle: Array, reach: float, side: int) -> Array:
@@ -80,7 +80,7 @@ def median_interval(data: Sequence[Bounds], shape: Shape, level: float = 0.95) -
     if failures < 2 or not has_top(p):
         return None
     top = highest(shape, p, 1)
-    allowed = threshold(float(special.stdtrit(failures - 1, 0.5 + level / 2)), failures, 1)
+    allowed = threshold(float(scipy.special.stdtrit(failures - 1, 0.5 + level / 2)), failures, 1)
     if failures == 2 < len(p.high):
         allowed *= FEW
     best, middle = float(top.loglik[0]), top.log_median[:, 0]
@@ -142,7 +142,7 @@ def ratios(f: Family, pairs: Sequence[tuple[int, int]]) -> list[RatioOfMedians]:
     inside = _inside(f, pairs)
     logs, se = _wald(f, inside)
     if len(inside) > MANY:
-        p = 2 * special.stdtr(f.df, -np.abs(logs / se))
+        p = 2 * scipy.special.stdtr(f.df, -np.abs(logs / se))
     else:
         fallen = 2 * (f.fit.loglik - _profile(f, inside)(np.zeros(len(inside))))
         p = np.array([p_value(float(x), f.sample.failures, f.sample.k) for x in fallen])
@@ -166,7 +166,7 @@ def intervals(f: Family, pairs: Sequence[tuple[int, int]], alphas: Sequence[floa
         return [None] * len(pairs)
     inside, best = _inside(f, pairs), f.fit.loglik
     by_pair = dict(zip(pairs, alphas, strict=True))
-    t = np.array([float(special.stdtrit(f.df, 1 - by_pair[pair] / 2)) for pair in inside])
+    t = np.array([float(scipy.special.stdtrit(f.df, 1 - by_pair[pair] / 2)) for pair in inside])
     middle, se = _wald(f, inside)
     found: dict[tuple[int, int], Interval | None] = {}
     if len(inside) > MANY:
@@ -226,7 +226,7 @@ def _told_by_bounds(f: Family) -> float:
     data, top = f.sample.data, f.fit.top
     held = np.isinf(data.high) & (data.high > 0)
     z = (data.low[held] - top.location[0][data.group[held]]) / top.scale[0]
-    below = special.ndtr(z) if f.shape == "lognormal" else -np.expm1(-np.exp(z))
+    below = scipy.special.ndtr(z) if f.shape == "lognormal" else -np.expm1(-np.exp(z))
     return float(below.sum())
 
 
@@ -249,16 +249,16 @@ def pooled(f: Family, strata: Sequence[tuple[int, int]], alpha: float = 0.05) ->
     v = f.fit.covariance * (f.sample.failures + told) / df
     logs, covariance = each[:, :k] @ f.fit.top.location[0], each @ v @ each.T
     middle, se = float(logs.mean()), math.sqrt(float(covariance.mean()))
-    half = float(special.stdtrit(df, 1 - alpha / 2)) * se
+    half = float(scipy.special.stdtrit(df, 1 - alpha / 2)) * se
     q_p = None
     if len(inside) > 1:
         off = logs[1:] - logs[0]
         turn = np.hstack([-np.ones((len(inside) - 1, 1)), np.eye(len(inside) - 1)])
         q = float(off @ np.linalg.pinv(turn @ covariance @ turn.T) @ off) / (len(inside) - 1)
-        q_p = float(special.fdtrc(len(inside) - 1, df, q))
+        q_p = float(scipy.special.fdtrc(len(inside) - 1, df, q))
     return PooledMedians(
         len(inside), math.exp(middle), math.exp(middle - half), math.exp(middle + half),
-        float(2 * special.stdtr(df, -abs(middle / se))), q_p,
+        float(2 * scipy.special.stdtr(df, -abs(middle / se))), q_p,
     )  # fmt: skip
 
 
@@ -301,7 +301,7 @@ def _one_sided(f: Family, first: int, second: int, alpha: float) -> Interval | N
     both = Pieces(np.append(data.low, extra.low), np.append(data.high, extra.high),
                   np.append(data.group, extra.group))  # fmt: skip
     best = f.fit.loglik
-    allowed = threshold(float(special.stdtrit(f.df, 1 - alpha)), f.sample.failures, f.sample.k)
+    allowed = threshold(float(scipy.special.stdtrit(f.df, 1 - alpha)), f.sample.failures, f.sample.k)
 
     def fallen(at: Array) -> Array:
         by = np.zeros((len(at), len(both.group)))

@@ -16,8 +16,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import special
 
 Array = NDArray[np.float64]
 Shape = Literal["lognormal", "weibull"]
@@ -127,7 +127,7 @@ def _log_between(shape: Shape, low: Array, high: Array) -> Array:
     if shape == "lognormal":
         turned = low > 0
         a, b = np.where(turned, -high, low), np.where(turned, -low, high)
-        far, near = special.log_ndtr(b), special.log_ndtr(a)
+        far, near = scipy.special.log_ndtr(b), scipy.special.log_ndtr(a)
         return np.asarray(far + np.log1p(-np.exp(near - far)))
     below, above = np.exp(low), np.exp(high)
     return np.asarray(-below + np.log(-np.expm1(below - above)))

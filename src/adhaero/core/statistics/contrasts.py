@@ -15,7 +15,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.adjust import holm
 from adhaero.core.statistics.descriptive import t_quantile
@@ -76,7 +76,7 @@ def log_ratio_of(first: Moments, second: Moments, level: float = 0.95) -> LogRat
     df = satterthwaite(parts)
     middle, se = math.log(first.mean / second.mean), math.sqrt(total)
     half = t_quantile(level, df) * se
-    p = float(2 * special.stdtr(df, -abs(middle / se)))
+    p = float(2 * scipy.special.stdtr(df, -abs(middle / se)))
     return LogRatio(middle, se, df, p, math.exp(middle - half), math.exp(middle + half), parts)
 
 
@@ -135,7 +135,7 @@ def welch(first: Moments, second: Moments) -> Welch:
         return Welch(diff)
     df = satterthwaite(((first.v, first.n), (second.v, second.n)))
     se = math.sqrt(first.v + second.v)
-    return Welch(diff, se, df, diff / se, float(2 * special.stdtr(df, -abs(diff / se))))
+    return Welch(diff, se, df, diff / se, float(2 * scipy.special.stdtr(df, -abs(diff / se))))
 
 
 def ratio_by_welch(first: Moments, second: Moments, level: float) -> tuple[float, float] | None:
@@ -159,7 +159,7 @@ def ratios_by_welch(
                 # Fieller's root with the degrees of freedom at the root before, until it stands still.
                 lower = v1**2 / (n1 - 1) + r**4 * v2**2 / (n2 - 1)
                 df = (v1 + r * r * v2) ** 2 / lower
-                t = special.stdtrit(df, 1 - np.asarray(alphas) / 2)
+                t = scipy.special.stdtrit(df, 1 - np.asarray(alphas) / 2)
                 g = t * t * v2 / m2**2
                 root = t / m2 * np.sqrt(np.maximum(0.0, v1 * (1 - g) + (m1 / m2) ** 2 * v2))
                 found = np.where(g < 1, (m1 / m2 + side * root) / (1 - g), np.nan)
@@ -223,8 +223,8 @@ def pooled(strata: Sequence[tuple[Values, Values]], level: float = 0.95) -> Pool
         weights = [1 / r.se**2 for r in known]
         centre = math.fsum(w * r.log_ratio for w, r in zip(weights, known, strict=True)) / math.fsum(weights)
         q = math.fsum(w * (r.log_ratio - centre) ** 2 for w, r in zip(weights, known, strict=True))
-        q_p = float(special.chdtrc(k - 1, q))
+        q_p = float(scipy.special.chdtrc(k - 1, q))
     return Pooled(
-        k, middle, se, df, middle / se, float(2 * special.stdtr(df, -abs(middle / se))), math.exp(middle),
+        k, middle, se, df, middle / se, float(2 * scipy.special.stdtr(df, -abs(middle / se))), math.exp(middle),
         math.exp(middle - half), math.exp(middle + half), q, k - 1 if k > 1 else None, q_p,
     )  # fmt: skip

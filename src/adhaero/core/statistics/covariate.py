@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 LEAST = 8
 """Pieces below which a slope is not told."""
@@ -45,5 +45,5 @@ def common_slope(values: Sequence[float], treatments: Sequence[int], covariate: 
     slope = float((dx * dy).sum()) / sxx
     rest = float(((dy - slope * dx) ** 2).sum())
     se = math.sqrt(rest / df / sxx)
-    p = 2 * float(special.stdtr(df, -abs(slope / se))) if se > 0 else 0.0
+    p = 2 * float(scipy.special.stdtr(df, -abs(slope / se))) if se > 0 else 0.0
     return Slope(slope, se, df, p, x_means.tolist())

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.piece_record import Datum, Known
 
@@ -37,12 +37,12 @@ class Summary:
 
 def t_quantile(level: float, df: float) -> float:
     """Two-sided t quantile of a confidence ``level``."""
-    return float(special.stdtrit(df, 0.5 + level / 2))
+    return float(scipy.special.stdtrit(df, 0.5 + level / 2))
 
 
 def z_quantile(level: float) -> float:
     """Two-sided normal quantile of a confidence ``level``."""
-    return float(special.ndtri(0.5 + level / 2))
+    return float(scipy.special.ndtri(0.5 + level / 2))
 
 
 def summarise(values: Sequence[float], level: float = 0.95) -> Summary:

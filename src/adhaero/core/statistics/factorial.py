@@ -10,8 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import special
 
 from adhaero.core.statistics.blocked import NOTHING_LEFT, Array, Term, rest_of
 
@@ -56,7 +56,7 @@ def factorial(values: Sequence[float], a: Sequence[int], b: Sequence[int]) -> Fa
 
     def term(sum_sq: float, own: int) -> Term:
         f = sum_sq / own / mean_sq
-        return Term(sum_sq, own, f, float(special.fdtrc(own, df, f)))
+        return Term(sum_sq, own, f, float(scipy.special.fdtrc(own, df, f)))
 
     df_both = len(pairs) - ranks[2]
     return Factorial(

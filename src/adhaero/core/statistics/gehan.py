@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import special
 
 from adhaero.core.statistics.censored import Bounds
 
@@ -53,5 +53,5 @@ def gehan(first: Sequence[Bounds], second: Sequence[Bounds]) -> Gehan | None:
         p = float((np.abs(sums) >= abs(seen)).mean())
     else:
         variance = m * (n - m) / (n * (n - 1)) * float((own * own).sum())
-        p = float(2 * special.ndtr(-abs(seen) / math.sqrt(variance)))
+        p = float(2 * scipy.special.ndtr(-abs(seen) / math.sqrt(variance)))
     return Gehan(seen, p, exact)

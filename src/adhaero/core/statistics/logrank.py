@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.descriptive import z_quantile
 
@@ -58,7 +58,7 @@ def log_rank(groups: Sequence[Times]) -> LogRank | None:
     off = (seen - expected)[:-1]
     chisq = float(off @ np.linalg.pinv(variance[:-1, :-1]) @ off)
     df = k - 1
-    return LogRank(chisq, df, float(special.chdtrc(df, chisq)), expected.tolist())
+    return LogRank(chisq, df, float(scipy.special.chdtrc(df, chisq)), expected.tolist())
 
 
 def kaplan_meier(times: Times, at: Sequence[float], level: float = 0.95) -> list[SurvivalAt]:

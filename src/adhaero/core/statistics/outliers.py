@@ -10,7 +10,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.pairwise import variance
 
@@ -51,7 +51,7 @@ def grubbs(values: Sequence[float], alpha: float = 0.05) -> Grubbs | None:
     # The largest value that G can take leaves the others without spread.
     if left > 1e-9 * (n - 1) ** 2:
         t = math.sqrt(n * (n - 2) * g * g / left)
-        p = min(1.0, 2 * n * float(special.stdtr(n - 2, -t)))
+        p = min(1.0, 2 * n * float(scipy.special.stdtr(n - 2, -t)))
     return Grubbs(suspect, g, p, _critical(n, alpha))
 
 
@@ -86,5 +86,5 @@ def _farthest(values: Sequence[tuple[int, float]]) -> tuple[int, float]:
 
 
 def _critical(n: int, alpha: float) -> float:
-    t = -float(special.stdtrit(n - 2, alpha / (2 * n)))
+    t = -float(scipy.special.stdtrit(n - 2, alpha / (2 * n)))
     return (n - 1) * t / math.sqrt(n * (n - 2 + t * t))

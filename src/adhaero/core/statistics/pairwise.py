@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import special
 
 from adhaero.core.statistics import studentized_range
 
@@ -80,7 +80,7 @@ def welch_anova(groups: Sequence[Sequence[float]]) -> Welch | None:
     h = ((1 - weight / total) ** 2 / (n - 1)).sum()
     f = (weight * (mean - centre) ** 2).sum() / (k - 1) / (1 + 2 * (k - 2) * h / (k * k - 1))
     df_den = (k * k - 1) / (3 * h)
-    return Welch(float(f), k - 1.0, float(df_den), float(special.fdtrc(k - 1, df_den, f)))
+    return Welch(float(f), k - 1.0, float(df_den), float(scipy.special.fdtrc(k - 1, df_den, f)))
 
 
 class Tails(NamedTuple):

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import special
 
 from adhaero.core.statistics.adjust import holm
 
@@ -32,7 +32,7 @@ def kruskal_wallis(groups: Sequence[Sequence[float]]) -> Kruskal | None:
     n = int(sizes.sum())
     spread = float((sizes * (mean_ranks - (n + 1) / 2) ** 2).sum())
     h = 12 / (n * (n + 1)) * spread / (1 - tie_loss / (n**3 - n))
-    return Kruskal(h, len(groups) - 1, float(special.chdtrc(len(groups) - 1, h)))
+    return Kruskal(h, len(groups) - 1, float(scipy.special.chdtrc(len(groups) - 1, h)))
 
 
 def _mean_ranks(groups: Sequence[Sequence[float]]) -> tuple[Array, Array, float]:
@@ -66,7 +66,7 @@ def dunn(groups: Sequence[Sequence[float]]) -> list[RankPair] | None:
     variance = total * (total + 1) / 12 - tie_loss / (12 * (total - 1))
     pairs = [(i, j) for i in range(len(groups)) for j in range(i + 1, len(groups))]
     z = [(means[i] - means[j]) / math.sqrt(variance * (1 / sizes[i] + 1 / sizes[j])) for i, j in pairs]
-    p = [float(2 * special.ndtr(-abs(v))) for v in z]
+    p = [float(2 * scipy.special.ndtr(-abs(v))) for v in z]
     return [
         RankPair(i, j, float(means[i] - means[j]), float(v), p1, p2)
         for (i, j), v, p1, p2 in zip(pairs, z, p, holm(p), strict=True)

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.adjust import holm
 
@@ -36,8 +36,8 @@ def share(hits: int, n: int, alpha: float = 0.05) -> Share:
     """A share with its Clopper-Pearson interval; of no pieces anything is possible."""
     if n == 0:
         return Share(0, 0, None, 0.0, 1.0)
-    low = float(special.betaincinv(hits, n - hits + 1, alpha / 2)) if hits else 0.0
-    high = float(special.betaincinv(hits + 1, n - hits, 1 - alpha / 2)) if hits < n else 1.0
+    low = float(scipy.special.betaincinv(hits, n - hits + 1, alpha / 2)) if hits else 0.0
+    high = float(scipy.special.betaincinv(hits + 1, n - hits, 1 - alpha / 2)) if hits < n else 1.0
     return Share(hits, n, hits / n, low, high)
 
 
@@ -71,7 +71,7 @@ def fisher_overall(counts: Sequence[tuple[int, int]]) -> float | None:
 
 
 def _log_choose(n: int, k: int) -> float:
-    return float(special.gammaln(n + 1) - special.gammaln(k + 1) - special.gammaln(n - k + 1))
+    return float(scipy.special.gammaln(n + 1) - scipy.special.gammaln(k + 1) - scipy.special.gammaln(n - k + 1))
 
 
 @dataclass(frozen=True)

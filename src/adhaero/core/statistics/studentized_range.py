@@ -15,8 +15,8 @@ from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike, NDArray
-from scipy import special
 
 if TYPE_CHECKING:
     from scipy.interpolate import CubicSpline
@@ -32,9 +32,9 @@ def _range_tail(w: Array, k: int) -> Array:
     """P(range of k standard normals > w), accurate in its far tail."""
     centre = (w / 2)[:, None]
     z = centre + 11.0 * _INNER_NODES[None, :]
-    log_cdf = special.log_ndtr(z)
+    log_cdf = scipy.special.log_ndtr(z)
     # Phi(z)^(k-1) - (Phi(z) - Phi(z-w))^(k-1), without losing the small difference
-    share = np.exp(special.log_ndtr(z - w[:, None]) - log_cdf)
+    share = np.exp(scipy.special.log_ndtr(z - w[:, None]) - log_cdf)
     # Rounding can lift the share a hair above 1 at w = 0.
     inside = (k - 1) * np.log1p(-np.minimum(share, 1.0 - 1e-16))
     log_density = -0.5 * z * z - 0.5 * np.log(2 * np.pi)
@@ -57,8 +57,8 @@ def tail(q: ArrayLike, k: int, df: ArrayLike) -> Array:
     q1, df1 = q_.ravel(), df_.ravel()
     log_range_tail = _log_tail(k)
     half = df1 / 2
-    s_low = np.sqrt(special.gammaincinv(half, 1e-15) / half)
-    s_high = np.sqrt(special.gammainccinv(half, 1e-17) / half)
+    s_low = np.sqrt(scipy.special.gammaincinv(half, 1e-15) / half)
+    s_high = np.sqrt(scipy.special.gammainccinv(half, 1e-17) / half)
     # Beyond w = 36 the range has no tail left, so neither has the outer integrand.
     with np.errstate(divide="ignore", invalid="ignore"):
         s_high = np.minimum(s_high, _W_MAX / np.maximum(q1, 1e-12))
@@ -69,14 +69,14 @@ def tail(q: ArrayLike, k: int, df: ArrayLike) -> Array:
     log_density = (
         np.log(2.0)
         + half[:, None] * np.log(half)[:, None]
-        - special.gammaln(half)[:, None]
+        - scipy.special.gammaln(half)[:, None]
         + df1[:, None] * x
         - half[:, None] * s * s
     )
     inner = log_range_tail(np.clip(q1[:, None] * s, 0.0, _W_MAX))
     p = width * (np.exp(log_density + inner) @ _OUTER_WEIGHTS)
     # The mass of s below the lowest node has a range tail of almost 1.
-    p = p + special.gammainc(half, half * np.exp(2 * low)) * np.exp(log_range_tail(0.0))
+    p = p + scipy.special.gammainc(half, half * np.exp(2 * low)) * np.exp(log_range_tail(0.0))
     p = np.where(q1 <= 0, 1.0, np.clip(p, 0.0, 1.0))
     return np.asarray(np.where(np.isnan(q1) | np.isnan(df1), np.nan, p).reshape(shape))
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.contrasts import Moments, log_ratio_of, satterthwaite
 from adhaero.core.statistics.descriptive import t_quantile
@@ -50,4 +50,4 @@ def tied(first: Moments, its_reference: Moments, second: Moments, own_reference:
         return None
     middle, se = a.log_ratio - b.log_ratio, math.hypot(a.se, b.se)
     df = satterthwaite((*a.parts, *b.parts))
-    return Tied(middle, se, df, float(2 * special.stdtr(df, -abs(middle / se))))
+    return Tied(middle, se, df, float(2 * scipy.special.stdtr(df, -abs(middle / se))))

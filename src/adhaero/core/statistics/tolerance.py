@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from adhaero.core.statistics.censored_likelihood import Shape
 from adhaero.core.statistics.descriptive import summarise
@@ -36,7 +36,7 @@ def factor(n: int, share: float = 0.05, confidence: float = 0.75) -> float:
     from scipy import stats
 
     root = math.sqrt(n)
-    return float(stats.nct.ppf(confidence, n - 1, float(special.ndtri(1 - share)) * root)) / root
+    return float(stats.nct.ppf(confidence, n - 1, float(scipy.special.ndtri(1 - share)) * root)) / root
 
 
 def lower_limit(

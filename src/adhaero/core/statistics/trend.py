@@ -12,8 +12,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import special
 
 from adhaero.core.statistics.curves import aicc
 from adhaero.core.statistics.descriptive import t_quantile
@@ -92,7 +92,7 @@ def line(x: Sequence[float], y: Sequence[float], level: float = 0.95) -> Line | 
         return Line(intercept, slope, df, None, None, None, None, None, mx, sxx, rest, total)
     se = math.sqrt(rest / df / sxx)
     t, half = slope / se, t_quantile(level, df) * se
-    p = float(2 * special.stdtr(df, -abs(t)))
+    p = float(2 * scipy.special.stdtr(df, -abs(t)))
     return Line(intercept, slope, df, se, t, p, slope - half, slope + half, mx, sxx, rest, total)
 
 
@@ -110,7 +110,7 @@ def lack_of_fit(x: Sequence[float], y: Sequence[float], fitted: Line) -> LackOfF
     if pure == 0:
         return None
     f = lack / df_lack / (pure / df_pure)
-    return LackOfFit(lack, df_lack, pure, df_pure, f, float(special.fdtrc(df_lack, df_pure, f)))
+    return LackOfFit(lack, df_lack, pure, df_pure, f, float(scipy.special.fdtrc(df_lack, df_pure, f)))
 
 
 @dataclass(frozen=True)
@@ -149,4 +149,4 @@ def jonckheere(x: Sequence[float], y: Sequence[float]) -> Jonckheere | None:
         variance += threes(t) * threes(u) / (9 * n * (n - 1) * (n - 2))
     variance /= 4
     z = (j - mean) / math.sqrt(variance)
-    return Jonckheere(j, mean, variance, z, float(2 * special.ndtr(-abs(z))))
+    return Jonckheere(j, mean, variance, z, float(2 * scipy.special.ndtr(-abs(z))))
