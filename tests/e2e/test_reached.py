@@ -252,3 +252,26 @@ def test_a_device_whose_clock_is_wrong_goes_by_that_of_the_desk(page: Page, serv
     page.goto(f"{server.url}/batch/{locked(server, 'Tapped elsewhere', replicates=2)}/bench")
     page.get_by_role("button", name="Glue is ready").click()
     expect(page.get_by_text("Open for")).to_be_visible()
+
+
+def test_a_piece_that_is_being_typed_stays_when_another_device_breaks_it(page: Page, server: Server) -> None:
+    batch, _ = of_age(server, "Two at once", 9)
+    page.goto(f"{server.url}/batch/{batch}/break")
+    page.get_by_role("button", name="Type the load").click()
+    piece = page.get_by_role("region", name="The piece")
+    box = page.get_by_role("textbox", name="Load", exact=True)
+    for typed, answer, stays in (("1500 N", "leave it and go on", 1650.0), ("1510 N", "Save it all the same", 1510.0)):
+        code = str(piece.locator(".font-mono").first.inner_text())
+        box.fill(typed)
+        seen = {"code": code, "kind": "exact", "low": "1650 N", "failure_mode": "in-glue"}
+        call(server, "POST", f"/batches/{batch}/observations", seen)
+        expect(piece.get_by_text(f"Meanwhile another device wrote a result of {code}")).to_be_visible()
+        expect(box).to_have_value(typed)
+        if answer == "Save it all the same":
+            page.get_by_role("radio").first.check(force=True)
+            page.get_by_role("button", name="Save and next").click()
+            expect(page.get_by_role("alert")).to_contain_text("1650 N already")
+        page.get_by_role("button", name=answer).click()
+        expect(piece.get_by_text(code)).to_have_count(0)
+        rows = {r["code"]: r["low_n"] for r in call(server, "GET", f"/batches/{batch}/break")["rows"]}
+        assert rows[code] == stays

@@ -7,7 +7,7 @@ import { useEffect, useState } from "react";
 import { Problem } from "../../api/client";
 import { useBreak } from "../../api/queries";
 import { StageCautions } from "../../parts/StageCautions";
-import { ProblemNote, Waiting } from "../../parts/controls";
+import { Button, Notice, ProblemNote, Waiting } from "../../parts/controls";
 import { OwnValues } from "../../parts/OwnValues";
 import { Photos } from "../../parts/Photos";
 import { PullCurve } from "../../parts/PullCurve";
@@ -52,6 +52,8 @@ export default function BreakStage({ batch }: { batch: number }) {
   const [beside, setBeside] = useState<string | null>(null);
   const [picked, setPicked] = useState<string | null>(null);
   const [correcting, setCorrecting] = useState<string | null>(null);
+  // A piece that is being typed in stays on the screen, whatever another device does with it meanwhile.
+  const [held, setHeld] = useState<string | null>(null);
   if (error && !data)
     return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the queue" />;
@@ -66,7 +68,7 @@ export default function BreakStage({ batch }: { batch: number }) {
   const loose = pulling ? undefined : data.loose[0];
   // A piece taken out of turn counts until it is broken; after that the order goes on.
   const chosen = data.rows.find((r) => r.code === picked && r.kind === null)?.code;
-  const code = mine?.code ?? loose?.code ?? correcting ?? again ?? beside ?? chosen ?? data.next;
+  const code = mine?.code ?? loose?.code ?? correcting ?? again ?? beside ?? held ?? chosen ?? data.next;
   const row = data.rows.find((r) => r.code === code);
   const shown = loose?.pull.id ?? (correcting === row?.code ? (row?.pull_id ?? null) : null);
   const back = () => {
@@ -74,14 +76,18 @@ export default function BreakStage({ batch }: { batch: number }) {
     setWeights(false);
     setCorrecting(null);
     setBeside(null);
+    setHeld(null);
   };
   const done = () => {
     setCorrecting(null);
     setAgain(null);
     setBeside(null);
+    setHeld(null);
   };
   const more = again !== null && again === row?.code;
   const another = beside !== null && beside === row?.code;
+  const fresh = correcting !== row?.code && !more && !another;
+  const overtaken = fresh && held === row?.code && row?.kind !== null;
 
   return (
     <div className="space-y-4">
@@ -99,6 +105,14 @@ export default function BreakStage({ batch }: { batch: number }) {
               blind={blind === true}
               compact={Boolean(loose) || typing || correcting !== null}
             />
+            {overtaken && (
+              <Notice>
+                Meanwhile another device wrote a result of {row.code}. Saving this one asks first;{" "}
+                <Button look="quiet" onClick={done}>
+                  leave it and go on
+                </Button>
+              </Notice>
+            )}
             {loose && !pulling ? (
               <Judge
                 key={`pull ${loose.pull.id}`}
@@ -115,12 +129,13 @@ export default function BreakStage({ batch }: { batch: number }) {
                 row={row}
                 view={data}
                 again={more}
+                onTouched={() => setHeld(row.code)}
                 onBack={back}
                 onDone={done}
               />
             ) : (typing || correcting || another || data.loadless) && !pulling ? (
               <Judge
-                key={`typed ${row.code} ${more} ${another}`}
+                key={`typed ${row.code} ${more} ${another} ${correcting}`}
                 batch={batch}
                 row={row}
                 view={data}
@@ -128,6 +143,7 @@ export default function BreakStage({ batch }: { batch: number }) {
                 again={more}
                 beside={another}
                 onDone={done}
+                {...(fresh ? { onTouched: () => setHeld(row.code) } : {})}
                 {...(typing || correcting || another ? { onCancel: back } : {})}
               />
             ) : (

@@ -20,14 +20,18 @@ interface Props {
   row: Schemas["BreakRow"];
   view: Schemas["BreakView"];
   again: boolean;
+  onTouched: () => void;
   onBack: () => void;
   onDone: () => void;
 }
 
-export function Hanging({ batch, row, view, again, onBack, onDone }: Props) {
+export function Hanging({ batch, row, view, again, onTouched, onBack, onDone }: Props) {
   const { data } = useWeights(batch, row.code);
   const [end, setEnd] = useState<WeightsEnd | null>(null);
-  const step = useWrite((mass: number) => hang(batch, row.code, mass), batch);
+  const step = useWrite((mass: number) => {
+    onTouched();
+    return hang(batch, row.code, mass);
+  }, batch);
   const units = useUnits();
   const kilos = (g: number) => units.typed(g, "mass", unitOfWeights(units));
   if (!data) return <Waiting what="the weights" />;
@@ -39,6 +43,7 @@ export function Hanging({ batch, row, view, again, onBack, onDone }: Props) {
         view={view}
         pull={null}
         again={again}
+        onTouched={onTouched}
         weights={[end, inWords(data, end, kilos, units.text)]}
         onDone={onDone}
         onCancel={() => setEnd(null)}

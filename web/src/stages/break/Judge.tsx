@@ -53,6 +53,8 @@ interface Props {
    */
   onDone?: () => void;
   onCancel?: () => void;
+  /** Called when something is typed or chosen. */
+  onTouched?: () => void;
   /** The piece has a reading already, and was loaded once more. */
   again?: boolean;
   /** Another reading of the break that it has. */
@@ -83,6 +85,7 @@ export function Judge({
   pull,
   onDone,
   onCancel,
+  onTouched,
   again = false,
   beside = false,
   weights,
@@ -93,10 +96,14 @@ export function Judge({
   const proposed = weights
     ? KIND_OF_END[weights[0]]
     : ((proposal?.kind as Kind | null | undefined) ?? (view.loadless ? "seen" : "exact"));
-  const isNew = row.kind === null || pull !== null || again || beside;
+  // As it was when this was begun: what another device writes meanwhile makes no correction of it.
+  const [isNew] = useState(row.kind === null || pull !== null || again || beside);
   const [before] = useState<Judgement>(() => (isNew ? blank(proposed) : asStands(row, units, proposed)));
   const [judged, setJudged] = useState<Judgement>(before);
-  const put = (part: Partial<Judgement>) => setJudged((old) => ({ ...old, ...part }));
+  const put = (part: Partial<Judgement>) => {
+    setJudged((old) => ({ ...old, ...part }));
+    onTouched?.();
+  };
   const { kind, mode, wood } = judged;
   const [asked, setAsked] = useState(false);
   const isCorrection = !isNew;
