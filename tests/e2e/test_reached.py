@@ -256,6 +256,7 @@ def test_a_device_whose_clock_is_wrong_goes_by_that_of_the_desk(page: Page, serv
 
 def test_a_piece_that_is_being_typed_stays_when_another_device_breaks_it(page: Page, server: Server) -> None:
     batch, _ = of_age(server, "Two at once", 9)
+    later = call(server, "GET", f"/batches/{batch}/break")["rows"][-1]["code"]
     page.goto(f"{server.url}/batch/{batch}/break")
     page.get_by_role("button", name="Type the load").click()
     piece = page.get_by_role("region", name="The piece")
@@ -268,9 +269,14 @@ def test_a_piece_that_is_being_typed_stays_when_another_device_breaks_it(page: P
         expect(piece.get_by_text(f"Meanwhile another device wrote a result of {code}")).to_be_visible()
         expect(box).to_have_value(typed)
         if answer == "Save it all the same":
+            heavy = {**seen, "code": later, "low": "6000 N", "confirmed": ["over capacity"]}
             page.get_by_role("radio").first.check(force=True)
             page.get_by_role("button", name="Save and next").click()
             expect(page.get_by_role("alert")).to_contain_text("1650 N already")
+            # One more doubt after the first was answered: the answer to that is not forgotten.
+            call(server, "POST", f"/batches/{batch}/observations", heavy)
+            page.get_by_role("button", name=answer).click()
+            expect(page.get_by_role("alert")).to_contain_text("nobody has looked it over")
         page.get_by_role("button", name=answer).click()
         expect(piece.get_by_text(code)).to_have_count(0)
         rows = {r["code"]: r["low_n"] for r in call(server, "GET", f"/batches/{batch}/break")["rows"]}

@@ -63,18 +63,24 @@ export function ProblemNote({ problem, only }: { problem: Problem | null; only?:
 interface DoubtProps {
   problem: Problem | null;
   busy: boolean;
-  /** Called with what was asked, to be sent back as confirmed. */
-  onConfirm: (asked: string[]) => void;
+  /** What was confirmed with what was refused: that is not asked again. */
+  agreed: readonly string[] | undefined;
+  /** Called with all that is confirmed now, to be sent back. */
+  onConfirm: (confirmed: string[]) => void;
   act: string;
 }
 
 /** What was refused; where it was only doubted, it can be done all the same, and is flagged. */
-export function DoubtNote({ problem, busy, onConfirm, act }: DoubtProps) {
+export function DoubtNote({ problem, busy, agreed = [], onConfirm, act }: DoubtProps) {
   return (
     <>
       <ProblemNote problem={problem} />
       {problem?.isDoubt && (
-        <Button autoFocus disabled={busy} onClick={() => onConfirm(problem.errors.map((e) => e.field))}>
+        <Button
+          autoFocus
+          disabled={busy}
+          onClick={() => onConfirm([...agreed, ...problem.errors.map((e) => e.field)])}
+        >
           {act} all the same
         </Button>
       )}

@@ -355,7 +355,13 @@ export function Judge({
       {asked && mode === null && needsFace(kind) && (
         <Notice>How did it give way? Press 1 to {modes.length}, or Enter once more to leave it open.</Notice>
       )}
-      <DoubtNote problem={save.error} busy={save.isPending} act="Save it" onConfirm={store} />
+      <DoubtNote
+        problem={save.error}
+        busy={save.isPending}
+        act="Save it"
+        agreed={save.variables}
+        onConfirm={store}
+      />
       <ProblemNote problem={aside.error} />
       <div className="flex flex-wrap gap-3">
         <Button type="submit" look="bench" disabled={save.isPending}>

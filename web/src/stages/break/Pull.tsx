@@ -110,7 +110,8 @@ export function Pull({ batch, row, view, pulling, live, again, onType, onWeights
         problem={begin.error}
         busy={begin.isPending}
         act="Pull it"
-        onConfirm={(asked) => begin.mutate(asked)}
+        agreed={begin.variables}
+        onConfirm={(confirmed) => begin.mutate(confirmed)}
       />
       <ProblemNote problem={problem} />
     </div>

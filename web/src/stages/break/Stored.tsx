@@ -34,6 +34,7 @@ export function StoredRefused({ batch }: { batch: number }) {
         problem={problem}
         busy={false}
         act="Save it"
+        agreed={entry.body.confirmed}
         onConfirm={(confirmed) => again(entry, { ...entry.body, confirmed })}
       />
       <p className="flex flex-wrap gap-3">

@@ -140,7 +140,13 @@ export default function TestingSheet() {
               </tbody>
             </table>
           </div>
-          <DoubtNote problem={save.error} busy={save.isPending} act="Save them" onConfirm={send} />
+          <DoubtNote
+            problem={save.error}
+            busy={save.isPending}
+            act="Save them"
+            agreed={save.variables?.confirmed}
+            onConfirm={send}
+          />
           <p className="no-print flex flex-wrap items-baseline gap-x-4">
             <Button type="submit" look="main" disabled={save.isPending}>
               Write down what was broken
