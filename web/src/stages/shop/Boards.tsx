@@ -24,11 +24,15 @@ const EMPTY: Schemas["BoardIn"] = {
   defects: [],
 };
 
+/** Where lengths are inches, usual boards are whole ones: 40 x 5 x 1. */
+const INCHES = { length_mm: 1016, width_mm: 127, thickness_mm: 25.4 };
+
 export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
   const { data: catalogue } = useCatalogue();
   const units = useUnits();
   const money = useMoney();
-  const [form, setForm] = useState(EMPTY);
+  const usual = units.symbol("length") === "in" ? { ...EMPTY, ...INCHES } : EMPTY;
+  const [form, setForm] = useState(usual);
   const add = useWrite(writes.board);
   const retire = useWrite(writes.retireBoard);
   const set = (part: Partial<Schemas["BoardIn"]>) => setForm((before) => ({ ...before, ...part }));
@@ -83,7 +87,7 @@ export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
       <form
         className="leading-10"
         onSubmit={whenRead(() =>
-          add.mutate(form, { onSuccess: () => setForm({ ...EMPTY, species: form.species }) }),
+          add.mutate(form, { onSuccess: () => setForm({ ...usual, species: form.species }) }),
         )}
       >
         New:{" "}
