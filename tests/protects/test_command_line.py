@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import re
 import shutil
@@ -104,9 +105,10 @@ def test_a_second_server_on_the_same_data_says_where_the_first_is(tmp_path: Path
 
 def listening(process: int) -> set[tuple[str, int]]:
     """The addresses and ports on which a process listens, by the kernel's table (proc(5), net/tcp)."""
-    files = Path(f"/proc/{process}/fd").iterdir()
-    own = {target[8:-1] for f in files if (target := os.readlink(f)).startswith("socket:[")}
-    found = set()
+    own, found = set(), set()
+    for file in Path(f"/proc/{process}/fd").iterdir():
+        with contextlib.suppress(FileNotFoundError):  # closed meanwhile
+            own.add(os.readlink(file).removeprefix("socket:[").removesuffix("]"))
     for line in Path("/proc/net/tcp").read_text().splitlines()[1:]:
         cells = line.split()
         if cells[3] == "0A" and cells[9] in own:
