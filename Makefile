@@ -67,7 +67,7 @@ $(VENV)/.dev: requirements/dev.lock $(VENV)/.run
 
 # The browser comes from the system's packages, never from a download of its own; so does what lays cables between
 # the two computers of a test, and what reads a printed page back.
-$(VENV)/.browser: | $(BIN)/python
+$(VENV)/.browser: Makefile | $(BIN)/python
 	@(command -v chromium-headless-shell && command -v ip && command -v pdftotext) >/dev/null \
 	  || (apt-get update -qq && apt-get install -y -qq chromium-headless-shell iproute2 poppler-utils >/dev/null)
 	@touch $@

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import ssl
 from collections.abc import Callable
@@ -296,3 +297,24 @@ def test_the_kernel_tells_whose_a_connection_is(tmp_path: Path, monkeypatch: pyt
     table.unlink()
     assert not peer.can_tell()
     assert not peer.is_same_user(("127.0.0.1", 4001), ("127.0.0.1", 8137)), "who can't be told needs a key"
+
+
+def test_every_answer_says_when_it_was_made(house: House) -> None:
+    """A device goes by the desk's clock, and learns it from whatever it asks, refused or not."""
+    device, stranger = paired(house), house.device("192.168.7.40")
+    house.clock.pass_(minutes=3)
+    now = house.context.stamp()
+    for who in (house.desk(), device, stranger):
+        for path in ("/api/door", "/api/today", "/api/shop", "/api/rig/live", "/api/batches/9/break", "/api/nothing"):
+            assert who.get(path).headers["Adhaero-Now"] == now, path
+
+
+def test_a_full_disk_keeps_no_device_out(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    device = paired(house)
+
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("adhaero.store.devices.write_private", full)
+    house.clock.pass_(hours=1)
+    assert device.get("/api/today").status_code == 200

@@ -347,6 +347,10 @@ def test_a_second_result_of_a_piece_is_asked_about_and_the_first_stays_on_record
     assert read(app, batch, a)["low_n"] == 1500
     told = [h["summary"] for h in app.get(f"/batches/{batch}/history")]
     assert any(f"Took the place of 1650 N of {a}" in s for s in told)
+    # A bound stays a bound in words, too.
+    app.observe_anew(batch, a, kind="at_least", low="1700 N")
+    asked = app.observe(batch, a, 422, low="1500 N", failure_mode="in-glue")
+    assert "has at least 1700 N already" in asked["errors"][0]["message"]
 
 
 def test_all_that_is_doubted_of_a_reading_is_asked_at_once(app: App, batch: int) -> None:

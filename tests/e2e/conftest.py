@@ -111,3 +111,21 @@ def call(server: Server, method: str, path: str, body: Any = None) -> Any:
     request = urllib.request.Request(f"{server.url}/api{path}", data, headers, method=method)
     with urllib.request.urlopen(request, timeout=20) as response:
         return json.loads(response.read())
+
+
+def type_load(page: Page, load: str) -> str:
+    """Type the load of the piece that is offered, and save; returns its code. Who typed one goes on typing."""
+    piece = page.get_by_role("region", name="The piece")
+    code = str(piece.locator(".font-mono").first.inner_text())
+    box, type_it = (
+        page.get_by_role("textbox", name="Load", exact=True),
+        page.get_by_role("button", name="Type the load"),
+    )
+    expect(box.or_(type_it)).to_be_visible()
+    if type_it.is_visible():
+        type_it.click()
+    box.fill(load)
+    page.get_by_role("radio").first.check(force=True)
+    page.get_by_role("button", name="Save and next").click()
+    expect(piece.get_by_text(code)).to_have_count(0)
+    return code

@@ -18,7 +18,7 @@ from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 from playwright.sync_api import Browser, Page, expect
 
 from tests.e2e import house_network
-from tests.e2e.conftest import FLAGS
+from tests.e2e.conftest import FLAGS, type_load
 from tests.e2e.house_network import DESK_IP, Desk, House
 from tests.rig.harness import wait_for
 
@@ -125,24 +125,6 @@ def clamp_next(page: Page) -> None:
     page.get_by_role("button", name="Closed and clamped").click()
 
 
-def break_next(page: Page, load: str) -> str:
-    """Type the load of the piece that is offered; returns its code."""
-    code = str(page.get_by_role("region", name="The piece").locator("code, .font-mono").first.inner_text())
-    box, type_it = (
-        page.get_by_role("textbox", name="Load", exact=True),
-        page.get_by_role("button", name="Type the load"),
-    )
-    expect(box.or_(type_it)).to_be_visible()
-    # Who typed one load goes on typing.
-    if type_it.is_visible():
-        type_it.click()
-    box.fill(load)
-    page.get_by_role("radio").first.check(force=True)
-    page.get_by_role("button", name="Save and next").click()
-    expect(page.get_by_role("region", name="The piece").get_by_text(code)).to_have_count(0)
-    return code
-
-
 def test_a_tablet_glues_and_breaks_through_a_pulled_cable_and_a_desk_that_restarts(
     browsers: tuple[Browser, Browser], house: House, desk: Desk
 ) -> None:
@@ -186,14 +168,14 @@ def test_a_tablet_glues_and_breaks_through_a_pulled_cable_and_a_desk_that_restar
     # Ten breaks of pieces that are of age; the desk is killed after the fourth and comes back after the seventh.
     batch = of_age(at_desk)
     tablet.goto(f"{SECURE}/batch/{batch}/break")
-    broken = [break_next(tablet, f"{1500 + 10 * n} N") for n in range(4)]
+    broken = [type_load(tablet, f"{1500 + 10 * n} N") for n in range(4)]
     wait_for(lambda: asked(at_desk, "GET", f"/batches/{batch}/break")["done"] == 4, "four readings", 30)
     desk.stop(hard=True)
-    broken += [break_next(tablet, f"{1540 + 10 * n} N") for n in range(3)]
+    broken += [type_load(tablet, f"{1540 + 10 * n} N") for n in range(3)]
     expect(tablet.get_by_text("3 entries are stored on this device")).to_be_visible()
     desk.start()
     expect(tablet.get_by_text("stored on this device")).to_have_count(0)
-    broken += [break_next(tablet, f"{1570 + 10 * n} N") for n in range(3)]
+    broken += [type_load(tablet, f"{1570 + 10 * n} N") for n in range(3)]
     at_desk.goto("http://127.0.0.1:8137/")
     wait_for(lambda: asked(at_desk, "GET", f"/batches/{batch}/break")["done"] == 10, "ten readings", 30)
     rows = {r["code"]: r for r in asked(at_desk, "GET", f"/batches/{batch}/break")["rows"]}

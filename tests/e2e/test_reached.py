@@ -10,7 +10,7 @@ from typing import Any, cast
 import pytest
 from playwright.sync_api import Browser, Error, Page, Route, expect
 
-from tests.e2e.conftest import call, quiet_server
+from tests.e2e.conftest import call, quiet_server, type_load
 from tests.e2e.server import Server
 from tests.e2e.test_bench import locked
 from tests.e2e.test_screens import violations
@@ -65,23 +65,6 @@ def of_age(server: Server, name: str, days: int) -> tuple[int, list[Any]]:
     call(server, "POST", f"/batches/{batch}/glueups", {"codes": codes, "force_n": 400, "started_at": begun})
     call(server, "POST", f"/batches/{batch}/unclamp", {"codes": codes, "at": ended})
     return batch, codes
-
-
-def type_load(page: Page, load: str) -> str:
-    piece = page.get_by_role("region", name="The piece")
-    code = str(piece.locator(".font-mono").first.inner_text())
-    box, type_it = (
-        page.get_by_role("textbox", name="Load", exact=True),
-        page.get_by_role("button", name="Type the load"),
-    )
-    expect(box.or_(type_it)).to_be_visible()
-    if type_it.is_visible():
-        type_it.click()
-    box.fill(load)
-    page.get_by_role("radio").first.check(force=True)
-    page.get_by_role("button", name="Save and next").click()
-    expect(piece.get_by_text(code)).to_have_count(0)
-    return code
 
 
 @pytest.mark.loses_server

@@ -6,13 +6,14 @@ import ipaddress
 from dataclasses import dataclass
 
 from starlette.concurrency import run_in_threadpool
-from starlette.datastructures import Headers
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.requests import HTTPConnection
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from adhaero.api.peer import is_same_user
 from adhaero.api.problems import problem
 from adhaero.store.devices import Device
+from adhaero.workflow.context import iso
 from adhaero.workflow.network import Network
 
 OPEN_TO_ALL = frozenset({"/api/door", "/api/door/certificate"})
@@ -77,18 +78,29 @@ class Door:
         if scope["type"] != "http" or self.network is None or not scope["path"].startswith("/api/"):
             await self.app(scope, receive, send)
             return
+        now = self.network.now
+
+        async def timed(message: Message) -> None:
+            # Every answer says when it was made: devices go by the desk's clock, not by their own.
+            if message["type"] == "http.response.start":
+                MutableHeaders(scope=message)["Adhaero-Now"] = iso(now())
+            await send(message)
+
+        await self._answer(self.network, scope, receive, timed)
+
+    async def _answer(self, network: Network, scope: Scope, receive: Receive, send: Send) -> None:
         # Whoever guesses costs next to nothing.
-        wait_s = self.network.pairing.must_wait(scope["client"][0]) if self._is_guess(scope) else 0
+        wait_s = network.pairing.must_wait(scope["client"][0]) if self._is_guess(scope) else 0
         if wait_s:
             detail = f"Too many wrong codes came from here. Try again in {wait_s} s."
             refused = problem(429, "too-many", "Refused", detail)
             refused.headers["Retry-After"] = str(wait_s)
             await refused(scope, receive, send)
             return
-        who = await run_in_threadpool(caller, scope, self.network)
+        who = await run_in_threadpool(caller, scope, network)
         scope.setdefault("state", {})["caller"] = who
         shop = Headers(scope=scope).get("adhaero-shop")
-        if shop and shop != self.network.devices.admitted.shop and scope["path"] not in OPEN_TO_ALL:
+        if shop and shop != network.devices.admitted.shop and scope["path"] not in OPEN_TO_ALL:
             detail = (
                 "This page is of another shop, whose program answered here before. Load it anew; nothing was changed."
             )

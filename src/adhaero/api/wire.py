@@ -30,13 +30,6 @@ Person = Annotated[str, Depends(_person)]
 Key = Annotated[str | None, Header(alias="Idempotency-Key", min_length=8, max_length=100)]
 
 
-async def _tell_time(request: Request, response: Response) -> None:
-    """Every answer says when it was made: devices go by the desk's clock, not by their own."""
-    served: AppContext | None = request.app.state.context
-    if served is not None:
-        response.headers["Adhaero-Now"] = served.stamp()
-
-
 def router_for(tag: str, prefix: str = "") -> APIRouter:
     """The router of a part of the API, complete: the application takes its routes as they are. Were it included with a
     prefix, every route would be built twice.
@@ -44,7 +37,6 @@ def router_for(tag: str, prefix: str = "") -> APIRouter:
     return APIRouter(
         prefix=f"/api{prefix}",
         tags=[tag],
-        dependencies=[Depends(_tell_time)],
         responses={422: {"model": ProblemDocument, "description": "Refused; nothing was changed"}},
     )
 

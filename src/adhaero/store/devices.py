@@ -6,6 +6,7 @@ Keys are kept as digests, so that nobody who reads the file can use them.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import json
 import secrets
@@ -126,5 +127,7 @@ class Devices:
             with self._lock:
                 if any(d.id == found.id for d in self._now.devices):
                     devices = tuple(seen if d.id == found.id else d for d in self._now.devices)
-                    self._write(replace(self._now, devices=devices))
+                    # When it was seen is not worth an answer: on a full disk it stays as it was.
+                    with contextlib.suppress(OSError):
+                        self._write(replace(self._now, devices=devices))
         return found

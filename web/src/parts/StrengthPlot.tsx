@@ -3,6 +3,7 @@
  * "at least", a bar "between". A band is the 95 % interval of the mean, the solid reference an upright
  * band behind all rows, the rig's limit a wall.
  */
+import { Chart } from "./Chart";
 import type { Schemas } from "../api/client";
 import { Mark, MarkIcon, MARK_NAMES } from "./marks";
 import { useUnits, type Units } from "./units";
@@ -74,14 +75,7 @@ export function StrengthPlot({ view, brought = [], onOpen, boxes = false, by = "
   return (
     <figure className="sheet px-3 py-2">
       <div ref={holder} className="w-full overflow-hidden">
-        <svg
-          width={width}
-          height={height}
-          viewBox={`0 0 ${width} ${height}`}
-          className="print:h-auto print:w-full"
-          role="img"
-          aria-label={summary(view, rows, units)}
-        >
+        <Chart width={width} height={height} label={summary(view, rows, units)}>
           {solid && solid.ci_low !== null && solid.ci_high !== null && (
             <rect
               x={x(Math.max(0, solid.ci_low))}
@@ -153,7 +147,7 @@ export function StrengthPlot({ view, brought = [], onOpen, boxes = false, by = "
               </text>
             </g>
           ))}
-        </svg>
+        </Chart>
       </div>
       <Legend view={view} solid={Boolean(solid)} boxes={boxes} brought={brought} />
     </figure>

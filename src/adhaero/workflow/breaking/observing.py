@@ -244,8 +244,13 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
 
 
 def _told(record: BatchRecord, standing: Observed) -> str:
-    o = standing.observation
-    return f"{record.units.text(o.low_n, Dimension.FORCE)}" if o.low_n else f"'{o.kind.value.replace('_', ' ')}'"
+    o, text = standing.observation, record.units.text
+    if not o.low_n:
+        return f"'{o.kind.value.replace('_', ' ')}'"
+    if o.kind is Kind.BETWEEN and o.high_n is not None:
+        return f"{text(o.low_n, Dimension.FORCE)} to {text(o.high_n, Dimension.FORCE)}"
+    # A bound is never told as if it had broken.
+    return f"{'' if o.kind is Kind.EXACT else o.kind.value.replace('_', ' ') + ' '}{text(o.low_n, Dimension.FORCE)}"
 
 
 def _ask_standing(record: BatchRecord, piece: Specimen, standing: Observed, doubts: Doubts) -> None:

@@ -68,7 +68,8 @@ export default function BreakStage({ batch }: { batch: number }) {
   const loose = pulling ? undefined : data.loose[0];
   // A piece taken out of turn counts until it is broken; after that the order goes on.
   const chosen = data.rows.find((r) => r.code === picked && r.kind === null)?.code;
-  const code = mine?.code ?? loose?.code ?? correcting ?? again ?? beside ?? held ?? chosen ?? data.next;
+  const typed = data.rows.find((r) => r.code === held)?.code;
+  const code = mine?.code ?? loose?.code ?? correcting ?? again ?? beside ?? typed ?? chosen ?? data.next;
   const row = data.rows.find((r) => r.code === code);
   const shown = loose?.pull.id ?? (correcting === row?.code ? (row?.pull_id ?? null) : null);
   const back = () => {

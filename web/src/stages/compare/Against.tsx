@@ -1,4 +1,5 @@
 /** The treatments on an axis of something else: a property, the price, the age; what runs with strength. */
+import { Chart } from "../../parts/Chart";
 import type { Schemas } from "../../api/client";
 import { niceTicks } from "../../parts/ticks";
 import { useCurrency, useUnits } from "../../parts/units";
@@ -54,14 +55,7 @@ export function Against({ view, look }: { view: View; look: Look }) {
         </select>
       </label>
       <div ref={holder} className="w-full overflow-hidden">
-        <svg
-          width={width}
-          height={HEIGHT}
-          viewBox={`0 0 ${width} ${HEIGHT}`}
-          className="print:h-auto print:w-full"
-          role="img"
-          aria-label={`${view.figure_name} against ${q.name}`}
-        >
+        <Chart width={width} height={HEIGHT} label={`${view.figure_name} against ${q.name}`}>
           {niceTicks(most * scale).map((tick) => (
             <g key={tick}>
               <path d={`M${LEFT} ${y(tick / scale)}H${width - RIGHT}`} className="stroke-rule" />
@@ -90,7 +84,7 @@ export function Against({ view, look }: { view: View; look: Look }) {
               </text>
             </g>
           ))}
-        </svg>
+        </Chart>
       </div>
       <figcaption className="border-t border-rule pt-1 text-sm text-faded">
         <p className="flex flex-wrap gap-x-4">

@@ -2,6 +2,7 @@
  * A numeric factor as an axis to scale: pieces, means with their intervals, the fitted curve with its
  * band, the plateau.
  */
+import { Chart } from "../../parts/Chart";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { niceTicks } from "../../parts/ticks";
@@ -129,13 +130,10 @@ function Plot({ view, axis, onOpen }: AxisProps & { axis: Axis }) {
   );
   return (
     <div ref={holder} className="w-full overflow-hidden">
-      <svg
+      <Chart
         width={width}
         height={HEIGHT}
-        viewBox={`0 0 ${width} ${HEIGHT}`}
-        className="print:h-auto print:w-full"
-        role="img"
-        aria-label={`${view.figure_name} along ${axis.name}. ${axis.series.map((s) => s.text).join(" ")}`}
+        label={`${view.figure_name} along ${axis.name}. ${axis.series.map((s) => s.text).join(" ")}`}
       >
         {ticks.map(([shown, t]) => (
           <g key={shown}>
@@ -238,7 +236,7 @@ function Plot({ view, axis, onOpen }: AxisProps & { axis: Axis }) {
             })}
           </g>
         ))}
-      </svg>
+      </Chart>
     </div>
   );
 }

@@ -1,4 +1,5 @@
 /** How the pieces gave way: shares of each kind by treatment, and the figure of each piece by its kind. */
+import { Chart } from "../../parts/Chart";
 import type { Schemas } from "../../api/client";
 import { niceTicks } from "../../parts/ticks";
 import { Mark, MarkIcon, MARK_NAMES } from "../../parts/marks";
@@ -119,13 +120,10 @@ function ByKind({ view, rows, onOpen }: Props & { rows: readonly Treatment[] }) 
   const height = lines.length * ROW + 36;
   return (
     <div ref={holder} className="w-full overflow-hidden">
-      <svg
+      <Chart
         width={width}
         height={height}
-        viewBox={`0 0 ${width} ${height}`}
-        className="print:h-auto print:w-full"
-        role="img"
-        aria-label={`${view.figure_name} by kind of failure within each treatment`}
+        label={`${view.figure_name} by kind of failure within each treatment`}
       >
         {niceTicks(most * scale).map((tick) => (
           <g key={tick}>
@@ -164,7 +162,7 @@ function ByKind({ view, rows, onOpen }: Props & { rows: readonly Treatment[] }) 
             ))}
           </g>
         ))}
-      </svg>
+      </Chart>
     </div>
   );
 }

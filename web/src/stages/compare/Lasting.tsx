@@ -1,4 +1,5 @@
 /** How long pieces last: the share still whole over time, and loads that stood on them over log time. */
+import { Chart } from "../../parts/Chart";
 import type { Schemas } from "../../api/client";
 import { span } from "../../parts/units";
 import { useUnits } from "../../parts/units";
@@ -96,14 +97,7 @@ function Steps({ view, l }: { view: View; l: Lasting }) {
   const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
   return (
     <div ref={holder} className="w-full overflow-hidden">
-      <svg
-        width={width}
-        height={HEIGHT}
-        viewBox={`0 0 ${width} ${HEIGHT}`}
-        className="print:h-auto print:w-full"
-        role="img"
-        aria-label={`${TITLES[l.kind]}. ${l.text.join(" ")}`}
-      >
+      <Chart width={width} height={HEIGHT} label={`${TITLES[l.kind]}. ${l.text.join(" ")}`}>
         <Frame {...axis} width={width} />
         {[0, 0.5, 1].map((v) => (
           <g key={v}>
@@ -138,7 +132,7 @@ function Steps({ view, l }: { view: View; l: Lasting }) {
             </g>
           );
         })}
-      </svg>
+      </Chart>
       <p className="flex flex-wrap gap-x-4 text-sm text-faded">
         {letters.map((letter, i) => (
           <span key={letter}>
@@ -173,14 +167,7 @@ function Loads({ l, view, onOpen }: Props & { l: Lasting }) {
         {shared ? "The load as a share of what such pieces bear at once" : "The load"}, over the time it
         stood; an arrow: it still stood.
       </p>
-      <svg
-        width={width}
-        height={HEIGHT}
-        viewBox={`0 0 ${width} ${HEIGHT}`}
-        className="print:h-auto print:w-full"
-        role="img"
-        aria-label="Standing loads over time"
-      >
+      <Chart width={width} height={HEIGHT} label="Standing loads over time">
         <Frame {...axis} width={width} />
         {[0, most / 2, most / 1.08].map((v) => (
           <text key={v} x={LEFT - 6} y={y(v) + 4} textAnchor="end" className="fill-faded text-[12px]">
@@ -202,7 +189,7 @@ function Loads({ l, view, onOpen }: Props & { l: Lasting }) {
             </text>
           </g>
         ))}
-      </svg>
+      </Chart>
     </div>
   );
 }

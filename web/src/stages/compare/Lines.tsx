@@ -1,4 +1,5 @@
 /** Two crossed factors as lines: side by side, the one does the same on each level of the other. */
+import { Chart } from "../../parts/Chart";
 import type { Schemas } from "../../api/client";
 import { niceTicks } from "../../parts/ticks";
 import { useUnits } from "../../parts/units";
@@ -41,14 +42,7 @@ export function Lines({ view, look }: { view: View; look: Look }) {
   return (
     <figure className="sheet px-3 py-2">
       <div ref={holder} className="w-full overflow-hidden">
-        <svg
-          width={width}
-          height={HEIGHT}
-          viewBox={`0 0 ${width} ${HEIGHT}`}
-          className="print:h-auto print:w-full"
-          role="img"
-          aria-label={`${view.figure_name} by ${across.name}`}
-        >
+        <Chart width={width} height={HEIGHT} label={`${view.figure_name} by ${across.name}`}>
           {niceTicks(most * scale).map((tick) => (
             <g key={tick}>
               <path d={`M${LEFT} ${y(tick / scale)}H${width - right}`} className="stroke-rule" />
@@ -86,7 +80,7 @@ export function Lines({ view, look }: { view: View; look: Look }) {
                 .toSorted((a, b) => a.at - b.at)}
             />
           ))}
-        </svg>
+        </Chart>
       </div>
       <figcaption className="space-y-0.5 border-t border-rule pt-1 text-sm text-faded">
         <p className="flex flex-wrap gap-x-4">

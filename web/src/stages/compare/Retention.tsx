@@ -1,4 +1,5 @@
 /** What is kept after conditioning: each against its own dry half, as a share with its interval. */
+import { Chart } from "../../parts/Chart";
 import type { Schemas } from "../../api/client";
 import { useWidth } from "../../parts/useWidth";
 
@@ -40,14 +41,7 @@ export function Kept({ view }: { view: View }) {
   return (
     <figure className="sheet px-3 py-2">
       <div ref={holder} className="w-full overflow-hidden">
-        <svg
-          width={width}
-          height={rows.length * step + 26}
-          viewBox={`0 0 ${width} ${rows.length * step + 26}`}
-          className="print:h-auto print:w-full"
-          role="img"
-          aria-label="What is kept, in percent"
-        >
+        <Chart width={width} height={rows.length * step + 26} label="What is kept, in percent">
           {[0, 0.25, 0.5, 0.75, 1]
             .filter((v) => v <= high)
             .map((v) => (
@@ -103,7 +97,7 @@ export function Kept({ view }: { view: View }) {
               </g>
             );
           })}
-        </svg>
+        </Chart>
       </div>
       <figcaption className="border-t border-rule pt-1 text-sm text-faded">
         Kept: conditioned as a share of the same treatment in its usual state, with its interval. The line at
