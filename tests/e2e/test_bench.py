@@ -227,27 +227,53 @@ def test_a_form_waits_for_a_quantity_that_is_still_being_read(page: Page, server
     assert kept["force_n"] == pytest.approx(98.0665, abs=1e-3)
 
 
+def test_undo_pressed_at_once_takes_back_the_last_act_and_not_the_one_before(page: Page, server: Server) -> None:
+    batch = locked(server, "Quick hands", replicates=8)
+    call(server, "POST", f"/batches/{batch}/schedule", {"seek": False})
+    was = glue_start(server, batch, 1)
+    page.goto(f"{server.url}/batch/{batch}/glue")
+    undo = page.get_by_role("button", name="Undo").first
+    expect(undo).to_have_text(re.compile("schedule", re.IGNORECASE))
+    # What is done last is not read again yet when the button is pressed.
+    late: list[Route] = []
+    page.route(f"**/api/batches/{batch}/undo/glue", lambda route: late.append(route), times=1)
+    page.get_by_role("button", name="Move run 1", exact=True).press("Enter")
+    later = datetime.fromisoformat(was).astimezone() + timedelta(hours=12)
+    page.get_by_label("Start of run 1", exact=True).fill(f"{later:%Y-%m-%dT%H:%M}")
+    page.get_by_role("button", name="Move it").first.click()
+    wait_for(lambda: page.wait_for_timeout(20) or late, "what can be undone to be asked for")
+    assert glue_start(server, batch, 1) > was
+    undo.click()
+    page.wait_for_timeout(300)
+    late[0].continue_()
+    expect(page.get_by_role("button", name="Redo").first).to_be_visible()
+    assert glue_start(server, batch, 1) == was
+
+
+def glue_start(server: Server, batch: int, run: int) -> str:
+    slots = call(server, "GET", f"/batches/{batch}/schedule")["schedule"]["slots"]
+    return str(next(s["start"] for s in slots if s["kind"] == "glue" and s["run"] == run))
+
+
 def test_a_run_is_dragged_and_an_impossible_age_allowed(page: Page, server: Server) -> None:
     batch = locked(server, "Dragged", replicates=8)
     call(server, "POST", f"/batches/{batch}/schedule", {"seek": False})
     page.goto(f"{server.url}/batch/{batch}/glue")
     glue = page.locator("[data-task^='glue']").first
     glue.scroll_into_view_if_needed()
-    before = call(server, "GET", f"/batches/{batch}/schedule")["schedule"]["slots"]
     box = glue.bounding_box()
     assert box is not None
     page.mouse.move(box["x"] + 2, box["y"] + 8)
     page.mouse.down()
     page.mouse.move(box["x"] + 300, box["y"] + 8, steps=6)
     number = int((glue.get_attribute("data-task") or "").split()[1])
+    was = glue_start(server, batch, number)
     expect(page.get_by_text(f"Begin run {number} at").first).to_be_visible()
     page.mouse.up()
 
     def start() -> str:
-        slots = call(server, "GET", f"/batches/{batch}/schedule")["schedule"]["slots"]
-        return str(next(s["start"] for s in slots if s["kind"] == "glue" and s["run"] == number))
+        return glue_start(server, batch, number)
 
-    was = next(s["start"] for s in before if s["kind"] == "glue" and s["run"] == number)
     wait_for(lambda: start() > was, "the run to be moved")
     page.get_by_role("button", name="Undo").first.click()
     wait_for(lambda: start() == was, "the run to be back")

@@ -1,5 +1,5 @@
 /** What the screens read, and how they write: one hook each. A write refreshes what it may have changed. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient, type MutationKey } from "@tanstack/react-query";
 import { ABOARD } from "../aboard";
 import { api, newKey, Problem, take, type Schemas } from "./client";
 
@@ -8,7 +8,7 @@ export const STAGES: readonly Stage[] = ["plan", "cut", "glue", "break", "compar
 
 /** How soon one device at the bench sees what was done on another. */
 export const OTHERS_MS = 4_000;
-const at = (batch_id: number) => ({ params: { path: { batch_id } } });
+export const at = (batch_id: number) => ({ params: { path: { batch_id } } });
 
 export const useToday = () =>
   useQuery({
@@ -82,17 +82,6 @@ export const useCautions = (id: number, stage: Stage) =>
       )) as unknown as Schemas["CautionView"][],
     ...ABOARD,
   });
-export const useUndo = (id: number, stage: Stage) =>
-  useQuery({
-    queryKey: ["batch", id, "undo", stage],
-    queryFn: () =>
-      take<"UndoView">(
-        api.GET("/api/batches/{batch_id}/undo/{stage}", { params: { path: { batch_id: id, stage } } }),
-      ),
-  });
-export const useShopUndo = () =>
-  useQuery({ queryKey: ["shop", "undo"], queryFn: () => take<"UndoView">(api.GET("/api/shop/undo")) });
-
 export const useProtocol = (id: number) =>
   useQuery({
     queryKey: ["batch", id, "protocol"],
@@ -204,10 +193,15 @@ export const useAgainst = (id: number, other: number | null) =>
   });
 
 /** A write; afterwards everything of the batch, and home, is read again. */
-export function useWrite<In, Out>(write: (input: In) => Promise<Out>, batch?: number) {
+export function useWrite<In, Out>(
+  write: (input: In) => Promise<Out>,
+  batch?: number,
+  mutationKey?: MutationKey,
+) {
   const client = useQueryClient();
   return useMutation<Out, Problem, In>({
     mutationFn: write,
+    mutationKey,
     onSettled: () =>
       Promise.all([
         client.invalidateQueries({ queryKey: batch === undefined ? ["batch"] : ["batch", batch] }),
@@ -385,19 +379,6 @@ export const writes = {
     ),
   hand: (id: number, body: Schemas["HandIn"]) =>
     take<"HandOut">(api.POST("/api/batches/{batch_id}/hand", { ...at(id), body })),
-  /** What the user saw as the last thing goes along: another device may have done something since. */
-  undo: (id: number, stage: Stage, seen: number | null | undefined) =>
-    take<"UndoView">(
-      api.POST("/api/batches/{batch_id}/undo", { ...at(id), body: { stage, seen: seen ?? null } }),
-    ),
-  redo: (id: number, stage: Stage, seen: number | null | undefined) =>
-    take<"UndoView">(
-      api.POST("/api/batches/{batch_id}/redo", { ...at(id), body: { stage, seen: seen ?? null } }),
-    ),
-  undoInShop: (seen: number | null | undefined) =>
-    take<"UndoView">(api.POST("/api/shop/undo", { body: { seen: seen ?? null } })),
-  redoInShop: (seen: number | null | undefined) =>
-    take<"UndoView">(api.POST("/api/shop/redo", { body: { seen: seen ?? null } })),
   settings: (body: Schemas["SettingsIn"]) => take<"ShopView">(api.PUT("/api/settings", { body })),
   bottle: (body: Schemas["BottleIn"]) => take<"ShopView">(api.POST("/api/bottles", { body })),
   board: (body: Schemas["BoardIn"]) => take<"ShopView">(api.POST("/api/boards", { body })),

@@ -1,14 +1,12 @@
 /** Undo and redo of what was done in this stage, by button or Ctrl+Z and Ctrl+Shift+Z. */
 import { useEffect } from "react";
 import type { Problem, Schemas } from "../api/client";
-import { useShopUndo, useUndo, useWrite, writes, type Stage } from "../api/queries";
+import type { Stage } from "../api/queries";
+import { useShopUndo, useUndo } from "../api/undo";
 import { Button, ProblemNote } from "./controls";
 
 export function UndoBar({ batch, stage }: { batch: number; stage: Stage }) {
-  const { data } = useUndo(batch, stage);
-  const undo = useWrite(() => writes.undo(batch, stage, data?.undo_id), batch);
-  const redo = useWrite(() => writes.redo(batch, stage, data?.redo_id), batch);
-  return <Bar data={data} undo={undo} redo={redo} />;
+  return <Bar {...useUndo(batch, stage)} />;
 }
 
 /**
@@ -16,11 +14,9 @@ export function UndoBar({ batch, stage }: { batch: number; stage: Stage }) {
  * told so.
  */
 export function ShopUndoBar({ only = "" }: { only?: string }) {
-  const { data } = useShopUndo();
-  const undo = useWrite(() => writes.undoInShop(data?.undo_id));
-  const redo = useWrite(() => writes.redoInShop(data?.redo_id));
-  if (![data?.undo, data?.redo].some((said) => said?.startsWith(only))) return null;
-  return <Bar data={data} undo={undo} redo={redo} />;
+  const acts = useShopUndo();
+  if (![acts.data?.undo, acts.data?.redo].some((said) => said?.startsWith(only))) return null;
+  return <Bar {...acts} />;
 }
 
 interface Act {

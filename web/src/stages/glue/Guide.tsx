@@ -6,7 +6,7 @@ import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useGuide } from "../../api/guide";
-import { useUndo, useWrite, writes } from "../../api/queries";
+import { useUndo } from "../../api/undo";
 import { StageCautions } from "../../parts/StageCautions";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { useNow } from "../../parts/useNow";
@@ -88,8 +88,7 @@ interface BenchProps {
 
 function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
   const now = useNow(250);
-  const { data: undo } = useUndo(batch, "glue");
-  const takeBack = useWrite(() => writes.undo(batch, "glue", undo?.undo_id), batch);
+  const { data: last, undo: takeBack } = useUndo(batch, "glue");
   // First coats first: while one dries, the next is put on.
   const next =
     view.pieces.find((p) => !p.closed_at && p.coat && !p.coat_at) ?? view.pieces.find((p) => !p.closed_at);
@@ -162,14 +161,14 @@ function Bench({ batch, view, taps, mix, onMix }: BenchProps) {
       >
         <Button
           className="min-h-12 px-4"
-          disabled={takeBack.isPending || (taps.waiting.length === 0 && !undo?.undo)}
+          disabled={takeBack.isPending || (taps.waiting.length === 0 && !last?.undo)}
           onClick={() => {
             if (!taps.takeBack()) takeBack.mutate(undefined);
           }}
         >
           Undo the last tap
         </Button>
-        <span className="text-sm text-faded">{taps.waiting.length === 0 && undo?.undo ? undo.undo : ""}</span>
+        <span className="text-sm text-faded">{taps.waiting.length === 0 && last?.undo ? last.undo : ""}</span>
       </div>
       <ProblemNote problem={takeBack.error} />
     </section>
