@@ -236,6 +236,40 @@ def test_a_device_whose_clock_is_wrong_goes_by_that_of_the_desk(page: Page, serv
     expect(page.get_by_text("Open for")).to_be_visible()
 
 
+def test_two_screens_at_one_queue_are_offered_different_pieces(page: Page, browser: Browser, server: Server) -> None:
+    batch, codes = of_age(server, "Two screens", 9)
+    context = browser.new_context(service_workers="block", locale="en-GB")
+    other = context.new_page()
+    for screen in (page, other):
+        screen.goto(f"{server.url}/batch/{batch}/break")
+        expect(screen.get_by_role("button", name="Type the load")).to_be_visible()
+    expect(page.get_by_text("On other screens: ")).to_be_visible()
+    broken = [type_load(screen, "1500 N") for _ in range(len(codes) // 2) for screen in (page, other)]
+    assert sorted(broken) == sorted(codes)
+    wait_for(lambda: call(server, "GET", f"/batches/{batch}/break")["done"] == len(codes), "all to be on record")
+    history = [a["summary"] for a in call(server, "GET", f"/batches/{batch}/history")]
+    assert sorted(a for a in history if a.startswith("Broke")) == sorted(f"Broke {code}" for code in codes)
+    context.close()
+
+
+def test_what_is_pressed_right_after_saving_is_meant_for_the_next_piece(page: Page, server: Server) -> None:
+    batch, _ = of_age(server, "Quick hands", 9)
+    page.goto(f"{server.url}/batch/{batch}/break")
+    expect(page.get_by_role("button", name="Type the load")).to_be_visible()
+    late: list[Route] = []
+    page.route(f"**/api/batches/{batch}/break?*", lambda route: late.append(route))
+    first = type_load(page, "1500 N")
+    # The queue was not read again yet: it went on all the same.
+    assert call(server, "GET", f"/batches/{batch}/break")["done"] == 1
+    page.get_by_role("textbox", name="Load", exact=True).fill("1600 N")
+    wait_for(lambda: page.wait_for_timeout(20) or late, "the queue to be read again")
+    with page.expect_response(lambda answer: "/break?" in answer.url):
+        page.unroute(f"**/api/batches/{batch}/break?*")
+    expect(page.get_by_text("3 to go")).to_be_visible()
+    expect(page.get_by_role("textbox", name="Load", exact=True)).to_have_value("1600 N")
+    expect(page.get_by_text(f"wrote a result of {first}")).to_have_count(0)
+
+
 def test_a_piece_that_is_being_typed_stays_when_another_device_breaks_it(page: Page, server: Server) -> None:
     batch, _ = of_age(server, "Two at once", 9)
     later = call(server, "GET", f"/batches/{batch}/break")["rows"][-1]["code"]

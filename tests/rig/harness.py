@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import asyncio
 import json
+import os
 import socket
 import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from pathlib import Path
 from typing import Any
 
 from adhaero.rig.simulator import Simulator
@@ -87,3 +89,28 @@ def wait_for(what: Callable[[], Any], why: str, seconds: float = 30.0) -> Any:
             return value
         time.sleep(0.02)
     raise AssertionError(f"waited {seconds} s in vain: {why}")
+
+
+@contextmanager
+def longest_stall(folder: Path) -> Iterator[Callable[[], float]]:
+    """How long this machine made a program wait meanwhile that writes a line to its disk every 20 ms, s: what a promise
+    of so many seconds cannot include.
+    """
+    waits, over = [0.0], threading.Event()
+
+    def write() -> None:
+        with (folder / "pace").open("wb", buffering=0) as file:
+            while not over.is_set():
+                begun = time.monotonic()
+                time.sleep(0.02)
+                file.write(b"a line\n")
+                os.fsync(file.fileno())
+                waits.append(time.monotonic() - begun - 0.02)
+
+    thread = threading.Thread(target=write, daemon=True)
+    thread.start()
+    try:
+        yield lambda: max(waits)
+    finally:
+        over.set()
+        thread.join()

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from fastapi import Response
+from fastapi import Depends, Query, Request, Response
 from pydantic import Field
 
+from adhaero.api.door import name_of
 from adhaero.api.wire import (
     Code,
     CodeIn,
@@ -39,6 +40,7 @@ from adhaero.workflow.breaking import (
     weights,
     withdrawals,
 )
+from adhaero.workflow.breaking.in_hand import Screen
 from adhaero.workflow.breaking.queue import BreakView
 from adhaero.workflow.breaking.testing_sheet import TestingCells, TestingSheet, TypedTesting
 from adhaero.workflow.breaking.weights import WeightsView
@@ -196,9 +198,23 @@ class TrialIn(Strict):
     reason: str = Field(max_length=1000)
 
 
+def _screen(
+    request: Request,
+    screen: Annotated[str, Query(max_length=40, description="the page that shows the queue")] = "",
+    took: Annotated[str, Query(max_length=40, description="the piece that its person took, if any")] = "",
+) -> Screen | None:
+    return Screen(screen, name_of(request), took) if screen else None
+
+
 @router.get("/batches/{batch_id}/break", response_model=BreakView)
-def get_break(w: Shop, batch_id: int, groups: bool = False, early: bool = False) -> Response:
-    return answer(queue.view(w, batch_id, groups=groups, early=early))
+def get_break(
+    w: Shop,
+    batch_id: int,
+    screen: Annotated[Screen | None, Depends(_screen)],
+    groups: bool = False,
+    early: bool = False,
+) -> Response:
+    return answer(queue.view(w, batch_id, groups=groups, early=early, screen=screen))
 
 
 @router.get("/batches/{batch_id}/withdrawals", response_model=WithdrawalsView)

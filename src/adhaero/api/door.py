@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
-from starlette.requests import HTTPConnection
+from starlette.requests import HTTPConnection, Request
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from adhaero.api.peer import is_same_user
@@ -42,6 +42,12 @@ class Caller:
 def cookie_name(network: Network) -> str:
     """One name for each shop: two programs on one computer share their cookies."""
     return f"adhaero-{network.devices.admitted.shop}"
+
+
+def name_of(request: Request) -> str:
+    """What the sender of a request is called in the shop: its device's name, or the desk."""
+    found: Caller | None = getattr(request.state, "caller", None)
+    return found.device.name if found is not None and found.device is not None else "the desk"
 
 
 def _is_local(host: str) -> bool:

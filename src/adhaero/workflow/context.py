@@ -13,6 +13,7 @@ from adhaero.core.refusal import Problem, Refusal
 from adhaero.store import actions, batches
 from adhaero.store.actions import Act
 from adhaero.store.database import Database
+from adhaero.workflow.breaking.in_hand import InHand
 from adhaero.workflow.breaking.live import RigSession
 
 __all__ = ["Act", "AppContext", "Conflict", "NotFound", "iso", "moment"]
@@ -60,6 +61,7 @@ class AppContext:
     now: Callable[[], datetime]
     new_seed: Callable[[], int]
     rig: RigSession = field(default_factory=RigSession)
+    in_hand: InHand = field(default_factory=InHand)
     hand_port: int | None = None
     _cache: dict[Hashable, tuple[Hashable, Any]] = field(default_factory=dict)
 

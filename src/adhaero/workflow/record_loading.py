@@ -223,7 +223,7 @@ def _patched(
         shown={**old.shown, **new.shown},
         **shared,
         # What a row says may depend on a bottle or a unit: of another one, all rows are made anew.
-        rows={view: merged(known, {}) for view, known in old.rows.items()} if same else {},
+        rows={view: merged(known, {}) for view, known in tuple(old.rows.items())} if same else {},
     )
     # What follows from the plan and the list of pieces alone stays as it was worked out.
     found.__dict__.update({k: v for k, v in old.__dict__.items() if k in FOLLOWING})

@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient, type MutationKey } from "@tanstack/react-query";
 import { ABOARD } from "../aboard";
 import { api, newKey, Problem, take, type Schemas } from "./client";
+import { took } from "./screen";
 
 export type Stage = "plan" | "cut" | "glue" | "break" | "compare";
 export const STAGES: readonly Stage[] = ["plan", "cut", "glue", "break", "compare"];
@@ -56,13 +57,15 @@ export const useGlue = (id: number) =>
     queryKey: ["batch", id, "glue"],
     queryFn: () => take<"GlueView">(api.GET("/api/batches/{batch_id}/glue", at(id))),
   });
-/** The queue; the piece offered next in the order wanted here. */
-export const useBreak = (id: number, query: { groups?: boolean; early?: boolean } = {}) =>
+/** The queue; the piece offered next in the order wanted here, and to this screen where it says who it is. */
+export const useBreak = (id: number, query: { groups?: boolean; early?: boolean } = {}, screen = "") =>
   useQuery({
     queryKey: ["batch", id, "break", query],
     queryFn: () =>
       take<"BreakView">(
-        api.GET("/api/batches/{batch_id}/break", { params: { path: { batch_id: id }, query } }),
+        api.GET("/api/batches/{batch_id}/break", {
+          params: { path: { batch_id: id }, query: screen ? { ...query, screen, took: took(id) } : query },
+        }),
       ),
     placeholderData: (old) => old,
     refetchInterval: OTHERS_MS,

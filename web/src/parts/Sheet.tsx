@@ -1,13 +1,16 @@
 /**
  * A table to type into like a sheet of paper: arrow keys and Enter move, a block pasted from a
- * spreadsheet fills downward, each cell is saved when it is left. Only the rows in sight are in the page,
- * so a thousand of them scroll as smoothly as ten.
+ * spreadsheet fills downward, each cell is saved when it is left. Of a long one only the rows in sight are
+ * in the page, so a thousand of them scroll as smoothly as ten.
  */
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, useState, type ReactNode } from "react";
 import { Explained } from "./Explained";
 import { SCROLLS } from "./faces";
 import { usePrinting } from "./printing";
+
+/** So many rows are all in the page: the browser's own search finds each of them. */
+const FEW = 100;
 
 export interface Column<Row> {
   key: string;
@@ -53,7 +56,7 @@ export function Sheet<Row>({
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 8,
+    overscan: rows.length <= FEW ? FEW : 8,
   });
   const printing = usePrinting();
   const shown = printing

@@ -80,16 +80,19 @@ export function enter<W extends What>(what: W, batch: number, body: Bodies[W], k
 /**
  * Sent to the desk; where that does not answer, a typed load is stored on this device, with the time at
  * which it was typed, and sent later. What a rig recorded lies at the desk, and is judged when that is back.
+ * Returns whether the desk has it.
  */
-export async function entered(batch: number, body: Bodies["reading"]): Promise<unknown> {
-  if (body.source !== "typed") return writes.observe(batch, body);
+export async function entered(batch: number, body: Bodies["reading"]): Promise<boolean> {
   // Sent again under its key it must be the very same, its time too: the first may have arrived.
-  const [key, own] = [newKey(), { ...body, at: body.at ?? deskStamp() }];
+  const isTyped = body.source === "typed";
+  const [key, own] = [newKey(), isTyped ? { ...body, at: body.at ?? deskStamp() } : body];
   try {
-    return await writes.observe(batch, own, key);
+    await writes.observe(batch, own, key);
+    return true;
   } catch (error) {
-    if (error instanceof Problem && error.status === 0) return enter("reading", batch, own, key);
-    throw error;
+    if (!isTyped || !(error instanceof Problem) || error.status !== 0) throw error;
+    enter("reading", batch, own, key);
+    return false;
   }
 }
 

@@ -23,7 +23,7 @@ from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.breaking import checklist
-from adhaero.workflow.breaking.queue import next_code, not_ready
+from adhaero.workflow.breaking.queue import in_order, not_ready
 from adhaero.workflow.breaking.weights import weighed
 from adhaero.workflow.context import Act, AppContext, iso
 from adhaero.workflow.courses import course_of
@@ -187,7 +187,8 @@ def observe(
             raise refuse("pull_id", "the pull is still going on", "End it first.")
         told = Told(o, source, person, when, pull, typed, weights, again, beside, confirmed)
         write_down(conn, record, piece, told, action_id)
-        return {"code": piece.code, "next": next_code(record, w.now(), piece)}
+        left = (c for c in in_order(record, w.now()) if c != piece.code)
+        return {"code": piece.code, "next": next(left, None)}
 
     act = Act(
         "break", "observe", f"Broke {code}", batch_id, person, key=key,

@@ -26,6 +26,7 @@ from adhaero.workflow.breaking import faces
 from adhaero.workflow.breaking.checklist import Point, of_session
 from adhaero.workflow.breaking.expecting import expected_loads
 from adhaero.workflow.breaking.faces import FacesView
+from adhaero.workflow.breaking.in_hand import Screen
 from adhaero.workflow.breaking.rack_of_shop import rack
 from adhaero.workflow.breaking.tags import TAG
 from adhaero.workflow.context import AppContext, iso, moment
@@ -132,8 +133,9 @@ class Waiting:
 
 @dataclass(frozen=True)
 class BreakView:
-    """The break stage: ``rows`` in the random order; ``next`` is the one to take next (``next_code``), ``waiting`` what
-    may not be broken yet. ``left_out`` are (code, treatment, reason) of pieces that are not run.
+    """The break stage: ``rows`` in the random order, ``order`` as they are offered (``in_order``); ``next`` is the one
+    to take next, ``elsewhere`` what other screens show (code: name of the device), ``waiting`` what may not be broken
+    yet. ``left_out`` are (code, treatment, reason) of pieces that are not run.
     """
 
     batch_id: int
@@ -142,7 +144,9 @@ class BreakView:
     figure_name: str
     figure_dimension: str
     rows: list[BreakRow]
+    order: list[str]
     next: str | None
+    elsewhere: dict[str, str]
     waiting: Waiting
     done: int
     left_out: list[tuple[str, str, str]]
@@ -280,21 +284,18 @@ def _shown(record: BatchRecord, s: Specimen, load_n: float | None) -> str:
     return as_typed(i.shown(load_n), i.dimension, i.unit)
 
 
-def next_code(
-    record: BatchRecord, now: datetime, besides: Specimen | None = None, *, groups: bool = False, early: bool = False
-) -> str | None:
-    """The piece to take next: of those that may be broken the ones whose age runs out first, random within, or
-    treatment by treatment (``groups``); ``None`` where none may be broken yet, unless ``early`` ones are wanted too.
+def in_order(record: BatchRecord, now: datetime, *, groups: bool = False, early: bool = False) -> list[str]:
+    """The pieces that may be broken now, in the order in which they are offered: first those whose age runs out,
+    random within, or treatment by treatment (``groups``); with ``early`` those that may not be yet come after them.
     """
 
     def rank(s: Specimen) -> tuple[bool, bool, str, int]:
         letter = record.treatments[s.treatment_id].letter
         return s.id in late, not runs_out(record, s, now), letter if groups else "", record.place(s)
 
-    left = [s for s in record.to_break if not record.finished(s) and s is not besides]
+    left = [s for s in record.to_break if not record.finished(s)]
     late = {s.id for s in left if not_ready(record, s, now)[0] is not None}
-    first = min((s for s in left if early or s.id not in late), key=rank, default=None)
-    return first.code if first is not None else None
+    return [s.code for s in sorted(left, key=rank) if early or s.id not in late]
 
 
 def waiting(record: BatchRecord, now: datetime) -> Waiting:
@@ -312,8 +313,12 @@ def runs_out(record: BatchRecord, s: Specimen, now: datetime) -> bool:
     return now + HURRY >= record.due_at(s) + timedelta(seconds=width)
 
 
-def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = False) -> BreakView:
-    """The queue, what is broken, and the rig; ``groups`` and ``early`` as for ``next_code``."""
+def view(
+    w: AppContext, batch_id: int, *, groups: bool = False, early: bool = False, screen: Screen | None = None
+) -> BreakView:
+    """The queue, what is broken, and the rig; ``groups`` and ``early`` as for ``in_order``. ``screen`` is the page
+    that it is for: what others show is not offered to it.
+    """
     with w.db.read() as conn:
         record = load(w, conn, batch_id)
         used = rigs.in_use(conn)
@@ -331,6 +336,10 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
     rows.sort(key=attrgetter("break_order"))
     open_ = [r for r in rows if r.kind is None]
     set_up = used.set_up if used else None
+    order = in_order(record, now, groups=groups, early=early)
+    offered, elsewhere = next(iter(order), None), dict[str, str]()
+    if screen is not None:
+        offered, elsewhere = w.in_hand.offer(batch_id, screen, now, {r.code for r in open_}, order)
     return BreakView(
         batch_id=batch_id,
         name=record.batch.name,
@@ -338,7 +347,9 @@ def view(w: AppContext, batch_id: int, *, groups: bool = False, early: bool = Fa
         figure_name=record.method.figure_name,
         figure_dimension=record.method.figure_dimension.value,
         rows=rows,
-        next=next_code(record, now, groups=groups, early=early),
+        order=order,
+        next=offered,
+        elsewhere=elsewhere,
         waiting=waiting(record, now),
         done=len(rows) - len(open_),
         left_out=[(s.code, record.treatments[s.treatment_id].letter, record.not_run[s.id]) for s in record.left_out],

@@ -6,6 +6,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Problem } from "../../api/client";
 import { useBreak } from "../../api/queries";
+import { noteTaken, screenHere } from "../../api/screen";
 import { StageCautions } from "../../parts/StageCautions";
 import { Button, Notice, ProblemNote, Waiting } from "../../parts/controls";
 import { OwnValues } from "../../parts/OwnValues";
@@ -36,10 +37,13 @@ export default function BreakStage({ batch }: { batch: number }) {
   const [blind] = useDevice(BLIND);
   const [groups] = useDevice(GROUPS);
   const [early] = useDevice(EARLY);
-  const { data: known, error } = useBreak(batch, { groups: groups === true, early: early === true });
+  const signal = useLive();
+  const live = signal.live?.status === "live";
+  // Screens at a rig that is connected show one piece, the rig's; else each is offered its own.
+  const screen = live ? "" : screenHere();
+  const { data: known, error } = useBreak(batch, { groups: groups === true, early: early === true }, screen);
   const { waiting } = useEntries("reading", batch);
   const data = known && withStored(known, waiting);
-  const signal = useLive();
   const client = useQueryClient();
   const pullNow = signal.live?.pull ? `${signal.live.pull.pull_id} ${signal.live.pull.state}` : "";
   // The rig ends a pull by itself when the piece breaks: what follows from that is read again.
@@ -54,6 +58,7 @@ export default function BreakStage({ batch }: { batch: number }) {
   const [correcting, setCorrecting] = useState<string | null>(null);
   // A piece that is being typed in stays on the screen, whatever another device does with it meanwhile.
   const [held, setHeld] = useState<string | null>(null);
+  useEffect(() => noteTaken(batch, held ?? picked), [batch, held, picked]);
   if (error && !data)
     return <ProblemNote problem={error instanceof Problem ? error : new Problem(0, String(error))} />;
   if (!data) return <Waiting what="the queue" />;
@@ -106,6 +111,9 @@ export default function BreakStage({ batch }: { batch: number }) {
               blind={blind === true}
               compact={Boolean(loose) || typing || correcting !== null}
             />
+            {fresh && !overtaken && !mine && !loose && (
+              <Elsewhere current={row.code} elsewhere={data.elsewhere} />
+            )}
             {overtaken && (
               <Notice>
                 Meanwhile another device wrote a result of {row.code}. Saving this one asks first;{" "}
@@ -155,7 +163,7 @@ export default function BreakStage({ batch }: { batch: number }) {
                 view={data}
                 pulling={pulling}
                 again={more}
-                live={signal.live?.status === "live"}
+                live={live}
                 onType={() => setTyping(true)}
                 {...(data.rack ? { onWeights: () => setWeights(true) } : {})}
               />
@@ -235,6 +243,19 @@ export default function BreakStage({ batch }: { batch: number }) {
         }}
       />
     </div>
+  );
+}
+
+/** What is on other screens: whoever has a piece in hand sees which screen is its own. */
+function Elsewhere({ current, elsewhere }: { current: string; elsewhere: Record<string, string> }) {
+  const others = Object.entries(elsewhere).filter(([code]) => code !== current);
+  const also = elsewhere[current];
+  if (also) return <Notice>{`${current} is on another screen too (${also}).`}</Notice>;
+  if (others.length === 0) return null;
+  return (
+    <p className="text-sm text-faded">
+      On other screens: {others.map(([code, name]) => `${code} (${name})`).join(", ")}.
+    </p>
   );
 }
 

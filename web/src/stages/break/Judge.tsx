@@ -14,6 +14,7 @@ import { More } from "./More";
 import { Look } from "./Look";
 import { Shares } from "./Shares";
 import { Trial } from "./Trial";
+import { useGoOn } from "./useGoOn";
 import {
   asCorrection,
   asNew,
@@ -47,10 +48,7 @@ interface Props {
   row: Schemas["BreakRow"];
   view: Schemas["BreakView"];
   pull: Schemas["Pull"] | null;
-  /**
-   * Not called when the piece leaves the screen before the answer is there: what follows is read from the
-   * queue.
-   */
+  /** Not called when the piece leaves the screen before the answer is there. */
   onDone?: () => void;
   onCancel?: () => void;
   /** Called when something is typed or chosen. */
@@ -101,23 +99,23 @@ export function Judge({
   const [before] = useState<Judgement>(() => (isNew ? blank(proposed) : asStands(row, units, proposed)));
   const [judged, setJudged] = useState<Judgement>(before);
   const put = (part: Partial<Judgement>) => {
+    if (save.isPending) return;
     setJudged((old) => ({ ...old, ...part }));
     onTouched?.();
   };
   const { kind, mode, wood } = judged;
   const [asked, setAsked] = useState(false);
   const isCorrection = !isNew;
-  const save = useWrite(
-    (confirmed: string[]) =>
-      isCorrection
-        ? writes.correct(batch, row.code, asCorrection(judged, before, confirmed))
-        : entered(
-            batch,
-            asNew(row.code, judged, pull?.id ?? null, confirmed, weights?.[0] ?? "", again, beside),
-          ),
-    batch,
-  );
-  const store = (confirmed: string[]) => save.mutate(confirmed, { onSuccess: () => onDone?.() });
+  const goOn = useGoOn(batch, onDone);
+  const save = useWrite(async (confirmed: string[]) => {
+    if (isCorrection) {
+      await writes.correct(batch, row.code, asCorrection(judged, before, confirmed));
+      return goOn(row.code, judged.kind);
+    }
+    const own = asNew(row.code, judged, pull?.id ?? null, confirmed, weights?.[0] ?? "", again, beside);
+    goOn(row.code, (await entered(batch, own)) ? judged.kind : null);
+  }, batch);
+  const store = (confirmed: string[]) => save.mutate(confirmed);
   const aside = useWrite((id: number) => writes.discard(batch, id, ""), batch);
   const first = useRef<HTMLFormElement>(null);
   // The plan's own words stand in place of the usual ones: each means one of those.

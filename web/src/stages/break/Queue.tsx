@@ -49,10 +49,11 @@ function load(units: Units, r: Row): string {
   return r.kind === "held" ? `held ${text}` : sign + text;
 }
 
-const remark = (r: Row): string => {
+const remark = (r: Row, elsewhere: string | undefined): string => {
   if (r.kind)
     return r.kind === "void" ? r.note : [r.reason || r.note, r.details_text].filter(Boolean).join("; ");
-  return r.ready ? `${r.ready}${r.due_at ? `, due ${clock(r.due_at)}` : ""}` : "";
+  if (r.ready) return `${r.ready}${r.due_at ? `, due ${clock(r.due_at)}` : ""}`;
+  return elsewhere ? `on another screen (${elsewhere})` : "";
 };
 
 /** A number that does not count stays to be read, hollow, with its reason. */
@@ -152,7 +153,7 @@ export function Queue({ view, blind, current, onPick, onCorrect }: Props) {
       width: "minmax(10rem, 1.4fr)",
       show: (r) => (
         <span className="text-faded">
-          <Flags items={r.flags} of={r.code} /> {remark(r)}
+          <Flags items={r.flags} of={r.code} /> {remark(r, view.elsewhere[r.code])}
         </span>
       ),
     },

@@ -1,4 +1,7 @@
-/** Readings typed while the desk did not answer: what they change here, and what it refused of them. */
+/**
+ * Readings that the queue does not know yet: what they change on this screen, and what the desk refused of
+ * those typed while it did not answer.
+ */
 import type { Schemas } from "../../api/client";
 import { Button, Code, DoubtNote } from "../../parts/controls";
 import { again, drop, useEntries, type Entry } from "../../parts/queue";
@@ -14,9 +17,27 @@ export function withStored(view: View, waiting: readonly Entry<"reading">[]): Vi
     if (!body || row.kind !== null) return row;
     return { ...row, ready: `typed${body.low ? ` ${body.low}` : ""}, stored on this device` };
   });
-  const isLeft = (row: Schemas["BreakRow"]) => row.kind === null && !row.ready;
-  const stands = view.next !== null && !typed.has(view.next);
-  return { ...view, rows, next: stands ? view.next : (rows.find(isLeft)?.code ?? null) };
+  return { ...view, rows, next: nextBesides(view, (code) => typed.has(code)) };
+}
+
+/** The queue right after a reading was written: it goes on at once, and is read again behind that. */
+export function withSaved(view: View, code: string, kind: string): View {
+  const rows = view.rows.map((row) => (row.code === code && row.kind === null ? { ...row, kind } : row));
+  return {
+    ...view,
+    rows,
+    done: rows.filter((row) => row.kind !== null).length,
+    loose: view.loose.filter((loose) => loose.code !== code),
+    order: view.order.filter((other) => other !== code),
+    next: nextBesides(view, (other) => other === code),
+  };
+}
+
+/** What is offered once some are broken: as now, else the next in order that no other screen shows. */
+function nextBesides(view: View, broken: (code: string) => boolean): string | null {
+  if (view.next !== null && !broken(view.next)) return view.next;
+  const left = view.order.filter((code) => !broken(code));
+  return left.find((code) => !view.elsewhere[code]) ?? left[0] ?? null;
 }
 
 /** What the desk did not take is asked here: nothing that was typed goes away by itself. */
