@@ -6,10 +6,12 @@ import { carried, client } from "./aboard";
 import { App } from "./App";
 import { dress } from "./parts/looks";
 import { openForPaper } from "./parts/printing";
+import { waitForReading } from "./parts/reading";
 import "./style.css";
 
 dress();
 openForPaper();
+waitForReading(document);
 // Only a secure page may have one; without it the open page goes on all the same.
 if (import.meta.env.PROD && "serviceWorker" in navigator)
   navigator.serviceWorker.register("/sw.js").catch(() => undefined);

@@ -122,7 +122,7 @@ export const watchReach = {
  * What the bench and the rig ask for is answered at once or not at all: on a cable that was pulled a browser
  * would wait for minutes. What may take its time, an import or a comparison, has no limit.
  */
-const QUICK = /\/(door|today|guide|break|taps|observations|live)$/;
+const QUICK = /\/(door|today|guide|break|taps|observations|live|quantities)$/;
 const QUICK_MS = 6_000;
 
 async function timed(request: Request, init?: RequestInit): Promise<Response> {

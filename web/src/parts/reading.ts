@@ -1,9 +1,7 @@
 /**
  * Quantities are read by the server: what is pressed while one is on its way there waits until it is
- * back.
+ * back, and is not done at all if that was refused.
  */
-import type { SyntheticEvent } from "react";
-
 const reading = new Set<Promise<boolean>>();
 
 /** Take note of a quantity being read; it ends as true when it was understood. */
@@ -12,20 +10,19 @@ export function isRead(work: Promise<boolean>): void {
   void work.finally(() => reading.delete(work));
 }
 
-/**
- * A handler for a form or a button that runs once every quantity is read, and not at all if one was
- * refused.
- */
-export function whenRead<T extends HTMLElement>(act: () => void): (event: SyntheticEvent<T>) => void {
-  return (event) => {
-    event.preventDefault();
-    const target: HTMLElement = event.currentTarget;
-    if (!reading.size) {
-      act();
-      return;
-    }
-    // Pressed again by the program, it finds the state that the quantities have left.
-    const again = () => (target instanceof HTMLFormElement ? target.requestSubmit() : target.click());
-    void Promise.all(reading).then((understood) => understood.every(Boolean) && setTimeout(again));
-  };
+/** From now on every button and every form of the page waits. Once, before anything is drawn. */
+export function waitForReading(page: Document): void {
+  page.addEventListener("click", hold, { capture: true });
+  page.addEventListener("submit", hold, { capture: true });
+}
+
+function hold(event: Event): void {
+  if (!reading.size || !(event.target instanceof Element)) return;
+  const pressed = event.target.closest<HTMLElement>(event.type === "submit" ? "form" : "button");
+  if (!pressed) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  // Pressed again by the program, it finds the state that the quantities have left.
+  const again = () => (pressed instanceof HTMLFormElement ? pressed.requestSubmit() : pressed.click());
+  void Promise.all(reading).then((understood) => understood.every(Boolean) && setTimeout(again));
 }

@@ -4,7 +4,6 @@ import { useCatalogue, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { useUnits } from "../../parts/units";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 
 interface Props {
   batch: number;
@@ -97,12 +96,12 @@ export function Before({ batch, code }: Props) {
         />{" "}
         <Button
           disabled={save.isPending}
-          onClick={whenRead(() => {
+          onClick={() => {
             if (line === null) return;
             save.mutate(["line", { mm: line, ...(where.trim() ? { where: where.trim() } : {}) }], {
               onSuccess: () => setWhere(""),
             });
-          })}
+          }}
         >
           Note this place
         </Button>

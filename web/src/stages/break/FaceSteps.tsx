@@ -3,7 +3,6 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 
 type View = Schemas["FaceView"];
 
@@ -46,7 +45,7 @@ export function Steps({ view, busy, onPick }: StepsProps) {
           onChange={setTyped}
         />{" "}
         wood{" "}
-        <Button disabled={busy} onClick={whenRead(() => typed !== null && onPick("typed", typed))}>
+        <Button disabled={busy} onClick={() => typed !== null && onPick("typed", typed)}>
           Judge it so
         </Button>
       </p>

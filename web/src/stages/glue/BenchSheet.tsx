@@ -8,7 +8,6 @@ import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, Code, ProblemNote, Waiting } from "../../parts/controls";
 import { SCROLLS } from "../../parts/faces";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 import { clock, useUnits } from "../../parts/units";
 
 type Cells = Record<Blank, string>;
@@ -66,7 +65,13 @@ export default function BenchSheet() {
       {data.rows.length === 0 ? (
         <p className="sheet px-4 py-6 text-xl">Every joint is glued.</p>
       ) : (
-        <form onSubmit={whenRead(send)} className="space-y-3">
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            send();
+          }}
+          className="space-y-3"
+        >
           <p className="leading-10">
             {runs.length > 1 && (
               <>

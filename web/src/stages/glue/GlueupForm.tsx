@@ -6,7 +6,6 @@ import { useWrite, writes } from "../../api/queries";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, Notice, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 import { useUnits } from "../../parts/units";
 import { NOW, told, ToldTimes, type Times } from "./ToldTimes";
 
@@ -54,7 +53,8 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
   return (
     <form
       className="sheet px-4 py-3"
-      onSubmit={whenRead(() =>
+      onSubmit={(e) => {
+        e.preventDefault();
         save.mutate(
           {
             codes: pieces.map((p) => p.code),
@@ -74,8 +74,8 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
             ...told(times, pieces),
           },
           { onSuccess: onDone },
-        ),
-      )}
+        );
+      }}
     >
       <p className="leading-10">
         Glue <strong>{pieces.length || "the chosen"}</strong> joints {times.begun ? "then" : "now"} from{" "}

@@ -4,7 +4,6 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 import { clock, counted, hour, span, useUnits } from "../../parts/units";
 import { useNow } from "../../parts/useNow";
 
@@ -100,7 +99,8 @@ function Exception({ batch, codes }: { batch: number; codes: readonly string[] }
   return (
     <form
       className="leading-9"
-      onSubmit={whenRead(() =>
+      onSubmit={(e) => {
+        e.preventDefault();
         save.mutate(
           { code: code || (codes[0] ?? ""), note, ...(force === null ? {} : { force_n: force }) },
           {
@@ -110,8 +110,8 @@ function Exception({ batch, codes }: { batch: number; codes: readonly string[] }
               setForce(null);
             },
           },
-        ),
-      )}
+        );
+      }}
     >
       <select aria-label="Piece" className="written" value={code} onChange={(e) => setCode(e.target.value)}>
         {codes.map((c) => (

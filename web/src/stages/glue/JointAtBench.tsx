@@ -7,7 +7,6 @@ import { facesOf } from "../../parts/faces";
 import { JointGlyph } from "../../parts/JointGlyph";
 import { QuantityField } from "../../parts/QuantityField";
 import { Worded } from "../../parts/Word";
-import { whenRead } from "../../parts/reading";
 import { useBeep, useSound } from "../../parts/useSound";
 import { clockOf, span, useUnits } from "../../parts/units";
 import type { Taps } from "./taps";
@@ -185,14 +184,14 @@ function Next({ piece, view, taps }: { piece: Piece; view: View; taps: Taps }) {
         autoFocus
         key={kind}
         className={TAP}
-        onClick={whenRead(() =>
+        onClick={() =>
           taps.make({
             kind,
             code: piece.code,
             mix: view.mix_key ?? "",
             ...(reads ? { force_n: force } : {}),
-          }),
-        )}
+          })
+        }
       >
         {text}
         <Key>Enter</Key>

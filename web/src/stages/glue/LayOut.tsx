@@ -3,7 +3,6 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button, Code, Key, Notice } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 import { clockOf, counted, useUnits } from "../../parts/units";
 import type { Taps } from "./taps";
 
@@ -155,7 +154,7 @@ export function LayOut({ view, taps, mix, onMix }: Props) {
       <Button
         look="bench"
         autoFocus
-        onClick={whenRead(() => {
+        onClick={() => {
           if (mix.bottle === null) setAsked(true);
           else
             taps.make({
@@ -168,7 +167,7 @@ export function LayOut({ view, taps, mix, onMix }: Props) {
               text: deviation,
               force_known: known,
             });
-        })}
+        }}
       >
         {view.pot_s === null ? "Glue is ready" : "Mixed just now"}
         <Key>Enter</Key>

@@ -6,7 +6,6 @@ import { crossed } from "../../api/queries";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { CountField } from "../../parts/CountField";
 import { Button, ProblemNote } from "../../parts/controls";
-import { whenRead } from "../../parts/reading";
 import { counted } from "../../parts/units";
 import { Line, type PlanProps } from "./common";
 import { ableFields } from "./draft";
@@ -76,7 +75,10 @@ function CrossingForm({ draft, view, catalogue, onDone }: FormProps) {
     <form
       aria-label="A further crossing"
       className="border-l-2 border-rule pl-3 leading-10"
-      onSubmit={whenRead(() => cross.mutate())}
+      onSubmit={(e) => {
+        e.preventDefault();
+        cross.mutate();
+      }}
     >
       A further crossing asks{" "}
       <Line

@@ -4,7 +4,6 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { CountField } from "../../parts/CountField";
 import { Button, ProblemNote } from "../../parts/controls";
-import { whenRead } from "../../parts/reading";
 import { Line, Value } from "./common";
 import { levelOf } from "./draft";
 
@@ -35,9 +34,11 @@ function MoreLevel({ view, catalogue, reason }: Props) {
   return (
     <form
       className="leading-10"
-      onSubmit={whenRead(() => {
+      onSubmit={(e) => {
+        e.preventDefault();
+
         if (level) save.mutate({ factor: key, level, count, reason }, { onSuccess: () => setLevel(null) });
-      })}
+      }}
     >
       Add to{" "}
       <select
@@ -89,9 +90,11 @@ function FromStore({ view, catalogue, reason }: Props) {
   return (
     <form
       className="leading-10"
-      onSubmit={whenRead(() => {
+      onSubmit={(e) => {
+        e.preventDefault();
+
         if (age) save.mutate({ treatment, count, age, reason }, { onSuccess: () => setAge(null) });
-      })}
+      }}
     >
       Take <CountField label="Pieces from store" value={count} onChange={setCount} /> of{" "}
       <select

@@ -4,7 +4,6 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 import { clock } from "../../parts/units";
 
 type How = Schemas["GuessIn"]["how"];
@@ -38,7 +37,8 @@ export function Guesses({ view }: { view: Schemas["PlanView"] }) {
       {view.can_guess && (
         <form
           className="leading-9"
-          onSubmit={whenRead(() =>
+          onSubmit={(e) => {
+            e.preventDefault();
             save.mutate(
               {
                 how,
@@ -58,8 +58,8 @@ export function Guesses({ view }: { view: Schemas["PlanView"] }) {
                   setValues({});
                 },
               },
-            ),
-          )}
+            );
+          }}
         >
           Whoever is at the bench guesses{" "}
           <select

@@ -7,7 +7,6 @@ import { BoardMap } from "../../parts/BoardMap";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 import { useMoney, useUnits } from "../../parts/units";
 
 const EMPTY: Schemas["BoardIn"] = {
@@ -86,9 +85,10 @@ export function Boards({ shop }: { shop: Schemas["ShopView"] }) {
       </ul>
       <form
         className="leading-10"
-        onSubmit={whenRead(() =>
-          add.mutate(form, { onSuccess: () => setForm({ ...usual, species: form.species }) }),
-        )}
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate(form, { onSuccess: () => setForm({ ...usual, species: form.species }) });
+        }}
       >
         New:{" "}
         <input

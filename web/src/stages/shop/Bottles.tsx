@@ -5,7 +5,6 @@ import { useCatalogue, useWrite, writes } from "../../api/queries";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button, Notice, ProblemNote } from "../../parts/controls";
 import { LabelFields, labelled } from "../../parts/LabelFields";
-import { whenRead } from "../../parts/reading";
 import { QuantityField } from "../../parts/QuantityField";
 import { Photos } from "../../parts/Photos";
 import { clock, counted, useCurrency, useUnits } from "../../parts/units";
@@ -45,7 +44,10 @@ export function Bottles({ shop }: { shop: Schemas["ShopView"] }) {
       </ul>
       <form
         className="leading-10"
-        onSubmit={whenRead(() => add.mutate(form, { onSuccess: () => setForm(EMPTY) }))}
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate(form, { onSuccess: () => setForm(EMPTY) });
+        }}
       >
         New:{" "}
         <input

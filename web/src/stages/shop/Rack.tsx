@@ -7,7 +7,6 @@ import { Button, ProblemNote } from "../../parts/controls";
 import { CountField } from "../../parts/CountField";
 import { QuantityField } from "../../parts/QuantityField";
 import { unitOfWeights, useUnits } from "../../parts/units";
-import { whenRead } from "../../parts/reading";
 
 interface Kind {
   mass_g: number | null;
@@ -87,9 +86,7 @@ export function Rack({ shop }: { shop: Schemas["ShopView"] }) {
         <Button
           look="main"
           disabled={save.isPending}
-          onClick={whenRead(() =>
-            save.mutate({ ...body(), weights: body().weights.filter((k) => k.count > 0) }),
-          )}
+          onClick={() => save.mutate({ ...body(), weights: body().weights.filter((k) => k.count > 0) })}
         >
           Save the weights
         </Button>

@@ -5,7 +5,6 @@ import { useWrite } from "../../api/queries";
 import { saveRig, takeUp, usePreview } from "../../api/rigs";
 import { Button, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 import { RigState } from "../../parts/RigState";
 import { clock, unitOfMass, useUnits } from "../../parts/units";
 import { KnownWeights } from "./KnownWeights";
@@ -165,7 +164,7 @@ export function Rig({ shop }: { shop: Schemas["ShopView"] }) {
       </p>
       <ProblemNote problem={save.error} />
       <p className="my-2 flex flex-wrap items-center gap-4">
-        <Button look="main" onClick={whenRead(() => save.mutate(form))} disabled={save.isPending}>
+        <Button look="main" onClick={() => save.mutate(form)} disabled={save.isPending}>
           Save and connect
         </Button>
         <span role="status" className="text-sm text-faded">

@@ -8,7 +8,6 @@ import type { Schemas } from "../../api/client";
 import { useWorkingHours, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote, Waiting } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
-import { whenRead } from "../../parts/reading";
 import { useUnits } from "../../parts/units";
 
 const KINDS = ["bar", "screw", "spring", "weight", "press", "vacuum", "tape"] as const;
@@ -94,7 +93,10 @@ function Clamps({ view }: { view: Schemas["WorkingHoursView"] }) {
       </ul>
       <form
         className="leading-10"
-        onSubmit={whenRead(() => add.mutate(form, { onSuccess: () => setForm(EMPTY) }))}
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate(form, { onSuccess: () => setForm(EMPTY) });
+        }}
       >
         New:{" "}
         <CountField
@@ -288,9 +290,9 @@ function Hours({ view }: { view: Schemas["WorkingHoursView"] }) {
         <Button
           look="main"
           disabled={save.isPending}
-          onClick={whenRead(() =>
-            save.mutate({ weekly, zone: here, off: view.off ?? [], pace, tolerance, air_c: air }),
-          )}
+          onClick={() =>
+            save.mutate({ weekly, zone: here, off: view.off ?? [], pace, tolerance, air_c: air })
+          }
         >
           Save the hours
         </Button>
