@@ -14,12 +14,12 @@ from adhaero.core.materials.wood import WOODS
 from adhaero.core.method import nominal_sizes
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.checks import problems
-from adhaero.core.plan.design import SOLID, Treatment, treatments
 from adhaero.core.plan.document import Factor, Level, Plan, Product, first_plan
 from adhaero.core.plan.forecast import History, Key, expected, kind_of
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.records import pieces_in_all
 from adhaero.core.plan.shares import across_gap, conditioned, cured, pressed
+from adhaero.core.plan.treatments import SOLID, Treatment, treatments
 
 DAY = 86400.0
 # Ash: shear 13.2 MPa, modulus of rupture 103 MPa (Wood Handbook, white ash).

@@ -9,7 +9,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from adhaero.core.plan.checks import problems
-from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, Product, first_plan
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.glues import as_label_says, family_of, label_of
@@ -17,6 +16,7 @@ from adhaero.core.plan.impossible import impossible
 from adhaero.core.plan.level_list import read_levels
 from adhaero.core.plan.level_order import in_order
 from adhaero.core.plan.records import completed, record_of
+from adhaero.core.plan.treatments import treatments
 
 H = 3600.0
 

@@ -9,11 +9,11 @@ import pytest
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.caveats import caveats
 from adhaero.core.plan.checks import problems
-from adhaero.core.plan.design import Treatment, treatments
 from adhaero.core.plan.document import Level, OwnWood, Plan
 from adhaero.core.plan.forecast import expected
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.records import completed
+from adhaero.core.plan.treatments import Treatment, treatments
 from adhaero.core.plan.woods import wood_of
 from adhaero.core.units import METRIC
 from tests.core.test_sizes_of_treatments import bars

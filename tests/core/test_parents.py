@@ -13,12 +13,13 @@ from adhaero.core.cut.blanks import blanks, step_mm
 from adhaero.core.parents import BACKING, BEAM, PANEL, Parents, block_blanks, line_sizes, needed_mm, parent_blanks
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import cost
-from adhaero.core.plan.design import specimens, treatments
+from adhaero.core.plan.design import specimens
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.parents import together
 from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import completed
+from adhaero.core.plan.treatments import treatments
 
 FOLDING = {"width": 120.0, "depth": 19.0, "span": 180.0}
 SHEAR = {"width": 40.0, "overlap": 30.0, "thickness": 20.0}

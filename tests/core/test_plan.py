@@ -13,11 +13,12 @@ from hypothesis import strategies as st
 from adhaero.core.plan.caveats import caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.codes import SIGNS, new_codes, read_code
-from adhaero.core.plan.design import letter, specimens, treatments
+from adhaero.core.plan.design import specimens
 from adhaero.core.plan.document import Asked, Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import cells, pieces_in_all
+from adhaero.core.plan.treatments import letter, treatments
 from adhaero.core.refusal import Refusal
 from adhaero.core.units import Units
 

@@ -12,7 +12,7 @@ import pytest
 from adhaero.core.plan.caveats import caveats, rig_caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import cost, costs
-from adhaero.core.plan.design import specimens, treatments
+from adhaero.core.plan.design import specimens
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.forecast import (
     Expected,
@@ -27,6 +27,7 @@ from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.questions import QUESTIONS, plan_for
 from adhaero.core.plan.records import cell_ids, cells, completed, forms_of, pieces_in_all
 from adhaero.core.plan.shares import cured
+from adhaero.core.plan.treatments import treatments
 from adhaero.core.units import Units
 
 GLUES = Factor("glue", "Glue", tuple(Level(g) for g in ("pva-indoor", "polyurethane", "epoxy-slow")))

@@ -8,11 +8,11 @@ import pytest
 
 from adhaero.core.materials.sheet import bent_across, pulled_across
 from adhaero.core.plan.checks import problems
-from adhaero.core.plan.design import SOLID, treatments
 from adhaero.core.plan.document import Level, OwnWood
 from adhaero.core.plan.forecast import expected
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.records import SOLID_GRAIN
+from adhaero.core.plan.treatments import SOLID, treatments
 from tests.core.test_own_woods import plan_in
 
 BIRCH_PLY = OwnWood(9.0, 60.0, 6.0, source="own tests", plies=3, grade="BB/CP")

@@ -13,13 +13,13 @@ from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.caveats import caveats, rig_caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import WASTE, cost
-from adhaero.core.plan.design import Treatment, treatments
 from adhaero.core.plan.differences import differences
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
 from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.forecast import History, Range, expected, fitting_sizes, kind_of
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.records import completed, form_has_own
+from adhaero.core.plan.treatments import Treatment, treatments
 from adhaero.core.refusal import Problem
 from adhaero.core.units import METRIC
 

@@ -16,8 +16,8 @@ from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.cut.layout import Rect, Saw
 from adhaero.core.glue.schedule.compose import BLOCKS
 from adhaero.core.observation import Kind, Observation
-from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import Extra, Factor, Level, Plan, first_plan
+from adhaero.core.plan.treatments import treatments
 from adhaero.rig import strength_model
 from adhaero.rig.behaviour import behaviour
 from adhaero.rig.strength_model import Fate

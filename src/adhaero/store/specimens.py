@@ -7,9 +7,10 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.joint import adherends
-from adhaero.core.plan.design import COUNTS, JOINT, NewSpecimen, Treatment, other_species
+from adhaero.core.plan.design import COUNTS, NewSpecimen
 from adhaero.core.plan.document import Level
 from adhaero.core.plan.fields import FIELDS
+from adhaero.core.plan.treatments import JOINT, Treatment, other_species
 from adhaero.store import scope
 
 

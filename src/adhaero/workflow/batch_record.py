@@ -21,9 +21,10 @@ from adhaero.core.parents import KINDS, line_sizes
 from adhaero.core.plan.blocks import AT_GLUING
 from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.plan.comparisons import Family, families
-from adhaero.core.plan.design import COUNTS, TRIAL, Treatment, treatments
+from adhaero.core.plan.design import COUNTS, TRIAL
 from adhaero.core.plan.document import Level, Plan, level_name
 from adhaero.core.plan.records import OF_A_GLUEUP, SOLID_GRAIN, sizes_of, whole_factors
+from adhaero.core.plan.treatments import Treatment, treatments
 from adhaero.core.units import Units
 from adhaero.store import batches
 from adhaero.store.bottles import Bottle, StoredEvent

@@ -14,9 +14,10 @@ from dataclasses import asdict, dataclass, replace
 from adhaero.core.method import Method
 from adhaero.core.observation import Kind
 from adhaero.core.plan.codes import new_codes
-from adhaero.core.plan.design import COUNTS, JOINT, SOLID, treatments
+from adhaero.core.plan.design import COUNTS
 from adhaero.core.plan.document import Factor, Level, level_name, treatment_name
 from adhaero.core.plan.fields import FIELDS, SIZE
+from adhaero.core.plan.treatments import JOINT, SOLID, treatments
 from adhaero.core.quantity import Dimension, unit
 from adhaero.core.refusal import Problem, Problems, Refusal, refuse
 from adhaero.formats.foreign_table import Cell, Written, split

@@ -6,11 +6,11 @@ import sqlite3
 import statistics
 
 from adhaero.core.piece_record import datum
-from adhaero.core.plan.design import SOLID
 from adhaero.core.plan.document import Level
 from adhaero.core.plan.forecast import History, Key, kind_of
 from adhaero.core.plan.records import SOLID_GRAIN
 from adhaero.core.plan.shares import made_share
+from adhaero.core.plan.treatments import SOLID
 from adhaero.store import actions, batches
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import AppContext

@@ -16,6 +16,7 @@ from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.document import Plan
 from adhaero.core.plan.formats import plan_from_json
+from adhaero.core.plan.treatments import treatments
 from adhaero.core.properties import BOARD, BOTTLE, read_value
 from adhaero.core.refusal import Problems, Refusal, refuse
 from adhaero.formats import specimen_csv
@@ -150,7 +151,7 @@ def _make_batch(
     plan, now = _plan(rows, factors), w.stamp()
     batch_id = batches.add_batch(conn, rows[0].batch[:120], now)
     batches.add_version(conn, batch_id, "locked", plan, w.new_seed(), f"imported {told}", action_id)
-    planned = design.treatments(plan)
+    planned = treatments(plan)
     ids = specimens.add_treatments(conn, batch_id, planned, {f.key: f.name for f in plan.factors}, action_id)
     places = {t.label: i for i, t in enumerate(planned)}
     p = Problems()

@@ -15,7 +15,6 @@ from adhaero.core.materials.wood import moisture_at, movement_mm
 from adhaero.core.parents import KINDS, counted_pieces
 from adhaero.core.plan.blocks import block_caveats
 from adhaero.core.plan.caveat import Caveat
-from adhaero.core.plan.design import SOLID, treatments
 from adhaero.core.plan.document import Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
 from adhaero.core.plan.glues import family_of, is_glued
@@ -32,6 +31,7 @@ from adhaero.core.plan.records import (
     sizes_of,
     whole_factors,
 )
+from adhaero.core.plan.treatments import SOLID, treatments
 from adhaero.core.plan.woods import wood_of
 from adhaero.core.quantity import Dimension
 from adhaero.core.units import Units

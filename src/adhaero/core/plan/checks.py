@@ -16,7 +16,6 @@ from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.plan import comparisons
 from adhaero.core.plan.blocks import check_blocks
 from adhaero.core.plan.claim_kinds import SAYS
-from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import MAX_SPECIMENS, Factor, Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, is_glued, label_of
@@ -24,6 +23,7 @@ from adhaero.core.plan.judging import check_judging
 from adhaero.core.plan.parents import check_parents
 from adhaero.core.plan.records import cells, control_cell, pieces_in_all, records, wanted_forms
 from adhaero.core.plan.size_checks import check_sizes
+from adhaero.core.plan.treatments import treatments
 from adhaero.core.properties import OF, WHEN
 from adhaero.core.quantity import BASE, UNITS
 from adhaero.core.refusal import Problem, Problems, Refusal

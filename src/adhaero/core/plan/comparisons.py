@@ -11,9 +11,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import combinations
 
-from adhaero.core.plan.design import JOINT, Treatment, treatments
 from adhaero.core.plan.document import AddedComparison, Asked, Factor, Level, Plan, treatment_name
 from adhaero.core.plan.level_order import in_order
+from adhaero.core.plan.treatments import JOINT, Treatment, treatments
 from adhaero.core.refusal import Problems, Refusal
 
 FACTOR, SINGLE, ADDED, SIDE = "factor", "single", "added", "side"

@@ -9,9 +9,9 @@ from dataclasses import dataclass, replace
 from adhaero.core.cut.blanks import Blank, blanks
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.parents import KINDS, block_blanks, parent_blanks
-from adhaero.core.plan.design import SOLID, Treatment
 from adhaero.core.plan.document import Plan
 from adhaero.core.plan.parents import line_of, together
+from adhaero.core.plan.treatments import SOLID, Treatment
 
 WASTE = 1.35
 """Rough wood to finished blanks: kerf, planing and off-cuts; the layout on real boards says it exactly."""

@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from itertools import product
 
-from adhaero.core.plan.design import JOINT, treatments
 from adhaero.core.plan.document import Asked, Extra, Factor, Level, Plan, treatment_name
 from adhaero.core.plan.records import record_of_extra
+from adhaero.core.plan.treatments import JOINT, treatments
 from adhaero.core.refusal import refuse
 
 MOST = 128

@@ -15,11 +15,11 @@ import scipy
 
 from adhaero.core.joint import METALS
 from adhaero.core.joint_forms import FREE
-from adhaero.core.plan.design import SOLID, Treatment, other_species
 from adhaero.core.plan.document import Level, Plan, method_of
 from adhaero.core.plan.fields import SIZE
 from adhaero.core.plan.records import SOLID_GRAIN
 from adhaero.core.plan.shares import exposed_share, glue_share, line_share, made_share, unknown_factors
+from adhaero.core.plan.treatments import SOLID, Treatment, other_species
 from adhaero.core.plan.woods import wood_of
 
 HANDBOOK_CV, SOLID_CV = 0.30, 0.20

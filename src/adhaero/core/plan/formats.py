@@ -9,7 +9,6 @@ from typing import Any
 from adhaero.core.breaking.pace import Pace
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.parents import Parents
-from adhaero.core.plan.design import treatments
 from adhaero.core.plan.document import (
     FORMAT,
     AddedComparison,
@@ -28,6 +27,7 @@ from adhaero.core.plan.document import (
 )
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.judging import judging_from
+from adhaero.core.plan.treatments import treatments
 from adhaero.core.properties import Property
 from adhaero.core.protocol import ProtocolStep
 from adhaero.core.quantity import UNITS

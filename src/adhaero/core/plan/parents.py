@@ -4,18 +4,15 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Hashable, Mapping, Sequence
-from typing import TYPE_CHECKING
 
 from adhaero.core.parents import BACKING, KINDS, counted_pieces, kinds_for, line_sizes, needed_mm
 from adhaero.core.plan.document import Plan
 from adhaero.core.plan.fields import FIELDS, SIZE
 from adhaero.core.plan.records import base_cell, cell_ids
+from adhaero.core.plan.treatments import Treatment
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Problems
 from adhaero.core.units import Units
-
-if TYPE_CHECKING:
-    from adhaero.core.plan.design import Treatment
 
 AFTER_THE_SAW = ("cure_s", "conditioning")
 """Fields that may differ between the sections of one panel: they begin when it is sawn."""

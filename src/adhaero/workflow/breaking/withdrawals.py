@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from adhaero.core.parents import KINDS
-from adhaero.core.plan.design import Treatment
 from adhaero.core.plan.document import level_name, treatment_name
+from adhaero.core.plan.treatments import Treatment
 from adhaero.core.times import span
 from adhaero.core.tolerances import width_of
 from adhaero.store.specimens import Specimen

@@ -19,8 +19,8 @@ from adhaero.core.compare.planned import MEANS, Judged
 from adhaero.core.compare.saying import begun, said
 from adhaero.core.compare.verdict import judge
 from adhaero.core.plan.comparisons import ADDED, Contrast, Family, Within
-from adhaero.core.plan.design import SOLID
 from adhaero.core.plan.differences import Difference, differences
+from adhaero.core.plan.treatments import SOLID
 from adhaero.core.refusal import refuse
 from adhaero.core.statistics.adjust import holm, step_alphas
 from adhaero.core.statistics.contrasts import moments

@@ -13,8 +13,8 @@ from adhaero.core.compare.data import p_in_words
 from adhaero.core.compare.passing import Passed, Seen, judge, reaches
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.piece_record import datum
-from adhaero.core.plan.design import SOLID
 from adhaero.core.plan.judging import LOAD, STRENGTH, Judging, Limit
+from adhaero.core.plan.treatments import SOLID
 from adhaero.core.properties import OwnValue
 from adhaero.core.quantity import Dimension
 from adhaero.core.statistics.adjust import holm

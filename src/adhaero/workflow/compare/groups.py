@@ -10,7 +10,7 @@ from adhaero.core.compare.data import Group, Piece
 from adhaero.core.flags import FLAGS, by_kind
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.piece_record import Known, datum
-from adhaero.core.plan import design
+from adhaero.core.plan.treatments import SOLID
 from adhaero.core.quantity import Dimension
 from adhaero.core.times import span
 from adhaero.core.units import Units
@@ -129,7 +129,7 @@ def treated(
     for s in record.left_out:
         if s.treatment_id in left_out:
             left_out[s.treatment_id].append(record.not_run[s.id])
-    solids = {_solid_key(record, s) for s in record.pieces if s.role == design.SOLID}
+    solids = {_solid_key(record, s) for s in record.pieces if s.role == SOLID}
     found = [_treated(record, t, pieces[t], left_out[t], filtered, solids, load=load, unit=unit) for t in only]
     if load and record.plan.judging.section is not None:
         found = [_scaled(record, t, pieces[t.stored.id]) for t in found]
@@ -154,22 +154,22 @@ def _treated(
         solid=solid,
         no_solid=missing,
         left_out=tuple(left_out),
-        unit="piece" if t.role == design.SOLID else unit,
+        unit="piece" if t.role == SOLID else unit,
     )
     return Treated(t, group, marks, counts(record, pieces))
 
 
 def _scaled(record: BatchRecord, t: Treated, pieces: Sequence[Specimen]) -> Treated:
     """The same with solid wood of another section scaled by the plan's rule."""
-    if t.group.role == design.SOLID:
+    if t.group.role == SOLID:
         return t
-    solid = [s for s in record.counting if s.role == design.SOLID and _solid_key(record, s) == t.group.solid]
+    solid = [s for s in record.counting if s.role == SOLID and _solid_key(record, s) == t.group.solid]
     return replace(t, group=replace(t.group, solid_scale=scale_of_solid(record, pieces, solid)))
 
 
 def _with_control(t: Treated, against: int) -> Treated:
     """The same where another treatment is the control: the plan's own one is a treatment like others there."""
-    if t.group.role == design.SOLID:
+    if t.group.role == SOLID:
         return t
     return replace(t, group=replace(t.group, control="standard" if t.stored.id == against else None))
 
@@ -192,7 +192,7 @@ def control_of(record: BatchRecord, t: StoredTreatment) -> str | None:
 
 def _solid(record: BatchRecord, s: Specimen, known: Collection[str]) -> tuple[str, str]:
     """(key of the solid reference, why there is none of the ``known`` ones): the same species, loaded the same way."""
-    if s.role == design.SOLID:
+    if s.role == SOLID:
         return _solid_key(record, s), ""
     p = piece_record(record, s)
     grain = record.method.loading_grain(p.form, p.orientation) or ""

@@ -7,8 +7,8 @@ from dataclasses import replace
 from math import fsum, sqrt
 
 from adhaero.core.breaking.trace import STRENGTHS
-from adhaero.core.plan.design import SOLID
 from adhaero.core.plan.judging import LOAD, Judging, Limit
+from adhaero.core.plan.treatments import SOLID
 from adhaero.core.quantity import Dimension
 from adhaero.core.statistics.descriptive import t_quantile
 from adhaero.store.specimens import Specimen

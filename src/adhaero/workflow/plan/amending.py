@@ -16,6 +16,7 @@ from adhaero.core.plan.document import MAX_SPECIMENS, Extra, Level, level_name
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.judging import Judging
 from adhaero.core.plan.records import cell_ids, next_late
+from adhaero.core.plan.treatments import JOINT, SOLID, treatments
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import batches, glueups, specimens
 from adhaero.store.specimens import StoredTreatment
@@ -61,10 +62,10 @@ def add_pieces(
         stored = _treatment(record, letter)
         if len(record.pieces) + count > MAX_SPECIMENS:
             raise refuse("count", "the batch would get too large", "Begin another batch.")
-        planned = design.treatments(version.plan)
+        planned = treatments(version.plan)
         place = next(i for i, t in enumerate(planned) if t.letter == stored.letter)
         made = sum(s.treatment_id == stored.id for s in record.pieces)
-        seed, joint = w.new_seed(), planned[place].role == design.JOINT
+        seed, joint = w.new_seed(), planned[place].role == JOINT
         new = design.more_specimens(place, made, count, len(record.pieces), seed, specimens.taken_codes(conn),
                                     **parents_of_more(record, joint=joint))  # fmt: skip
         ids = {t.letter: t.id for t in record.treatments.values()}
@@ -114,7 +115,7 @@ def change_control(
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
         planned = record.planned.get(_treatment(record, letter).letter)
-        if planned is None or planned.role == design.SOLID:
+        if planned is None or planned.role == SOLID:
             raise refuse("treatment", "solid wood is a reference of its own", "Choose a treatment of joints.")
         if planned.is_control:
             raise refuse("treatment", f"{letter} is the control already", "Choose another one.")
@@ -166,7 +167,7 @@ def add_treatment(
         wrong = problems(amended)
         if wrong:
             raise Refusal(wrong)
-        new = design.treatments(amended)[-1]
+        new = treatments(amended)[-1]
         names = {f.key: f.name for f in amended.factors}
         batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
         ids = specimens.add_treatments(conn, batch_id, [new], names, action_id)
@@ -204,7 +205,7 @@ def change_constant(
             raise Refusal(wrong)
         made = record.observed if field in BEFORE_BREAK else {**record.members, **record.observed}
         singles = {t.id for t in record.treatments.values() if any(k == field for k, _, _ in t.levels)}
-        joints = [s for s in record.pieces if s.role == design.JOINT and s.treatment_id not in singles]
+        joints = [s for s in record.pieces if s.role == JOINT and s.treatment_id not in singles]
         changed = [s.id for s in joints if s.id not in made]
         if not changed:
             raise refuse("field", "every joint is made already", "Nothing is left to change: begin another batch.")

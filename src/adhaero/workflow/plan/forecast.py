@@ -14,7 +14,7 @@ from adhaero.core.joint_forms import FORMS, LINE, Form, GluedFace, Sizes
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.method import Method
 from adhaero.core.parents import KINDS
-from adhaero.core.plan import comparisons, design
+from adhaero.core.plan import comparisons
 from adhaero.core.plan.bottle_caveats import bottle_caveats
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.caveats import caveats, rig_caveats
@@ -30,6 +30,7 @@ from adhaero.core.plan.parents import line_of, together
 from adhaero.core.plan.parents import units_of as made_units
 from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import SOLID_GRAIN, able_forms, as_set, cells, form_has_own, forms_of, records, sizes_of
+from adhaero.core.plan.treatments import JOINT, Treatment, treatments
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problem
 from adhaero.core.units import METRIC, Units
@@ -187,12 +188,12 @@ def _dummies(plan: Plan, f: Forecast, kinds: list[Clamps]) -> Iterable[Caveat]:
     """Whether dummies are short: of a joint of every treatment as it is to be pressed, with how many are made."""
     if all(k.places == 1 for k in kinds):
         return ()
-    means = {t.id: level_text(t.record.get("press_by")) or "" for t in design.treatments(plan)}
+    means = {t.id: level_text(t.record.get("press_by")) or "" for t in treatments(plan)}
     joints = [
         (Joint("", t.letter, "", t.clamp_force_n or 0.0, 0, 0, 0, 0, means=means[t.id]),
          made_units(plan, t.replicates + plan.spares))
         for t in f.treatments
-        if t.role == design.JOINT and not t.dry
+        if t.role == JOINT and not t.dry
     ]  # fmt: skip
     return dummy_caveats(plan, joints, kinds)
 
@@ -209,7 +210,7 @@ def work_out(
     shape_ok = not blocking & {"factors", "constants", "sizes", "method", "control", "dropped", "extras"}
     method_ok = "method" not in blocking
     sized = method_ok and not blocking & {"sizes", "factors", "constants"}
-    made = design.treatments(plan) if shape_ok else []
+    made = treatments(plan) if shape_ok else []
     areas, of_one = _areas(plan, made) if sized else [], together(plan, made)
     took = cost(plan, made) if made else None
     loaded = method_ok and not method_of(plan).loadless
@@ -275,9 +276,9 @@ def _sizes(plan: Plan, method: Method | None, units: Units) -> list[SizeToState]
     ]  # fmt: skip
 
 
-def _areas(plan: Plan, made: Sequence[design.Treatment]) -> list[AreaView]:
+def _areas(plan: Plan, made: Sequence[Treatment]) -> list[AreaView]:
     """The glued area of every joint form, once for every size that it is made in."""
-    sized = [(FORMS[t.form], t.sizes) for t in made if t.role == design.JOINT]
+    sized = [(FORMS[t.form], t.sizes) for t in made if t.role == JOINT]
     ways = {r["orientation"].value for r in records(plan) if "orientation" in r}
     found: dict[tuple[str, float], AreaView] = {}
     for form, sizes in sized or [(FORMS[f], sizes_of(plan, f, {})) for f in forms_of(plan)]:
@@ -297,8 +298,8 @@ def _faces(ways: Set[object], form: Form, sizes: Sizes) -> list[GluedFace]:
     return [replace(f, grain=words) if form.key in PLAIN or f.grain == LINE else f for f in faces]
 
 
-def _treatment(t: design.Treatment, line: Sizes) -> TreatmentView:
-    joint = t.role == design.JOINT
+def _treatment(t: Treatment, line: Sizes) -> TreatmentView:
+    joint = t.role == JOINT
     pressure = t.record["pressure_mpa"].value if joint else None
     area = FORMS[t.form].pressed_area_mm2(line) if joint else 0.0
     force = force_n(float(pressure), area) if isinstance(pressure, float | int) else None

@@ -11,9 +11,9 @@ from typing import Any
 from adhaero.core.compare.data import counted
 from adhaero.core.plan import design
 from adhaero.core.plan.checks import problems
-from adhaero.core.plan.design import Treatment
 from adhaero.core.plan.document import MAX_SPECIMENS, Extra, Level, Plan, level_name, treatment_name
 from adhaero.core.plan.records import next_late
+from adhaero.core.plan.treatments import JOINT, SOLID, Treatment, treatments
 from adhaero.core.refusal import Refusal, refuse
 from adhaero.store import batches, glueups, specimens
 from adhaero.workflow.batch_record import BatchRecord
@@ -42,8 +42,8 @@ def add_level(
         wrong = [p for p in problems(grown) if p not in problems(plan)]
         if wrong:
             raise Refusal(wrong)
-        known = {t.id for t in design.treatments(plan)}
-        new = [t for t in design.treatments(grown) if t.id not in known]
+        known = {t.id for t in treatments(plan)}
+        new = [t for t in treatments(grown) if t.id not in known]
         if len(record.pieces) + sum(t.replicates for t in new) > MAX_SPECIMENS:
             raise refuse("count", "the batch would get too large", "Begin another batch.")
         batches.add_version(conn, batch_id, "amended", grown, version.seed, why, action_id)
@@ -78,7 +78,7 @@ def _make(
     after, seed = len(record.pieces), w.new_seed()
     more = parents_of_more(record, joint=True)
     for place, t in enumerate(new):
-        taken, own = specimens.taken_codes(conn), more if t.role == design.JOINT else {}
+        taken, own = specimens.taken_codes(conn), more if t.role == JOINT else {}
         pieces = design.more_specimens(place, 0, t.replicates, after, seed + place, taken, **own)
         write_pieces(conn, record.batch.id, plan, new, ids, pieces, seed + place, action_id)
         after += t.replicates
@@ -104,7 +104,7 @@ def draw(w: AppContext, batch_id: int, d: Drawing, reason: str, person: str, key
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record, version = load(w, conn, batch_id, action_id), need_locked(conn, batch_id)
         source = record.planned.get(d.letter)
-        if source is None or source.role == design.SOLID:
+        if source is None or source.role == SOLID:
             raise refuse("treatment", f"there is no treatment of joints {d.letter[:10]!r}", "Choose one of the list.")
         stored = next(t for t in record.treatments.values() if t.letter == d.letter)
         able = [s for s in record.counting if s.treatment_id == stored.id and not record.finished(s)]
@@ -117,7 +117,7 @@ def draw(w: AppContext, batch_id: int, d: Drawing, reason: str, person: str, key
         if wrong:
             raise Refusal(wrong)
         batches.add_version(conn, batch_id, "amended", amended, version.seed, why, action_id)
-        new = design.treatments(amended)[-1]
+        new = treatments(amended)[-1]
         names = {f.key: f.name for f in amended.factors}
         (treatment,) = specimens.add_treatments(conn, batch_id, [new], names, action_id)
         chosen = random.Random(f"draw {w.new_seed()}").sample(able, d.count)

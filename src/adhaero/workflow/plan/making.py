@@ -6,8 +6,9 @@ import sqlite3
 from collections.abc import Sequence
 
 from adhaero.core.plan.codes import new_codes
-from adhaero.core.plan.design import NewSpecimen, Treatment
+from adhaero.core.plan.design import NewSpecimen
 from adhaero.core.plan.document import Plan
+from adhaero.core.plan.treatments import Treatment
 from adhaero.store import parents, specimens
 
 

@@ -9,6 +9,7 @@ from adhaero.core.parents import KINDS, counted_pieces, kinds_for, length_mm, pa
 from adhaero.core.plan import design
 from adhaero.core.plan.document import Plan, method_of
 from adhaero.core.plan.parents import together
+from adhaero.core.plan.treatments import JOINT, Treatment
 from adhaero.core.quantity import Dimension
 from adhaero.core.units import Units
 
@@ -40,14 +41,14 @@ def parent_kinds(method: str) -> list[ParentKind]:
     return [ParentKind(key, k.name, k.piece, k.sawn, k.between_mm) for key, k in found]
 
 
-def parents_view(plan: Plan, made: Sequence[design.Treatment], units: Units) -> ParentsView | None:
+def parents_view(plan: Plan, made: Sequence[Treatment], units: Units) -> ParentsView | None:
     """The parents of a plan without problems; those of its first treatment stand for all."""
     p = plan.parents
     if p is None:
         return None
     kind = KINDS[p.kind]
     count = len({s.parent for s in design.specimens(plan, 0, ()) if s.parent is not None})
-    t = next(t for t in made if t.role == design.JOINT)
+    t = next(t for t in made if t.role == JOINT)
     n = together(plan, made)[t.id]
     loaded = method_of(plan).loading(t.form, str(t.record["orientation"].value)) or ()
     cut = parent_blanks(p, n, plan.method, t.sizes, t.form, loaded)[0]

@@ -13,6 +13,7 @@ from adhaero.core.plan.document import Plan
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.questions import QUESTIONS, plan_for
 from adhaero.core.plan.records import completed, in_shop_sizes
+from adhaero.core.plan.treatments import treatments
 from adhaero.core.refusal import Problem, Refusal, refuse
 from adhaero.core.units import Units
 from adhaero.store import actions, batches, observations, shop, specimens, templates
@@ -228,7 +229,7 @@ def lock(
             raise Refusal(wrong)
         drawn = old.seed if seed is None else seed
         batches.add_version(conn, batch_id, "locked", old.plan, drawn, "", action_id)
-        planned = design.treatments(old.plan)
+        planned = treatments(old.plan)
         names = {f.key: f.name for f in old.plan.factors}
         ids = specimens.add_treatments(conn, batch_id, planned, names, action_id)
         pieces = design.specimens(old.plan, drawn, specimens.taken_codes(conn))
