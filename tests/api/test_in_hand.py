@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from adhaero.workflow.breaking.in_hand import InHand, Screen
 from tests.running import START, App, Clock
 
+OTHER = "another window of the desk"
 PIECES = [f"P{i}" for i in range(6)]
 
 
@@ -21,15 +22,15 @@ def test_each_screen_is_offered_a_piece_of_its_own_and_keeps_it(app: App) -> Non
     batch = app.locked("epoxy-slow", "polyurethane", replicates=2, solid=0)
     first, second, *_ = [r["code"] for r in app.get(f"/batches/{batch}/break")["rows"]]
     assert looked(app, batch, "tablet") == (first, {})
-    assert looked(app, batch, "desk") == (second, {first: "the desk"})
+    assert looked(app, batch, "desk") == (second, {first: OTHER})
     for _ in range(3):
         app.clock.pass_(seconds=4)
-        assert looked(app, batch, "tablet") == (first, {second: "the desk"})
+        assert looked(app, batch, "tablet") == (first, {second: OTHER})
         assert looked(app, batch, "desk")[0] == second
     app.observe(batch, first, low="900 N", failure_mode="in-glue")
     third, elsewhere = looked(app, batch, "tablet")
     assert third not in {first, second}
-    assert elsewhere == {second: "the desk"}
+    assert elsewhere == {second: OTHER}
     # Who does not say which screen it is, a script, sees the plain order and holds nothing.
     assert app.get(f"/batches/{batch}/break?early=true")["next"] == second
 
@@ -47,8 +48,8 @@ def test_a_piece_taken_out_of_turn_is_told_to_who_was_offered_it(app: App) -> No
     first, _ = looked(app, batch, "desk")
     assert first is not None
     _, told = looked(app, batch, "tablet", took=first)
-    assert told == {first: "the desk"}, "it is on a screen already"
-    assert looked(app, batch, "desk") == (first, {first: "the desk"}), "it stays, and says that another has it too"
+    assert told == {first: OTHER}, "it is on a screen already"
+    assert looked(app, batch, "desk") == (first, {first: OTHER}), "it stays, and says that another has it too"
 
 
 def test_the_last_piece_is_offered_to_all(app: App) -> None:
@@ -56,7 +57,7 @@ def test_the_last_piece_is_offered_to_all(app: App) -> None:
     one, other = (r["code"] for r in app.get(f"/batches/{batch}/break")["rows"])
     app.observe(batch, one, low="900 N", failure_mode="in-glue")
     assert looked(app, batch, "desk") == (other, {})
-    assert looked(app, batch, "tablet") == (other, {other: "the desk"})
+    assert looked(app, batch, "tablet") == (other, {other: OTHER})
 
 
 @given(
@@ -85,3 +86,11 @@ def test_no_two_screens_are_offered_one_piece_while_there_are_others(steps: list
             assert offered not in shown.values()
         if seen is not None:
             shown[screen] = seen
+
+
+def test_another_device_goes_by_its_name() -> None:
+    hands = InHand()
+    hands.offer(1, Screen("a", "Tablet at the rig"), START, {"P0", "P1"}, ["P0", "P1"])
+    assert hands.offer(1, Screen("b", "the desk"), START, {"P0", "P1"}, ["P0", "P1"]) == (
+        "P1", {"P0": "Tablet at the rig"},
+    )  # fmt: skip

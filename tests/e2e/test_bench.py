@@ -218,11 +218,11 @@ def test_a_form_waits_for_a_quantity_that_is_still_being_read(page: Page, server
     page.route("**/api/quantities", slow)
     page.get_by_label("Name of the clamps").fill("Slow weights")
     page.get_by_label("Force of one clamp").fill("10 kg")
-    # The kind is chosen, and the button pressed, while the mass is on its way.
+    # The kind is chosen, and the button pressed, twice, while the mass is on its way.
     page.get_by_label("Kind of clamp").select_option("weight")
-    page.get_by_role("button", name="Add the clamps").click()
+    page.get_by_role("button", name="Add the clamps").dblclick()
     expect(page.get_by_text("4 × Slow weights")).to_be_visible()
-    kept = next(c for c in call(server, "GET", "/working-hours")["clamps"] if c["label"] == "Slow weights")
+    (kept,) = (c for c in call(server, "GET", "/working-hours")["clamps"] if c["label"] == "Slow weights")
     assert kept["kind"] == "weight"
     assert kept["force_n"] == pytest.approx(98.0665, abs=1e-3)
 

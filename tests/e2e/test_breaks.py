@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.api.test_readings import drops
 from tests.core.test_face import drawn
@@ -16,6 +16,7 @@ from tests.e2e.conftest import call
 from tests.e2e.server import Server
 from tests.e2e.test_at_the_rig import row_of
 from tests.e2e.test_new_ways import joints, locked
+from tests.rig.harness import wait_for
 
 pytestmark = pytest.mark.browser
 
@@ -139,11 +140,17 @@ def test_faces_are_painted_by_mouse_and_by_keys(page: Page, server: Server, tmp_
     page.get_by_label("Fields of the grid").select_option("12 8")
     page.get_by_label("Photo under face A").select_option(index=1)
     page.get_by_text("Where in the photo the face lies").click()
+    # The edge is still on its way to be read when the button is pressed: that waits for it.
+    late: list[Route] = []
+    page.route("**/api/quantities", lambda route: late.append(route), times=1)
     page.get_by_label("Face A: right edge in its photo").fill("60")
     page.get_by_label("Face A: bottom edge in its photo").click()
     asked = []
     page.route("**/proposal", lambda r: (asked.append(r.request.post_data_json), r.continue_()))
     page.get_by_role("button", name="Propose from the photo").click()
+    wait_for(lambda: page.wait_for_timeout(50) or late, "the edge to be on its way")
+    assert asked == []
+    late[0].continue_()
     expect(fields.nth(0)).not_to_have_attribute("aria-label", "Row 1, column 1: not judged")
     assert [a["box"] for a in asked] == [[0, 0, 0.6, 1]]
     page.get_by_role("button", name="Save the map").click()

@@ -16,13 +16,21 @@ export function waitForReading(page: Document): void {
   page.addEventListener("submit", hold, { capture: true });
 }
 
+/** What was pressed and waits: pressed twice it is done once. */
+const held = new Set<HTMLElement>();
+
 function hold(event: Event): void {
   if (!reading.size || !(event.target instanceof Element)) return;
   const pressed = event.target.closest<HTMLElement>(event.type === "submit" ? "form" : "button");
   if (!pressed) return;
   event.preventDefault();
   event.stopImmediatePropagation();
+  if (held.has(pressed)) return;
+  held.add(pressed);
   // Pressed again by the program, it finds the state that the quantities have left.
   const again = () => (pressed instanceof HTMLFormElement ? pressed.requestSubmit() : pressed.click());
-  void Promise.all(reading).then((understood) => understood.every(Boolean) && setTimeout(again));
+  void Promise.all(reading).then((understood) => {
+    held.delete(pressed);
+    if (understood.every(Boolean)) setTimeout(again);
+  });
 }

@@ -33,6 +33,10 @@ class _Hold:
     seen: datetime
 
 
+def _seen_from(screen: Screen, other: _Hold) -> str:
+    return f"another window of {other.name}" if other.name == screen.name else other.name
+
+
 class InHand:
     """What the screens of every batch show. Safe to use from several threads."""
 
@@ -50,7 +54,7 @@ class InHand:
             of_batch = {s: h for s, h in self._of.get(batch_id, {}).items() if now - h.seen < LASTS and h.code in left}
             self._of[batch_id] = of_batch
             own = of_batch.pop(screen.identity, None)
-            others = {h.code: h.name for h in of_batch.values()}
+            others = {h.code: _seen_from(screen, h) for h in of_batch.values()}
             # What a screen had first stays its own, whoever takes it out of turn later.
             earlier = {h.code for h in of_batch.values() if not (own and own.code == h.code and own.since <= h.since)}
             code = next((c for c in order if c not in earlier), next(iter(order), None))
