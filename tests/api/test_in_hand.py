@@ -19,7 +19,7 @@ def looked(app: App, batch: int, screen: str, took: str = "") -> tuple[str | Non
 
 
 def test_each_screen_is_offered_a_piece_of_its_own_and_keeps_it(app: App) -> None:
-    batch = app.locked("epoxy-slow", "polyurethane", replicates=2, solid=0)
+    batch = app.locked("epoxy-slow", "polyurethane", replicates=3, solid=0)
     first, second, *_ = [r["code"] for r in app.get(f"/batches/{batch}/break")["rows"]]
     assert looked(app, batch, "tablet") == (first, {})
     assert looked(app, batch, "desk") == (second, {first: OTHER})
@@ -27,6 +27,9 @@ def test_each_screen_is_offered_a_piece_of_its_own_and_keeps_it(app: App) -> Non
         app.clock.pass_(seconds=4)
         assert looked(app, batch, "tablet") == (first, {second: OTHER})
         assert looked(app, batch, "desk")[0] == second
+    app.observe(batch, second, low="900 N", failure_mode="in-glue")
+    assert app.get(f"/batches/{batch}/history")[0]["summary"] == f"Broke {second}", "offered first or not, it was shown"
+    second = looked(app, batch, "desk")[0]
     app.observe(batch, first, low="900 N", failure_mode="in-glue")
     third, elsewhere = looked(app, batch, "tablet")
     assert third not in {first, second}

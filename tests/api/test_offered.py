@@ -59,6 +59,8 @@ def test_what_leaves_its_age_first_is_offered_first(app: App) -> None:
         order.append(letter_of(app, batch, code))
         app.observe(batch, code, low="4000 N", failure_mode="in-glue")
     assert order == ["A"] * 3 + ["B"] * 3
+    said = [a["summary"] for a in app.get(f"/batches/{batch}/history") if a["kind"] == "observe"]
+    assert not any("out of turn" in text for text in said), "what is offered is in turn"
 
 
 def test_within_one_age_the_order_is_random_or_by_treatment(app: App) -> None:

@@ -54,6 +54,12 @@ def test_a_whole_sheet_with_all_kinds_is_typed_back(app: App, batch: int) -> Non
         3200, "in-glue", 20, "loud",
     )  # fmt: skip
     assert (found[2]["low_n"], found[2]["high_n"]) == (2000, 2200)
+    assert app.get(f"/batches/{batch}/history")[0]["summary"] == "Typed the testing sheet back: 5 pieces"
+    again = back(app, batch, [{"code": codes[0], "load": "3300"}], confirmed=["early", "has a result"])
+    assert again["pieces"] == 1
+    said = app.get(f"/batches/{batch}/history")[0]["summary"]
+    assert said == f"Typed the testing sheet back: 1 piece; took the place of 3200 N of {codes[0]}"
+    app.post(f"/batches/{batch}/undo", {"stage": "break"})
     app.post(f"/batches/{batch}/undo", {"stage": "break"})
     assert app.get(f"/batches/{batch}/break")["done"] == 0, "one sheet is one thing to undo"
 

@@ -44,6 +44,11 @@ class InHand:
         self._of: dict[int, dict[str, _Hold]] = {}
         self._lock = threading.Lock()
 
+    def shown(self, batch_id: int, now: datetime) -> set[str]:
+        """What is on any screen."""
+        with self._lock:
+            return {h.code for h in self._of.get(batch_id, {}).values() if now - h.seen < LASTS}
+
     def offer(
         self, batch_id: int, screen: Screen, now: datetime, left: Set[str], order: Sequence[str]
     ) -> tuple[str | None, dict[str, str]]:

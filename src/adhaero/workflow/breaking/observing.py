@@ -186,7 +186,9 @@ def observe(
         if pull is not None and pull.state == "open":
             raise refuse("pull_id", "the pull is still going on", "End it first.")
         told = Told(o, source, person, when, pull, typed, weights, again, beside, confirmed)
-        write_down(conn, record, piece, told, action_id)
+        said = write_down(conn, record, piece, told, action_id) or _out_of_turn(w, record, piece, when)
+        if said:
+            actions.say(conn, action_id, said)
         left = (c for c in in_order(record, w.now()) if c != piece.code)
         return {"code": piece.code, "next": next(left, None)}
 
@@ -201,8 +203,10 @@ def observe(
     return answer
 
 
-def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t: Told, action_id: int) -> None:
-    """Write how one piece ended, within an action. Raises ``Refusal`` and ``Doubt``."""
+def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t: Told, action_id: int) -> str:
+    """Write how one piece ended, within an action. Returns what the history says of it besides that it broke: that it
+    had a reading already. Raises ``Refusal`` and ``Doubt``.
+    """
     if piece.id in record.not_run:
         raise refuse("code", f"{piece.code} was left out of the plan", "Undo that first: under Plan.")
     used, pull = rigs.in_use(conn), t.pull
@@ -232,16 +236,21 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
         record.arm_mm(piece),
     )  # fmt: skip
     observations.add(conn, stored, action_id)
-    if once_more and standing is not None:
-        actions.say(conn, action_id, f"Loaded {piece.code} again, for the {number}. time")
-    elif standing is not None and not t.beside:
-        actions.say(conn, action_id, f"Took the place of {_told(record, standing)} of {piece.code}")
-    queue = sorted((s for s in record.to_break if not record.finished(s)), key=record.place)
-    if piece in queue and piece is not queue[0]:
-        # Departures from the random order are allowed, and on record.
-        turn = len(record.observed) + 1
-        note = f"Broke {piece.code} out of turn: planned as number {record.place(piece)}, broken as number {turn}"
-        actions.say(conn, action_id, note)
+    if standing is None or t.beside:
+        return ""
+    if once_more:
+        return f"Loaded {piece.code} again, for the {number}. time"
+    return f"Took the place of {_told(record, standing)} of {piece.code}"
+
+
+def _out_of_turn(w: AppContext, record: BatchRecord, piece: Specimen, when: datetime) -> str:
+    """Departures from the order in which pieces are offered are allowed, and on record. What was on some screen then
+    was in turn.
+    """
+    order = in_order(record, when, early=True)
+    shown = w.in_hand.shown(record.batch.id, w.now())
+    before = [c for c in order[: order.index(piece.code)] if c not in shown] if piece.code in order else []
+    return f"Broke {piece.code} out of turn: {before[0]} was next" if before else ""
 
 
 def _told(record: BatchRecord, standing: Observed) -> str:

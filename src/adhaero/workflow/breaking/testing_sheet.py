@@ -14,6 +14,7 @@ from adhaero.core.compare.data import counted
 from adhaero.core.observation import Kind, Observation
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import Doubt, Problem, Problems, Refusal, refuse
+from adhaero.store import actions
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.breaking.expecting import expected_loads
@@ -104,7 +105,7 @@ def write(w: AppContext, batch_id: int, sheet: TypedTesting, person: str, key: s
         record = load(w, conn, batch_id, action_id)
         zone = ZoneInfo(working_hours(conn).hours.zone)
         p, after, done = Problems(), datetime.combine(sheet.day, time(0, 0), zone), 0
-        doubts: list[Problem] = []
+        doubts, said = list[Problem](), list[str]()
         for i, cells in enumerate(sheet.rows):
             if not _says(record, cells, f"rows.{i}", p):
                 continue
@@ -112,7 +113,7 @@ def write(w: AppContext, batch_id: int, sheet: TypedTesting, person: str, key: s
                 after = clock_time(cells.at, after, zone, f"rows.{i}.at") or after
                 piece = find_piece(conn, record, cells.code, f"rows.{i}.code")
                 told = _told(w, record, cells, after if cells.at.strip() else None, person, sheet, f"rows.{i}")
-                write_down(conn, record, piece, told, action_id)
+                said.append(write_down(conn, record, piece, told, action_id))
                 done += 1
             except Doubt as doubt:
                 doubts += doubt.problems
@@ -126,10 +127,11 @@ def write(w: AppContext, batch_id: int, sheet: TypedTesting, person: str, key: s
         p.raise_if_any()
         if doubts:
             raise Doubt(_together(doubts))
+        actions.say(conn, action_id, "; ".join([what, *(s[0].lower() + s[1:] for s in said if s)]))
         return {"pieces": done}
 
-    said = sum(bool(r.load.strip() or r.mode.strip()) for r in sheet.rows)
-    what = f"Typed the testing sheet back: {counted(said, 'piece')}"
+    rows = sum(bool(r.load.strip() or r.mode.strip()) for r in sheet.rows)
+    what = f"Typed the testing sheet back: {counted(rows, 'piece')}"
     return w.perform(Act("break", "observe", what, batch_id, person, key=key, request=repr(sheet)), body)
 
 
