@@ -73,6 +73,36 @@ def test_the_picture_fits_the_question_and_stays_in_the_link(page: Page, server:
     expect(page.get_by_text("degrees of freedom at 95 %")).to_be_visible()
 
 
+def test_what_is_kept_stands_under_what_it_went_through(page: Page, server: Server) -> None:
+    """Two soaks and two preps: PVA's joints keep half of their strength wet, all of it dried again."""
+    batch = grid(server, "What is kept")
+    plan = call(server, "GET", f"/batches/{batch}/plan")
+    ways = {"dry": 1.0, "soak-24h": 0.5, "soak-24h-dried": 1.0}
+    levels = [{"value": v, "unit": "", "id": f"l{i}"} for i, v in enumerate(ways, 1)]
+    factors = [plan["document"]["factors"][0], {"key": "conditioning", "name": "Conditioning", "levels": levels}]
+    held = {k: v for k, v in plan["document"]["constants"].items() if k != "conditioning"}
+    new = {**plan["document"], "factors": factors, "control": {"prep": "l1", "conditioning": "l1"},
+           "constants": {**held, "species": {"value": "ash", "unit": ""}}}  # fmt: skip
+    body = {"version": plan["version"], "name": "What is kept", "document": new}
+    version = call(server, "PUT", f"/batches/{batch}/plan", body)["version"]
+    call(server, "POST", f"/batches/{batch}/lock", {"version": version})
+    kept = dict(zip("ABCDEF", [*ways.values()] * 2, strict=True))
+    for n, r in enumerate(call(server, "GET", f"/batches/{batch}/break")["rows"]):
+        seen = {"code": r["code"], "kind": "exact", "low": f"{4000 * kept[r['treatment']] + 40 * (n % 5)} N",
+                "failure_mode": "in-glue", "confirmed": ["early", "no-rig"]}  # fmt: skip
+        call(server, "POST", f"/batches/{batch}/observations", seen)
+    page.goto(f"{server.url}/batch/{batch}/compare")
+    page.get_by_role("radio", name="What is kept").check()
+    own = "all => all.map(e => [...e.childNodes].filter(n => n.nodeType === 3).map(n => n.data).join(''))"
+    said = page.get_by_role("img", name="What is kept, in percent").locator("text").evaluate_all(own)
+    rows = [text for text in said if not text.endswith("%")]
+    each = ["Fresh planed", "Sawn", "over all 2"]
+    assert rows == ["Soaked 24 h, wet", *each, "Soaked 24 h, dried again", *each]
+    shares = [int(text.removesuffix(" %")) for text in said if text.endswith(" %")][-6:]
+    assert all(abs(s - 50) < 4 for s in shares[:3])
+    assert all(abs(s - 100) < 4 for s in shares[3:])
+
+
 def test_what_is_good_enough_is_stated_and_changed_with_a_reason(page: Page, server: Server) -> None:
     batch = grid(server, "Good enough?")
     page.goto(f"{server.url}/batch/{batch}/plan")

@@ -6,66 +6,86 @@ import { useWidth } from "../../parts/useWidth";
 type View = Schemas["CompareView"];
 
 const ROW = 34;
+const HEAD = 28;
 export const CONDITIONING = "conditioning";
 
 /** The families that hold something conditioned against the same in its usual state. */
 export const keptOf = (view: View) => view.families.filter((f) => f.of === CONDITIONING && !f.every_pair);
 
-export function Kept({ view }: { view: View }) {
-  const [holder, width] = useWidth(700);
+interface Row {
+  key: string;
+  /** What it went through: its rows stand together, under this. */
+  group: string;
+  name: string;
+  ratio: number | null;
+  low: number | null;
+  high: number | null;
+  told: string;
+  over: boolean;
+}
+
+function rowsOf(view: View): Row[] {
   const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
-  const rows = keptOf(view).flatMap((f) => [
+  const levels = view.factors.find((f) => f.key === CONDITIONING)?.levels ?? [];
+  const group = (letter: string) =>
+    levels.find((l) => l.id === view.cells[letter]?.[CONDITIONING])?.name ?? "";
+  const rows = keptOf(view).flatMap((f): Row[] => [
     ...f.comparisons.map((c) => ({
+      ...c,
       key: c.first + c.second,
-      name: label.get(c.first) ?? "",
-      ratio: c.ratio,
-      low: c.low,
-      high: c.high,
+      group: c.stratum ? group(c.first) : "",
+      name: (group(c.first) && c.stratum) || label.get(c.first) || "",
       told: c.outcome,
       over: false,
     })),
     ...f.pooled.map((o) => ({
+      ...o,
       key: o.name,
+      group: o.first,
       name: `over all ${o.strata}`,
-      ratio: o.ratio,
-      low: o.low,
-      high: o.high,
       told: o.outcome,
       over: true,
     })),
   ]);
+  const groups = [...new Set(rows.map((r) => r.group))];
+  return groups.flatMap((name) => rows.filter((r) => r.group === name));
+}
+
+export function Kept({ view }: { view: View }) {
+  const [holder, width] = useWidth(700);
+  const rows = rowsOf(view);
+  const begins = rows.map((r, i) => r.group !== "" && r.group !== rows[i - 1]?.group);
   const left = width < 560 ? 12 : 240;
   const high = 1.05 * Math.max(1.1, ...rows.map((r) => Math.min(r.high ?? r.ratio ?? 0, 2)));
   const x = (v: number) => left + ((width - left - 64) * Math.min(v, high)) / high;
   const step = width < 560 ? ROW + 14 : ROW;
+  const top = rows.map((_, i) => i * step + HEAD * begins.slice(0, i + 1).filter(Boolean).length);
+  const foot = rows.length * step + HEAD * begins.filter(Boolean).length;
   return (
     <figure className="sheet px-3 py-2">
       <div ref={holder} className="w-full overflow-hidden">
-        <Chart width={width} height={rows.length * step + 26} label="What is kept, in percent">
+        <Chart width={width} height={foot + 26} label="What is kept, in percent">
           {[0, 0.25, 0.5, 0.75, 1]
             .filter((v) => v <= high)
             .map((v) => (
               <g key={v}>
-                <path
-                  d={`M${x(v)} 0v${rows.length * step}`}
-                  className={v === 1 ? "stroke-ink" : "stroke-rule"}
-                />
-                <text
-                  x={x(v)}
-                  y={rows.length * step + 18}
-                  textAnchor="middle"
-                  className="fill-faded text-[12px]"
-                >
+                <path d={`M${x(v)} 0v${foot}`} className={v === 1 ? "stroke-ink" : "stroke-rule"} />
+                <text x={x(v)} y={foot + 18} textAnchor="middle" className="fill-faded text-[12px]">
                   {100 * v} %
                 </text>
               </g>
             ))}
           {rows.map((r, i) => {
-            const y = i * step + (step > ROW ? 30 : ROW / 2);
+            const y = (top[i] ?? 0) + (step > ROW ? 30 : ROW / 2);
             return (
               <g key={r.key}>
+                {begins[i] && (
+                  <text x={2} y={(top[i] ?? 0) - 7} className="fill-faded text-[14px] font-semibold">
+                    {r.group}
+                  </text>
+                )}
                 <text
-                  x={2}
+                  x={r.group ? 14 : 2}
                   y={step > ROW ? y - 13 : y + 5}
                   className={`fill-ink text-[14px] ${r.over ? "font-semibold" : ""}`}
                 >
