@@ -120,15 +120,16 @@ export function Queue({ view, blind, current, onPick, onCorrect }: Props) {
       key: "strength",
       head: `${view.figure_name}, ${units.symbol(view.figure_dimension)}`,
       width: "9rem",
-      show: (r) => (
-        <Hollow row={r}>
-          {r.kind !== "fell_apart" &&
-            bounds(units, r.figure_low, r.figure_high, view.figure_dimension, r.uncertainty)}
-          {r.kind && !r.measured && r.figure_low !== null && (
-            <Explained why="By its nominal sizes: it was not measured."> *</Explained>
-          )}
-        </Hollow>
-      ),
+      show: (r) =>
+        r.figure_low === null && r.figure_high === null ? null : (
+          <Hollow row={r}>
+            {r.kind !== "fell_apart" &&
+              bounds(units, r.figure_low, r.figure_high, view.figure_dimension, r.uncertainty)}
+            {r.kind && !r.measured && r.figure_low !== null && (
+              <Explained why="By its nominal sizes: it was not measured."> *</Explained>
+            )}
+          </Hollow>
+        ),
     },
     {
       key: "mode",
