@@ -244,9 +244,7 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
 
 
 def _out_of_turn(w: AppContext, record: BatchRecord, piece: Specimen, when: datetime) -> str:
-    """Departures from the order in which pieces are offered are allowed, and on record. What was on some screen then
-    was in turn.
-    """
+    """Departures from the order are allowed, and on record: what was skipped. What another screen shows was not."""
     order = in_order(record, when, early=True)
     shown = w.in_hand.shown(record.batch.id, w.now())
     before = [c for c in order[: order.index(piece.code)] if c not in shown] if piece.code in order else []

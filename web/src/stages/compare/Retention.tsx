@@ -27,14 +27,15 @@ interface Row {
 function rowsOf(view: View): Row[] {
   const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
   const levels = view.factors.find((f) => f.key === CONDITIONING)?.levels ?? [];
-  const group = (letter: string) =>
-    levels.find((l) => l.id === view.cells[letter]?.[CONDITIONING])?.name ?? "";
+  /** Where there are several strata: what a treatment went through. */
+  const group = (c: View["families"][number]["comparisons"][number]) =>
+    (c.stratum && levels.find((l) => l.id === view.cells[c.first]?.[CONDITIONING])?.name) || "";
   const rows = keptOf(view).flatMap((f): Row[] => [
     ...f.comparisons.map((c) => ({
       ...c,
       key: c.first + c.second,
-      group: c.stratum ? group(c.first) : "",
-      name: (group(c.first) && c.stratum) || label.get(c.first) || "",
+      group: group(c),
+      name: (group(c) ? c.stratum : label.get(c.first)) ?? "",
       told: c.outcome,
       over: false,
     })),

@@ -36,7 +36,6 @@ function MoreLevel({ view, catalogue, reason }: Props) {
       className="leading-10"
       onSubmit={(e) => {
         e.preventDefault();
-
         if (level) save.mutate({ factor: key, level, count, reason }, { onSuccess: () => setLevel(null) });
       }}
     >
@@ -92,7 +91,6 @@ function FromStore({ view, catalogue, reason }: Props) {
       className="leading-10"
       onSubmit={(e) => {
         e.preventDefault();
-
         if (age) save.mutate({ treatment, count, age, reason }, { onSuccess: () => setAge(null) });
       }}
     >
