@@ -76,6 +76,8 @@ export default function BreakStage({ batch }: { batch: number }) {
   const typed = data.rows.find((r) => r.code === held)?.code;
   const code = mine?.code ?? loose?.code ?? correcting ?? again ?? beside ?? typed ?? chosen ?? data.next;
   const row = data.rows.find((r) => r.code === code);
+  // A form that opens before the reading is back would be empty, or hold what was just corrected.
+  const unread = row !== undefined && data.unread?.includes(row.code) === true;
   const shown = loose?.pull.id ?? (correcting === row?.code ? (row?.pull_id ?? null) : null);
   const back = () => {
     setTyping(false);
@@ -122,7 +124,9 @@ export default function BreakStage({ batch }: { batch: number }) {
                 </Button>
               </Notice>
             )}
-            {loose && !pulling ? (
+            {unread ? (
+              <Waiting what={`the reading of ${row.code}`} />
+            ) : loose && !pulling ? (
               <Judge
                 key={`pull ${loose.pull.id}`}
                 batch={batch}
@@ -171,7 +175,7 @@ export default function BreakStage({ batch }: { batch: number }) {
             {!loose && !pulling && !data.loadless && (row.kind === null || more) && (
               <CurveFile key={`file ${row.code}`} batch={batch} code={row.code} />
             )}
-            {correcting === row.code && row.kind !== null && (
+            {correcting === row.code && row.kind !== null && !unread && (
               <Loadings
                 batch={batch}
                 row={row}

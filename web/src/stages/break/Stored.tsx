@@ -7,9 +7,11 @@ import { Button, Code, DoubtNote } from "../../parts/controls";
 import { again, drop, useEntries, type Entry } from "../../parts/queue";
 
 type View = Schemas["BreakView"];
+/** `unread`: pieces whose reading is on record, and has not been read again since it was saved here. */
+export type ShownView = View & { unread?: readonly string[] };
 
 /** The queue as it will be once all is sent: what was typed here is not offered again. */
-export function withStored(view: View, waiting: readonly Entry<"reading">[]): View {
+export function withStored(view: ShownView, waiting: readonly Entry<"reading">[]): ShownView {
   if (waiting.length === 0) return view;
   const typed = new Map(waiting.map((e) => [e.body.code, e.body]));
   const rows = view.rows.map((row) => {
@@ -21,7 +23,7 @@ export function withStored(view: View, waiting: readonly Entry<"reading">[]): Vi
 }
 
 /** The queue right after a reading was written: it goes on at once, and is read again behind that. */
-export function withSaved(view: View, code: string, kind: string): View {
+export function withSaved(view: ShownView, code: string, kind: string): ShownView {
   const rows = view.rows.map((row) => (row.code === code && row.kind === null ? { ...row, kind } : row));
   return {
     ...view,
@@ -30,6 +32,7 @@ export function withSaved(view: View, code: string, kind: string): View {
     loose: view.loose.filter((loose) => loose.code !== code),
     order: view.order.filter((other) => other !== code),
     next: nextBesides(view, (other) => other === code),
+    unread: [...(view.unread ?? []), code],
   };
 }
 

@@ -1,7 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import type { Schemas } from "../../api/client";
-import { withSaved } from "./Stored";
+import { withSaved, type ShownView } from "./Stored";
 
 /**
  * Go on to the next piece as soon as a reading is on record, and not once the whole queue was read again: a
@@ -20,7 +19,7 @@ export function useGoOn(batch: number, onDone: (() => void) | undefined) {
   /** `kind` is of what is on record now; `null` where it is stored on this device. */
   return (code: string, kind: string | null) => {
     if (kind !== null)
-      client.setQueriesData<Schemas["BreakView"]>(
+      client.setQueriesData<ShownView>(
         { queryKey: ["batch", batch, "break"] },
         (view) => view && withSaved(view, code, kind),
       );
