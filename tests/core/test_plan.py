@@ -10,15 +10,29 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from adhaero.core.parents import Parents
 from adhaero.core.plan.caveats import caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.codes import SIGNS, new_codes, read_code
 from adhaero.core.plan.design import specimens
-from adhaero.core.plan.document import Asked, Extra, Factor, Level, Plan, first_plan
+from adhaero.core.plan.document import (
+    Asked,
+    Assumptions,
+    Blocks,
+    Extra,
+    Factor,
+    Level,
+    Outcome,
+    Plan,
+    first_plan,
+)
 from adhaero.core.plan.formats import plan_from_json
+from adhaero.core.plan.judging import Judging, PassRule
 from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import cells, pieces_in_all
 from adhaero.core.plan.treatments import letter, treatments
+from adhaero.core.properties import Property
+from adhaero.core.protocol import ProtocolStep
 from adhaero.core.refusal import Refusal
 from adhaero.core.units import Units
 
@@ -78,6 +92,34 @@ def test_names_the_field_that_is_wrong(change: dict[str, object], field: str) ->
         return
     assert field in fields(plan)
     assert all(p.message and p.remedy for p in problems(plan))
+
+
+@pytest.mark.parametrize(
+    ("change", "about"),
+    [
+        ({"guess": "x" * 2001}, "the guess"),
+        ({"spares": 51}, "spares"),
+        ({"dummies": -1}, "dummies"),
+        ({"tolerances": {"clamp_s": 0.0}}, "clamp time"),
+        ({"tolerance_mm": 0.0}, "tolerance of sizes"),
+        ({"assumptions": Assumptions(alpha=0.6)}, "the risk"),
+        ({"assumptions": Assumptions(matters=1.5)}, "that matters"),
+        ({"protocol": (ProtocolStep("Wipe", wait_s=-1.0),)}, "Wipe"),
+        ({"properties": (Property("Feel", unit="thumbs of an ell"),)}, "Feel"),
+        ({"extras": (Extra("Plain", {}, replicates=0),)}, "Plain"),
+        ({"outcomes": (Outcome("Tore", "whatever"),)}, "Tore"),
+        ({"factors": (Factor("mine", "", (Level("a"), Level("b"))),)}, "what differs"),
+        ({"constants": {**FOUR.constants, "species": Level(" ")}}, "Species"),
+        ({"blocks": Blocks("day", 1)}, "blocks"),
+        ({"parents": Parents("panel", each=0)}, "panel"),
+        ({"judging": Judging(rule=PassRule(least=-1.0))}, "what a piece must reach"),
+    ],
+)
+def test_what_is_wrong_is_told_with_what_it_is_about(change: dict[str, object], about: str) -> None:
+    """They are listed beside the plan, away from the field: "must be 0 to 500" would be nobody's."""
+    told = [p.message for p in problems(replace(FOUR, **change))]  # type: ignore[arg-type]
+    assert [m for m in told if about in m]
+    assert not [m for m in told if m.split()[0] in ("is", "are", "must", "needs", "cannot", "has", "names", "says")]
 
 
 def test_cure_time_includes_clamp_time() -> None:

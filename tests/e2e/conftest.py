@@ -109,7 +109,7 @@ def call(server: Server, method: str, path: str, body: Any = None) -> Any:
     data = None if body is None else json.dumps(body).encode()
     headers = {"Content-Type": "application/json"}
     request = urllib.request.Request(f"{server.url}/api{path}", data, headers, method=method)
-    with urllib.request.urlopen(request, timeout=20) as response:
+    with urllib.request.urlopen(request, timeout=60) as response:
         return json.loads(response.read())
 
 

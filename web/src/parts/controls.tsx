@@ -88,9 +88,15 @@ export function DoubtNote({ problem, busy, agreed = [], onConfirm, act }: DoubtP
   );
 }
 
+/** The path of a field in words; what stands in a list is counted from 1, as people do. */
 function fieldName(field: string): string {
   if (["early", "over capacity", "has a result"].includes(field)) return "Is that so?";
-  return field.includes(" ") ? field : field.replace(/_(n|mm|mpa|s|pct|c)$/, "").replace(/[._]/g, " ");
+  return field.includes(" ")
+    ? field
+    : field
+        .replace(/_(n|mm|mpa|s|pct|c)$/, "")
+        .replace(/\.(\d+)/g, (_, n) => ` ${Number(n) + 1}`)
+        .replace(/[._]/g, " ");
 }
 
 /** Something worth knowing before going on, beside the thing it is about. */

@@ -59,12 +59,18 @@ def check_label(label: Label, field: str = "limits") -> None:
     for key, value in label.items():
         name, low, high = RANGES.get(key, (key, 1.0, 0.0))
         if key not in RANGES:
-            p.add(f"{field}.{key}", "is nothing that a label limits", "Use one of: " + ", ".join(RANGES) + ".")
+            p.add(
+                f"{field}.{key}",
+                f"{key[:40]!r} is nothing that a label limits",
+                "Use one of: " + ", ".join(RANGES) + ".",
+            )
         else:
             p.check(low <= value <= high, f"{field}.{key}", f"a {name} of {value:g} is not possible", "Check its unit.")
     low_mpa, high_mpa = label.get("pressure_low_mpa"), label.get("pressure_high_mpa")
     if low_mpa is not None and high_mpa is not None:
-        p.check(low_mpa < high_mpa, f"{field}.pressure_high_mpa", "lies below the least pressure", "Swap the two.")
+        p.check(
+            low_mpa < high_mpa, f"{field}.pressure_high_mpa", "the most pressure lies below the least", "Swap the two."
+        )
     p.raise_if_any()
 
 

@@ -26,8 +26,10 @@ def check_blocks(plan: Plan, p: Problems) -> None:
     b = plan.blocks
     if b is None:
         return
-    p.check(b.kind in KINDS, "blocks.kind", "is no kind of block", "Use one of: " + ", ".join(KINDS) + ".")
-    p.check(2 <= b.count <= MOST, "blocks.count", f"must be 2 to {MOST}", "Type how many there are.")
+    p.check(
+        b.kind in KINDS, "blocks.kind", f"{b.kind[:20]!r} is no kind of block", "Use one of: " + ", ".join(KINDS) + "."
+    )
+    p.check(2 <= b.count <= MOST, "blocks.count", f"blocks must be 2 to {MOST}", "Type how many there are.")
 
 
 def block_caveats(plan: Plan) -> Iterator[Caveat]:

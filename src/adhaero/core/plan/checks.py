@@ -43,8 +43,8 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
         "the question is empty",
         "Say what you want to find out.",
     )
-    p.check(len(plan.question) <= 500, "question", "is longer than 500 characters", "Shorten it.")
-    p.check(len(plan.guess) <= 2000, "guess", "is longer than 2000 characters", "Shorten it.")
+    p.check(len(plan.question) <= 500, "question", "the question is longer than 500 characters", "Shorten it.")
+    p.check(len(plan.guess) <= 2000, "guess", "the guess is longer than 2000 characters", "Shorten it.")
     try:
         _check_forms(plan, p)
         if not p.found:
@@ -78,11 +78,12 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     p.check(
         0 <= plan.solid_reference <= 500,
         "solid_reference",
-        "must be 0 to 500",
+        "solid pieces must be 0 to 500",
         "Take 4 or more, or none.",
     )
-    p.check(0 <= plan.spares <= 50, "spares", "must be 0 to 50 of each treatment", "One of each is usual.")
-    p.check(0 <= plan.dummies <= 500, "dummies", "must be 0 to 500", "Take as many as clamps have empty places.")
+    p.check(0 <= plan.spares <= 50, "spares", "spares must be 0 to 50 of each treatment", "One of each is usual.")
+    p.check(0 <= plan.dummies <= 500, "dummies", "dummies must be 0 to 500",
+            "Take as many as clamps have empty places.")  # fmt: skip
     _check_asked(plan, p)
     _check_products(plan, p)
     _check_woods(plan, p)
@@ -91,12 +92,14 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     _check_protocol(plan, p)
     _check_properties(plan, p)
     for key, width in plan.tolerances.items():
-        fits = key in WATCHED and width > 0
-        p.check(fits, f"tolerances.{key}", "is no tolerance", "State one above zero, of a time, a pressure or the air.")
+        fits, name = key in WATCHED and width > 0, FIELDS[key].name.lower() if key in FIELDS else key[:40]
+        p.check(fits, f"tolerances.{key}", f"the tolerance of {name} is none",
+                "State one above zero, of a time, a pressure or the air.")  # fmt: skip
     for key, value in plan.blank_sizes.items():
         able = key in ("length", "width", "thickness") and 1 <= value <= 3000
         p.check(able, f"blank_sizes.{key}", f"a {key} of {value:g} mm is none of a blank", "Check the unit.")
-    p.check(0 < plan.tolerance_mm <= 20, "tolerance_mm", "must be above 0 and up to 20 mm", "1 mm is usual.")
+    p.check(0 < plan.tolerance_mm <= 20, "tolerance_mm", "the tolerance of sizes must be above 0 and up to 20 mm",
+            "1 mm is usual.")  # fmt: skip
     p.check(all(0 <= v <= 1e6 for v in plan.guesses.values()), "guesses", "a guess is no load", "Type 0 to 1 000 kN.")
     a = plan.assumptions
     p.check(
@@ -105,12 +108,13 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
         "a scatter outside 0 to 150 % is not possible",
         "15 % is usual for glued wood.",
     )
-    p.check(0 < a.matters < 1, "assumptions.matters", "must be between 0 and 100 %", "10 % is usual.")
-    p.check(0 < a.alpha < 0.5, "assumptions.alpha", "must be between 0 and 50 %", "5 % is usual.")
+    p.check(0 < a.matters < 1, "assumptions.matters", "the difference that matters must be between 0 and 100 %",
+            "10 % is usual.")  # fmt: skip
+    p.check(0 < a.alpha < 0.5, "assumptions.alpha", "the risk must be between 0 and 50 %", "5 % is usual.")
     p.check(
         a.alpha < a.power < 1,
         "assumptions.power",
-        "must lie between alpha and 100 %",
+        "the power must lie between the risk and 100 %",
         "80 % is usual.",
     )
     by_key = {f.key: f for f in plan.factors}
@@ -161,7 +165,8 @@ def _check_products(plan: Plan, p: Problems) -> None:
         known = not product.family or product.family in GLUES
         p.check(known, f"{where}.family", f"{product.family[:40]!r} is no family of glues", "Choose one of the list.")
         thinned = product.thinned_pct
-        p.check(thinned is None or 0 < thinned <= 50, f"{where}.thinned_pct", "must be up to 50 %", "Type percent.")
+        p.check(thinned is None or 0 < thinned <= 50, f"{where}.thinned_pct",
+                f"{name[:40]} is thinned by more than 50 %, or by nothing", "Type percent.")  # fmt: skip
         try:
             check_label(product.label, f"{where}.label")
         except Refusal as refusal:
@@ -192,36 +197,48 @@ def _check_woods(plan: Plan, p: Problems) -> None:
             "a sheet has no such number of plies",
             f"Type 3 to {MOST_PLIES}, or 0 for a board without a grain.",
         )
-        p.check(len(w.grade) <= 80, f"{where}.grade", "is longer than 80 characters", "Shorten it.")
-        p.check(len(w.source) <= 120, f"{where}.source", "is longer than 120 characters", "Shorten it.")
+        p.check(len(w.grade) <= 80, f"{where}.grade", f"the grade of {name[:40]} is longer than 80 characters",
+                "Shorten it.")  # fmt: skip
+        p.check(len(w.source) <= 120, f"{where}.source", f"the source of {name[:40]} is longer than 120 characters",
+                "Shorten it.")  # fmt: skip
 
 
 def _check_protocol(plan: Plan, p: Problems) -> None:
     texts = [s.text.strip().lower() for s in plan.protocol]
-    p.check(len(texts) <= 30, "protocol", "has more than 30 steps", "Put some of them together.")
+    p.check(len(texts) <= 30, "protocol", "the protocol has more than 30 steps", "Put some of them together.")
     for i, s in enumerate(plan.protocol):
         at = f"protocol.{i}"
         p.check(2 <= len(s.text.strip()) <= 80, f"{at}.text", "the step has no words, or too many", "Say what is done.")
         p.check(texts[i] not in texts[:i], f"{at}.text", f"{s.text!r} stands twice", "Take one of the two out.")
         for name, value in (("wait_s", s.wait_s), ("within_s", s.within_s)):
-            p.check(value is None or 0 < value <= 3.2e7, f"{at}.{name}", "is no time to wait", "Check its unit.")
+            p.check(value is None or 0 < value <= 3.2e7, f"{at}.{name}", f"{s.text[:40]!r}: that is no time to wait",
+                    "Check its unit.")  # fmt: skip
         fits = s.wait_s is None or s.within_s is None or s.wait_s <= s.within_s
-        p.check(fits, f"{at}.within_s", "it holds no longer than it has to wait", "Make the second time longer.")
+        p.check(
+            fits,
+            f"{at}.within_s",
+            f"{s.text[:40]!r} holds no longer than it has to wait",
+            "Make the second time longer.",
+        )
 
 
 def _check_properties(plan: Plan, p: Problems) -> None:
     names = [x.name.strip().lower() for x in plan.properties]
-    p.check(len(names) <= 20, "properties", "has more than 20 properties", "Leave some of them out.")
+    p.check(len(names) <= 20, "properties", "there are more than 20 properties", "Leave some of them out.")
     for i, own in enumerate(plan.properties):
         at = f"properties.{i}"
         p.check(1 <= len(own.name.strip()) <= 40, f"{at}.name", "the property has no name, or a long one", "Name it.")
         p.check(names[i] not in names[:i], f"{at}.name", f"{own.name!r} stands twice", "Take one of the two out.")
-        p.check(own.of in OF, f"{at}.of", "belongs to nothing known", "Use one of: " + ", ".join(OF) + ".")
-        p.check(own.when in WHEN, f"{at}.when", "is no time to ask", "Use one of: " + ", ".join(WHEN) + ".")
-        p.check(len(own.unit) <= 12, f"{at}.unit", "is longer than 12 characters", "Shorten it.")
+        p.check(own.of in OF, f"{at}.of", f"{own.name[:40]!r} belongs to nothing known",
+                "Use one of: " + ", ".join(OF) + ".")  # fmt: skip
+        p.check(own.when in WHEN, f"{at}.when", f"{own.name[:40]!r} is asked at no known time",
+                "Use one of: " + ", ".join(WHEN) + ".")  # fmt: skip
+        p.check(len(own.unit) <= 12, f"{at}.unit", f"the unit of {own.name[:40]!r} is longer than 12 characters",
+                "Shorten it.")  # fmt: skip
         grades = [g.strip().lower() for g in own.grades]
         fine = not grades or (2 <= len(grades) <= 12 and len(set(grades)) == len(grades) and all(grades))
-        p.check(fine, f"{at}.grades", "are no list of grades", "Name 2 to 12 of them, each once, the lowest first.")
+        p.check(fine, f"{at}.grades", f"the grades of {own.name[:40]!r} are no list",
+                "Name 2 to 12 of them, each once, the lowest first.")  # fmt: skip
 
 
 def _glue_levels(plan: Plan) -> Iterator[tuple[str, Level]]:
@@ -244,13 +261,14 @@ def _check_asked(plan: Plan, p: Problems) -> None:
             wrong = f"{what} is empty or longer than 300 characters"
             p.check(0 < len(a.text.strip()) <= 300, f"{name}.{i}", wrong, "Word it, or leave it out.")
             if a.against and not a.says:
-                p.check(a.against in a.treatments, f"{name}.{i}.against", "is set against a treatment that it lacks",
-                        "Choose one of its treatments.")  # fmt: skip
+                p.check(a.against in a.treatments, f"{name}.{i}.against",
+                        f"{what} is set against a treatment that it lacks", "Choose one of them.")  # fmt: skip
             if a.says:
                 known = a.says in SAYS and 0 < a.share <= 10
-                p.check(known, f"{name}.{i}.says", "is nothing that figures could decide", "Choose it from the list.")
+                p.check(known, f"{name}.{i}.says", f"{what} says nothing that figures could decide",
+                        "Choose it from the list.")  # fmt: skip
                 fits = bool(a.treatments) and bool(a.against) and a.against not in a.treatments
-                p.check(fits, f"{name}.{i}.against", "says not what is held against what",
+                p.check(fits, f"{name}.{i}.against", f"{what} does not say what is held against what",
                         "Tick the treatments that it is about, and choose another one beside them.")  # fmt: skip
 
 
@@ -261,9 +279,11 @@ def _check_extras(plan: Plan, p: Problems) -> None:
         p.check(0 < len(label) <= 80, f"{where}.label", "a single treatment needs a short name", "Name it.")
         p.check(label.lower() not in names, f"{where}.label", f"{label!r} stands twice", "Rename one of the two.")
         names.append(label.lower())
-        p.check(1 <= extra.replicates <= 500, f"{where}.replicates", "must be 1 to 500", "Type how many pieces.")
+        p.check(1 <= extra.replicates <= 500, f"{where}.replicates", f"{label[:40]!r} must be made 1 to 500 times",
+                "Type how many pieces.")  # fmt: skip
         p.check(
-            extra.control is None or extra.control in CONTROLS, f"{where}.control", "is no kind of control",
+            extra.control is None or extra.control in CONTROLS, f"{where}.control",
+            f"{label[:40]!r} is a control of no known kind",
             "Use one of: " + ", ".join(CONTROLS) + ".",
         )  # fmt: skip
         for key, level in extra.changes.items():
@@ -275,8 +295,8 @@ def _check_factor(i: int, factor: Factor, p: Problems) -> None:
     p.check(
         bool(factor.name.strip()) and len(factor.name) <= 60,
         f"{where}.name",
-        "needs a short name",
-        "Name what differs.",
+        "what differs needs a short name",
+        "Name it.",
     )
     p.check(
         2 <= len(factor.levels) <= MOST_LEVELS,
@@ -293,11 +313,12 @@ def _check_factor(i: int, factor: Factor, p: Problems) -> None:
 
 def _check_value(where: str, key: str, level: Level, p: Problems) -> None:
     known, value = FIELDS.get(key), level.value
+    name = known.name if known else "a level"
     if value is None:
-        p.check(known is None or known.may_be_none, where, "cannot be 'none'", "Give it a value.")
+        p.check(known is None or known.may_be_none, where, f"{name} cannot be 'none'", "Give it a value.")
     elif isinstance(value, str):
         fine = 0 < len(value.strip()) <= 80
-        if p.check(fine, where, "is empty or longer than 80 characters", "Type a short text.") and known:
+        if p.check(fine, where, f"{name} is empty or longer than 80 characters", "Type a short text.") and known:
             listed = known.choices is not None and (value in known.choices or known.free_text)
             listed = listed or value in known.words
             p.check(
@@ -358,14 +379,20 @@ def _check_rig(plan: Plan, p: Problems) -> None:
     words = [o.word.strip().casefold() for o in plan.outcomes]
     for i, o in enumerate(plan.outcomes):
         at = f"outcomes.{i}"
-        p.check(1 <= len(o.word.strip()) <= 60, at, "needs a word of 1 to 60 characters", "Name it, or leave it out.")
+        p.check(1 <= len(o.word.strip()) <= 60, at, "a way of giving way needs 1 to 60 characters",
+                "Name it, or leave it out.")  # fmt: skip
         p.check(words.count(words[i]) == 1, at, f"{o.word!r} stands twice", "Take one of them out.")
-        p.check(o.mode in FAILURE_NAMES, f"{at}.mode", "stands for no way of giving way", "Choose one.")
-    p.check(len(plan.method_name) <= 80, "method_name", "is longer than 80 characters", "Shorten it.")
+        p.check(o.mode in FAILURE_NAMES, f"{at}.mode", f"{o.word[:40]!r} stands for no way of giving way",
+                "Choose one.")  # fmt: skip
+    p.check(len(plan.method_name) <= 80, "method_name", "the name of the method is longer than 80 characters",
+            "Shorten it.")  # fmt: skip
     rule = plan.overlap_most
-    p.check(rule is None or 0.1 <= rule <= 50, "overlap_most", "must be 0.1 to 50 thicknesses", "Leave it, or mend it.")
-    p.check(0 <= plan.joint_off_mm <= 1500, "joint_off_mm", "is no possible distance", "Measure from the middle.")
+    p.check(rule is None or 0.1 <= rule <= 50, "overlap_most", "the longest overlap must be 0.1 to 50 thicknesses",
+            "Leave it, or mend it.")  # fmt: skip
+    p.check(0 <= plan.joint_off_mm <= 1500, "joint_off_mm", "the joint lies at no possible distance",
+            "Measure from the middle.")  # fmt: skip
     pace = plan.pace
-    if pace is not None and p.check(pace.kind in PACES, "pace.kind", "is no pace", f"Use one of: {', '.join(PACES)}."):
-        p.check(0 < pace.low <= pace.high < 1e9, "pace.high", "must be above the lower end, and that above 0",
+    if pace is not None and p.check(pace.kind in PACES, "pace.kind", f"{pace.kind[:20]!r} is no pace",
+                                    f"Use one of: {', '.join(PACES)}."):  # fmt: skip
+        p.check(0 < pace.low <= pace.high < 1e9, "pace.high", "the pace must end above its lower end, and that above 0",
                 "Type from the smaller to the larger.")  # fmt: skip

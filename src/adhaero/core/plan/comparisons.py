@@ -210,5 +210,7 @@ def check(plan: Plan, p: Problems) -> None:
     known = {t.id for t in treatments(plan)}
     for i, a in enumerate(plan.compared.added):
         place = f"compared.added.{i}"
-        p.check({a.first, a.second} <= known, place, "names a treatment that is not made", "Choose two that are.")
-        p.check(a.first != a.second, place, "sets a treatment against itself", "Choose another one.")
+        p.check({a.first, a.second} <= known, place, "an added comparison names a treatment that is not made",
+                "Choose two that are.")  # fmt: skip
+        p.check(a.first != a.second, place, "an added comparison sets a treatment against itself",
+                "Choose another one.")  # fmt: skip

@@ -109,36 +109,40 @@ def check_judging(j: Judging, names: Collection[str], raw: Dimension, sizes: Col
     """What is wrong with it. ``names`` are further values that a formula may use, ``raw`` is what the figure
     measures, ``sizes`` are those of the pieces."""
     r = j.rule
-    p.check(r.figure in FIGURES, "judging.rule.figure", "is no figure", "Choose strength or load.")
-    p.check(r.least is None or r.least > 0, "judging.rule.least", "must be above 0", "Type what a piece must reach.")
-    p.check(r.wood_pct is None or 0 <= r.wood_pct <= 100, "judging.rule.wood_pct", "is no share of wood failure",
-            "Type 0 to 100 %.")  # fmt: skip
+    p.check(r.figure in FIGURES, "judging.rule.figure", f"{r.figure[:20]!r} is no figure", "Choose strength or load.")
+    p.check(r.least is None or r.least > 0, "judging.rule.least", "what a piece must reach must be above 0",
+            "Type it with its unit.")  # fmt: skip
+    p.check(r.wood_pct is None or 0 <= r.wood_pct <= 100, "judging.rule.wood_pct",
+            f"{r.wood_pct} is no share of wood failure", "Type 0 to 100 %.")  # fmt: skip
     for name, share in (("of_solid", r.of_solid), ("of_usable", r.of_usable)):
-        p.check(share is None or 0 < share <= 5, f"judging.rule.{name}", "is no share that can be asked for",
+        p.check(share is None or 0 < share <= 5, f"judging.rule.{name}", "the share asked for is none",
                 "Type a share in percent, like 60.")  # fmt: skip
     p.check(r.of_usable is None or j.usable is not None, "judging.rule.of_usable", "there is no usable limit",
             "State a limit from which the control gives for good, and tick that it is the usable one.")  # fmt: skip
-    p.check(all(m in FAILURE_NAMES for m in r.modes), "judging.rule.modes", "names no failure mode",
+    p.check(all(m in FAILURE_NAMES for m in r.modes), "judging.rule.modes", "the rule names no failure mode",
             "Choose from the list.")  # fmt: skip
-    p.check(len(j.limits) <= MOST, "judging.limits", f"are more than {MOST}", "Take some out.")
-    p.check(sum(x.usable for x in j.limits) <= 1, "judging.limits", "has two usable limits", "Tick one of them.")
+    p.check(len(j.limits) <= MOST, "judging.limits", f"there are more than {MOST} limits", "Take some out.")
+    p.check(sum(x.usable for x in j.limits) <= 1, "judging.limits", "there are two usable limits", "Tick one of them.")
     for i, x in enumerate(j.limits):
         at = f"judging.limits.{i}"
         p.check(0 < len(x.name.strip()) <= 80, f"{at}.name", "the line has no name, or a long one", "Name it.")
-        p.check(x.figure in FIGURES, f"{at}.figure", "is no figure", "Choose strength or load.")
-        p.check(bool(x.mark) or x.value > 0, f"{at}.value", "must be above 0", "Type the limit with its unit.")
-        p.check(len(x.source) <= 200, f"{at}.source", "is longer than 200 characters", "Shorten it.")
+        p.check(x.figure in FIGURES, f"{at}.figure", f"{x.figure[:20]!r} is no figure", "Choose strength or load.")
+        p.check(bool(x.mark) or x.value > 0, f"{at}.value", f"the limit {x.name[:40]!r} must be above 0",
+                "Type it with its unit.")  # fmt: skip
+        p.check(len(x.source) <= 200, f"{at}.source", "the source of a limit is longer than 200 characters",
+                "Shorten it.")  # fmt: skip
         p.check(not x.mark or x.mark in MARKED, f"{at}.mark", f"{x.mark[:20]!r} is no mark of a curve",
                 "Use one of: " + ", ".join(MARKED) + ".")  # fmt: skip
     if j.section is not None:
         p.check(j.section.size in sizes, "judging.section.size", f"{j.section.size[:20]!r} is no size of these pieces",
                 "Choose one of: " + ", ".join(sizes) + ".")  # fmt: skip
-        p.check(0 < abs(j.section.power) <= 4, "judging.section.power", "is no power of a size",
+        p.check(0 < abs(j.section.power) <= 4, "judging.section.power", f"{j.section.power:g} is no power of a size",
                 "Type a number like 3, of the rule that you go by.")  # fmt: skip
-        p.check(len(j.section.source) <= 200, "judging.section.source", "is longer than 200 characters", "Shorten it.")
+        p.check(len(j.section.source) <= 200, "judging.section.source",
+                "the source of the rule is longer than 200 characters", "Shorten it.")  # fmt: skip
     if j.words is not None:
         w = j.words
-        p.check(0 < w.equal < w.slightly < w.clearly <= 1, "judging.words", "do not rise",
+        p.check(0 < w.equal < w.slightly < w.clearly <= 1, "judging.words", "the steps of the words do not rise",
                 "Let each word reach further than the one before.")  # fmt: skip
     if j.formula is not None:
         try:

@@ -72,13 +72,16 @@ def check_parents(plan: Plan, planned: Sequence[Treatment], p: Problems, units: 
                    "Make each piece on its own, or choose another method."):  # fmt: skip
         return
     kind = KINDS[made.kind]
-    p.check(1 <= made.each <= MOST_EACH, "parents.each", f"must be 1 to {MOST_EACH}", "Type how many are in one.")
-    p.check(0 <= made.between_mm <= 500, "parents.between_mm", "must be up to 500 mm", "A cut of the saw takes 3 mm.")
+    p.check(1 <= made.each <= MOST_EACH, "parents.each", f"a {kind.name.lower()} gives 1 to {MOST_EACH}",
+            "Type how many are in one.")  # fmt: skip
+    p.check(0 <= made.between_mm <= 500, "parents.between_mm", "the saw takes up to 500 mm between two",
+            "A cut of the saw takes 3 mm.")  # fmt: skip
     stated = made.length_mm
-    p.check(stated is None or 10 <= stated <= 8000, "parents.length_mm", "must be 10 to 8000 mm", "Check its unit.")
+    p.check(stated is None or 10 <= stated <= 8000, "parents.length_mm",
+            f"a {kind.name.lower()} must be 10 to 8000 mm long", "Check its unit.")  # fmt: skip
     factors = {f.key: f.name for f in plan.factors}
     for key in made.within:
-        if not p.check(key in factors, "parents.within", "names what does not differ", "Choose it again."):
+        if not p.check(key in factors, "parents.within", f"{key[:40]!r} does not differ", "Choose it again."):
             continue
         name, one = factors[key], kind.name.lower()
         if kind.sawn and key in FIELDS and key not in AFTER_THE_SAW:

@@ -43,7 +43,8 @@ def check_sizes(plan: Plan, p: Problems, units: Units) -> None:
     if FREE in forms:
         p.check(bool(plan.area_source.strip()), "area_source", "it is not said where the glued area comes from",
                 "Say how it was found: drawn, measured, computed from what.")  # fmt: skip
-    p.check(len(plan.area_source) <= 200, "area_source", "is longer than 200 characters", "Shorten it.")
+    p.check(len(plan.area_source) <= 200, "area_source", "where the area comes from is longer than 200 characters",
+            "Shorten it.")  # fmt: skip
 
 
 def _stated(plan: Plan) -> Iterator[tuple[str, str]]:

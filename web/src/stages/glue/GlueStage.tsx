@@ -216,7 +216,7 @@ export default function GlueStage({ batch }: { batch: number }) {
         <input
           type="search"
           aria-label="Show only joints with"
-          className="written w-64"
+          className="written w-80"
           placeholder="show only: chiselled, B, open time …"
           value={find}
           onChange={(e) => setFind(e.target.value)}
