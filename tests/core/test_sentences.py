@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import random
 import re
+import statistics
 
 import pytest
 from hypothesis import given, settings
@@ -208,10 +209,13 @@ def along(means: dict[str, float], reference: float, *, cv: float = 0.04) -> Ver
 def test_the_plateau_stops_at_the_first_level_that_fails() -> None:
     v = along({"A": 4000, "B": 2000, "C": 3950, "D": 4000}, 4)
     # A is high again, but B between them is not: the walk goes no further.
-    assert headline(v) == "From 3 h on within 10 % of 4 h; 2 h is not shown to be."
+    assert headline(v) == (
+        "From 3 h on within 10 % of 4 h; 2 h is weaker by 50 %; 1 h is the same for practical purposes."
+    )
+    assert v.axes[0].series[0].text.startswith("From 3 h on within 10 % of 4 h; 2 h is not shown to be.")
     assert v.axes[0].series[0].plateau == ["C", "D"]
     assert headline(along({"A": 4000, "B": 3990, "C": 4000}, 3)) == "From 1 h on within 10 % of 3 h."
-    wide = along({"A": 2000, "B": 3000, "C": 4000}, 3, cv=0.3)
+    wide = along({"A": 3500, "B": 3800, "C": 4000}, 3, cv=0.3)
     assert headline(wide) == "No level below 3 h is shown to be within 10 % of it."
     middle = along({"A": 2000, "B": 3980, "C": 4000, "D": 3990}, 3)
     assert middle.axes[0].series[0].plateau == ["B", "C", "D"]
@@ -223,7 +227,35 @@ def test_a_flat_series_shows_no_trend_and_a_falling_one_does() -> None:
     flat = along({"A": 4000, "B": 4010, "C": 3990, "D": 4000}, 1, cv=0.1)
     assert headline(flat).startswith("No trend is shown")
     falling = along({"A": 4000, "B": 3500, "C": 3000, "D": 2400}, 1)
-    assert headline(falling) == "It falls along the levels (p < 0.001)."
+    assert headline(falling) == (
+        "Clamp time: 2 h and above are weaker than 1 h, "
+        f"by {less(falling, 'B', 'A')} % at 2 h and {less(falling, 'D', 'A')} % at 4 h."
+    )
+
+
+def less(v: Verdict, x: str, than: str) -> str:
+    """By how many percent the mean of one group lies below that of another."""
+    assert v.case is not None
+    means = [statistics.mean(p.datum.low for p in v.case.row(y).group.pieces) for y in (x, than)]
+    return f"{100 * (1 - means[0] / means[1]):.0f}"
+
+
+def test_levels_that_are_told_from_the_reference_are_named_and_the_others_are_left_open() -> None:
+    """No plateau is no answer: what is known of each level is."""
+    rising = along({"A": 1400, "B": 2500, "C": 3900, "D": 4100}, 4, cv=0.13)
+    assert rising.axes[0].series[0].plateau == ["D"]
+    by = f"{less(rising, 'A', 'D')} and {less(rising, 'B', 'D')}"
+    told = f"1 h and 2 h are weaker than 4 h by {by} %; 3 h can't be told from it yet"
+    assert headline(rising) == f"Clamp time: {told}."
+    middle = along({"A": 2000, "B": 3980, "C": 4000, "D": 5200}, 3)
+    more = less(middle, "D", "C").removeprefix("-")
+    assert headline(middle) == (
+        f"From 2 h to 4 h at least 90 % of 3 h; 1 h is weaker by {less(middle, 'A', 'C')} %; "
+        f"4 h is stronger by {more} %."
+    )
+    first = along({"A": 4000, "B": 3990, "C": 2000, "D": 0}, 1)
+    # What is next to nothing takes no percentages, and then its neighbour neither.
+    assert headline(first) == "Up to 2 h within 10 % of 1 h; 3 h and 4 h are weaker."
 
 
 def test_estimates_are_of_one_kind() -> None:

@@ -64,7 +64,8 @@ class Slope:
 @dataclass(frozen=True)
 class Series:
     """One stratum along the axis: its treatments, the levels within the plateau (by letter) and the curve, if any
-    fits; ``text`` says what is found.
+    fits; ``text`` says what is found, ``short`` its first sentence, ``within`` the plateau where there is one.
+    ``missing`` are the levels that are not broken yet.
     """
 
     stratum: str
@@ -78,6 +79,8 @@ class Series:
     slope: Slope | None
     text: str
     short: str
+    within: str
+    missing: list[str]
 
 
 @dataclass(frozen=True)
@@ -132,11 +135,11 @@ def _series(
     rows = [s.rows[x] for x in used]
     bounded = any(r.summary.bounded for r in rows)
     within: list[str] = []
-    told = ""
+    told, plateau_ = "", ""
     if reference is not None:
         place = used.index(reference)
         lows = _lows(used, place, s, shared, bounded=bounded)
-        within, told = _plateau(used, place, levels, s, lows)
+        within, plateau_, told = _plateau(used, place, levels, s, lows)
     trend_p, trend = (None, "") if bounded else _trend(rows, [levels.at[x] for x in used], s)
     slope = None if bounded else _slope(rows, [levels.at[x] for x in used], levels, s)
     fit = None if bounded else _best(levels.key, rows, [levels.at[x] for x in used], s)
@@ -154,9 +157,8 @@ def _series(
     if nothing:
         left = f" Next to nothing: {listed(nothing, 4)}.{left}"
     text = f"{first} {then}{more}{left}".replace("  ", " ").strip()
-    short = first.split(". ")[0].rstrip(".") + (f"; {left.strip()[:-1]}" if open_ else "")
     return Series(stratum, points, reference or "", within, fit.shape if fit else "", curve, reaches, trend_p, slope,
-                  text, short)  # fmt: skip
+                  text, first.split(". ")[0].rstrip("."), plateau_, open_)  # fmt: skip
 
 
 def _is_nothing(r: Row) -> bool:
@@ -184,20 +186,28 @@ def _lows(
 
 def _plateau(
     used: Sequence[str], place: int, levels: Levels, s: Setting, lows: Sequence[float | None]
-) -> tuple[list[str], str]:  # fmt: skip
-    """The levels that are within the share of the reference, by their letters, and in words."""
+) -> tuple[list[str], str, str]:  # fmt: skip
+    """The levels that are within the share of the reference, by their letters; these in words; and the sentence."""
     named = [levels.level(levels.at[x]) for x in used]
     first, last = (place if end is None else end for end in farthest(lows, place, s.matters))
-    share = f"within {100 * s.matters:.0f} % of {named[place]}"
+    # The walk asks only that a level is not less: one that is more is not "within" anything.
+    higher = any(low is not None and low > 1 for low in lows[first : last + 1])
+    share = f"{_share(s, higher=higher)} of {named[place]}"
     if place == len(used) - 1:
         if first == place:
-            of_it = f"within {100 * s.matters:.0f} % of it"
-            return [used[place]], f"No level below {named[place]} is shown to be {of_it}. It may still be so."
+            text = f"No level below {named[place]} is shown to be {_share(s)} of it. It may still be so."
+            return [used[place]], "", text
+        text = f"From {named[first]} on {share}"
         below = f"; {named[first - 1]} is not shown to be" if first else ""
-        return list(used[first:]), f"From {named[first]} on {share}{below}."
+        return list(used[first:]), text, f"{text}{below}."
     if first == last == place:
-        return [used[place]], f"No other level is shown to be {share}."
-    return list(used[first : last + 1]), f"From {named[first]} to {named[last]} {share}."
+        return [used[place]], "", f"No other level is shown to be {share}."
+    text = f"{f'Up to {named[last]}' if first == place == 0 else f'From {named[first]} to {named[last]}'} {share}"
+    return list(used[first : last + 1]), text, f"{text}."
+
+
+def _share(s: Setting, *, higher: bool = False) -> str:
+    return f"at least {100 * (1 - s.matters):.0f} %" if higher else f"within {100 * s.matters:.0f} %"
 
 
 def _trend(rows: Sequence[Row], at: Sequence[float], s: Setting) -> tuple[float | None, str]:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from adhaero.core.compare import steps
-from adhaero.core.compare.axis import Series
+from adhaero.core.compare.axis import Axis
 from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted, listed
+from adhaero.core.compare.level_words import series_in_words, with_missing
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import ALL_VOID, NONE, NOT_BROKEN, NOT_RUN, FamilyResult, Judged
 from adhaero.core.compare.saying import apart_in_words, is_base, over_in_words, said
@@ -32,7 +33,7 @@ def headline(case: Case) -> Finding:
 def _answer(case: Case, r: FamilyResult) -> str:
     axis = next((a for a in case.axes if a.factor == r.family.of), None)
     if axis is not None and axis.series:
-        return _along(axis.series)
+        return _along(case, r, axis)
     if r.pooled:
         return _over(case, r)
     if r.family.every_pair:
@@ -68,15 +69,17 @@ def _nothing_yet(case: Case) -> str:
     return f"{text} Of {listed(bounded, 3)} only bounds are known." if bounded else text
 
 
-def _along(series: Sequence[Series]) -> str:
-    if len(series) == 1:
-        return f"{series[0].short}."
-    said_ = "; ".join(f"{s.stratum}: {s.short[:1].lower()}{s.short[1:]}" for s in series)
-    if len(said_) <= LONGEST:
-        return f"{said_}."
-    first = series[0]
-    rest = "the others are told below" if len(series) > 2 else "the other is told below"
-    return f"{first.stratum}: {first.short[:1].lower()}{first.short[1:]}; {rest}."
+def _along(case: Case, r: FamilyResult, axis: Axis) -> str:
+    """What the levels of the axis are, stratum by stratum."""
+    whole = [series_in_words(case, axis, s, r.comparisons) for s in axis.series]
+    if len(whole) == 1:
+        return f"{whole[0]}."
+    told: list[str] = []
+    for texts in (whole, [with_missing(s, s.short) for s in axis.series]):
+        told = [f"{s.stratum}: {text[:1].lower()}{text[1:]}" for s, text in zip(axis.series, texts, strict=True)]
+        if len("; ".join(told)) <= LONGEST:
+            return f"{'; '.join(told)}."
+    return f"{told[0]}; {'the others are' if len(told) > 2 else 'the other is'} told below."
 
 
 def _over(case: Case, r: FamilyResult) -> str:
