@@ -155,8 +155,12 @@ def test_each_factor_is_compared_within_the_others() -> None:
     assert len(found["conditioning"].pairs) == 9
     assert len(found["species"].pairs) == 3 * 6
     assert found["species"].every_pair
-    # Numbers without a control are set against the last of them, and make an axis.
+    # Numbers make an axis. Without a control a gap is set against the least, other numbers against the last.
     assert found["gap_mm"].axis
+    assert {c.second for c in found["gap_mm"].contrasts} == {"gap 0 mm"}
+    doses = Factor("dose", "Dose", (Level(0.0), Level(2.0), Level(5.0)))
+    (other,) = families(replace(PLAN, factors=(doses,), control={}))
+    assert {c.second for c in other.contrasts} == {"dose 5"}
     assert len(found["gap_mm"].pairs) == 2 * 6
     first = primary(list(found.values()))
     assert first is not None

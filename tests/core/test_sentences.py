@@ -193,6 +193,23 @@ def test_strata_are_pooled_or_all_told() -> None:
     assert headline(told) == "Compare new with old: of 2 comparisons 2 worse."
 
 
+def test_several_levels_over_their_strata_are_told_in_one_sentence() -> None:
+    """Three amounts against the usual one in two classes: the most different alone would be half of the answer."""
+    truth = {"usual": 4000, "starved": 2000, "thin": 3200, "heavy": 3990}
+    letters = {(amount, c): f"{amount} {c}" for c in ("inner", "outer") for amount in truth}
+    groups = [group(x, exact(*drawn(i, truth[amount], 12, 0.05))) for i, ((amount, _), x) in enumerate(letters.items())]
+    contrasts = tuple(
+        Contrast(f"{a} against usual", a, "usual", tuple(
+            Within(letters[a, c], letters["usual", c], c) for c in ("inner", "outer"))) for a in list(truth)[1:]
+    )  # fmt: skip
+    v = verdict(groups, Family("factor:mine", "factor", "Compare amounts", contrasts, "mine", "class"))
+    ratio = {o.first: f"{100 * (1 - o.ratio):.0f}" for o in v.results[0].pooled}
+    assert headline(v).startswith(
+        f"Against usual, over 2 classes: starved and thin are weaker by {ratio['starved']} and {ratio['thin']} %; "
+        "heavy is the same for practical purposes"
+    )
+
+
 def axis(reference: float, *at: float) -> Levels:
     return Levels("clamp_s", "Clamp time", dict(zip("ABCDEF", at, strict=False)), lambda x: f"{x:.3g} h", reference)
 

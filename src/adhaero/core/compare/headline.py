@@ -10,8 +10,8 @@ from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted, listed
 from adhaero.core.compare.level_words import series_in_words, with_missing
 from adhaero.core.compare.outcome import Outcome
-from adhaero.core.compare.planned import ALL_VOID, NONE, NOT_BROKEN, NOT_RUN, FamilyResult, Judged
-from adhaero.core.compare.saying import apart_in_words, is_base, over_in_words, said
+from adhaero.core.compare.planned import ALL_VOID, NONE, NOT_BROKEN, NOT_RUN, FamilyResult, Judged, Over
+from adhaero.core.compare.saying import apart_in_words, begun, is_base, over_in_words, said, strata_in_words
 from adhaero.core.plan.comparisons import KEPT
 
 LONGEST = 140
@@ -70,10 +70,12 @@ def _nothing_yet(case: Case) -> str:
 
 
 def _along(case: Case, r: FamilyResult, axis: Axis) -> str:
-    """What the levels of the axis are, stratum by stratum."""
+    """What the levels of the axis are: over the strata where these agree, else stratum by stratum."""
     whole = [series_in_words(case, axis, s, r.comparisons) for s in axis.series]
     if len(whole) == 1:
         return f"{whole[0]}."
+    if r.pooled and all(o.agree for o in r.pooled) and (together := _all_over(case, r, axis.name)):
+        return together
     told: list[str] = []
     for texts in (whole, [with_missing(s, s.short) for s in axis.series]):
         told = [f"{s.stratum}: {text[:1].lower()}{text[1:]}" for s, text in zip(axis.series, texts, strict=True)]
@@ -90,57 +92,84 @@ def _over(case: Case, r: FamilyResult) -> str:
     differs = apart_in_words(r.family, known[0], r.comparisons) if apart else ""
     if differs:
         return differs
-    text = over_in_words(case, r.family, known[0])
-    others = known[1:]
-    second = over_in_words(case, r.family, others[0]) if len(others) == 1 else ""
-    return f"{text} {second}" if second and len(text) + len(second) < LONGEST + 40 else text
+    texts = [begun(over_in_words(case, r.family, o)) for o in known[:2]]
+    if len(known) == 1 or (len(known) == 2 and sum(map(len, texts)) < LONGEST + 40):
+        return " ".join(texts)
+    return _all_over(case, r) or texts[0]
 
 
-def _names(case: Case, letters: Sequence[str], all_of: int) -> str:
+def _all_over(case: Case, r: FamilyResult, axis: str = "") -> str:
+    """Several contrasts with one level over the same strata, in one sentence; empty where they are no such. The name of
+    an ``axis`` is said once.
+    """
+    against, strata = {o.second for o in r.pooled}, {strata_in_words(r.family, o) for o in r.pooled}
+    if r.family.of == KEPT or len(against) > 1 or len(strata) > 1:
+        return ""
+    short = f"{axis.lower()} " if axis else ""
+    told = _by_end(case, [(o.first.removeprefix(short), o) for o in r.pooled])
+    unlike = [o.first.removeprefix(short) for o in r.pooled if not o.agree]
+    if unlike:
+        told.append(f"{listed(unlike, 4)} {'is' if len(unlike) == 1 else 'are'} not alike in each")
+    alone = [c.first.removeprefix(short) for c in r.family.contrasts if c.name not in {o.name for o in r.pooled}]
+    if alone:
+        told.append(f"{listed(alone, 4)} {'is' if len(alone) == 1 else 'are'} told below")
+    return f"Against {against.pop()}, {strata.pop()}: {'; '.join(told)}."
+
+
+def _names(names: Sequence[str], all_of: int) -> str:
     """Names of treatments, as long as they are few and short; else how many."""
-    names = [case.label(x) for x in letters]
     if sum(map(len, names)) <= LONGEST // 2 and len(names) <= 5:
         return listed(names)
     return "all others" if len(names) == all_of else f"{len(names)} of {all_of}"
 
 
+def _labels(case: Case, letters: Sequence[str], all_of: int) -> str:
+    return _names([case.label(x) for x in letters], all_of)
+
+
 def _against(case: Case, found: Sequence[Judged]) -> str:
     """Each against one control: which are stronger, weaker, the same, and not told."""
-    second, others = found[0].second, found
-    parts = [
-        (Outcome.BETTER, case.words.more, "than"),
-        (Outcome.WORSE, case.words.less, "than"),
-        (Outcome.SAME, "the same for practical purposes", "as"),
-    ]
+    second = found[0].second
     if len(found) == 1:
         return said(case, case.main.family, found[0]) if case.main else ""
-    told = []
-    for end, what, _ in parts:
-        own = [j.first for j in others if j.outcome is end]
-        if own:
-            names = _names(case, own, len(others))
-            by = _by([j for j in others if j.outcome is end]) if end is not Outcome.SAME else ""
-            ratios = [j.ratio for j in others if j.outcome is end]
-            sized = case.words.by_size(ratios[0], what) if len(ratios) == 1 and ratios[0] and by else what
-            told.append(f"{names} {'is' if len(own) == 1 else 'are'} {sized}{by}")
-    open_ = [j.first for j in others if j.outcome is Outcome.UNKNOWN and case.row(j.first).summary.n]
-    if open_:
-        told.append(f"{_names(case, open_, len(others))} can't be told apart from it yet")
-    without = [j for j in others if not case.row(j.first).summary.n]
+    known = [(case.label(j.first), j) for j in found if case.row(j.first).summary.n]
+    told = _by_end(case, known, len(found))
+    without = [j for j in found if not case.row(j.first).summary.n]
     for why in (NOT_RUN, NOT_BROKEN, ALL_VOID):
-        own = [j.first for j in without if j.why.endswith(why)]
+        own = [case.label(j.first) for j in without if j.why.endswith(why)]
         if own:
             verb = (
                 why if len(own) == 1 else why.replace("is ", "are ").replace("was ", "were ").replace("has ", "have ")
             )
-            told.append(f"{_names(case, own, len(others))} {verb}")
+            told.append(f"{_names(own, len(found))} {verb}")
     row = case.row(second)
     scattered = "" if is_base(row) or not row.summary.mean else ", too scattered to tell from nothing"
     mean = "" if row.summary.mean is None else f" ({case.show(row.summary.mean)}{scattered})"
     return f"Against {row.group.label}{mean}: {'; '.join(told)}."
 
 
-def _by(found: Sequence[Judged]) -> str:
+def _by_end(case: Case, known: Sequence[tuple[str, Judged | Over]], all_of: int = 0) -> list[str]:
+    """Named comparisons with one and the same: which are more, which less, the same, and not told."""
+    told = []
+    for end, what in (
+        (Outcome.BETTER, case.words.more), (Outcome.WORSE, case.words.less),
+        (Outcome.SAME, "the same for practical purposes"), (Outcome.UNKNOWN, ""),
+    ):  # fmt: skip
+        own = [(name, j) for name, j in known if j.outcome is end]
+        if not own:
+            continue
+        names = _names([name for name, _ in own], all_of or len(known))
+        if end is Outcome.UNKNOWN:
+            told.append(f"{names} can't be told apart from it yet")
+            continue
+        by = _by([j for _, j in own]) if end is not Outcome.SAME else ""
+        only = own[0][1].ratio if len(own) == 1 else None
+        sized = case.words.by_size(only, what) if only and by else what
+        told.append(f"{names} {'is' if len(own) == 1 else 'are'} {sized}{by}")
+    return told
+
+
+def _by(found: Sequence[Judged | Over]) -> str:
     """By how much a few are stronger or weaker."""
     shares = [100 * abs(j.ratio - 1) for j in found if j.ratio is not None and j.ratio < 2]
     said_ = list(dict.fromkeys(f"{x:.0f}" for x in shares))
@@ -169,8 +198,9 @@ def _ranking(case: Case, found: Sequence[Judged]) -> str:
     verb = "holds" if len(lead) == 1 else "hold"
     if case.words.has != "holds":
         verb = "has" if len(lead) == 1 else "have"
-    text = f"{_names(case, lead, len(letters))} {verb} more than {_names(case, under, len(letters) - len(lead))}"
+    most_, least = _labels(case, lead, len(letters)), _labels(case, under, len(letters) - len(lead))
+    text = f"{most_} {verb} more than {least}"
     if open_:
         it = "it" if len(lead) == 1 else "them"
-        text += f"; {_names(case, open_, len(letters) - len(lead))} can't be told apart from {it} yet"
+        text += f"; {_labels(case, open_, len(letters) - len(lead))} can't be told apart from {it} yet"
     return f"{text}."

@@ -130,11 +130,18 @@ def _without_percent(case: Case, j: Judged, a: Row, b: Row) -> str:
             return f"{name} against {other}: can't tell yet ({means[0]} and {means[1]}){scattered}."
 
 
+def strata_in_words(f: Family, o: Over) -> str:
+    """What a contrast is pooled over: "over 2 of 3 glues"."""
+    whole = o.strata + len(o.left_out)
+    # Species and faces are their own plural; a class is not.
+    ending = "es" if f.strata.endswith("ss") else "" if f.strata.endswith("s") else "s"
+    kind = f"combinations of {f.strata}" if " and " in f.strata else f.strata + ending
+    return f"over {f'{o.strata} of ' if o.left_out else ''}{whole} {kind}"
+
+
 def over_in_words(case: Case, f: Family, o: Over) -> str:
     """A contrast pooled over its strata."""
-    whole = o.strata + len(o.left_out)
-    kind = f"combinations of {f.strata}" if " and " in f.strata else f.strata + "s" * (not f.strata.endswith("s"))
-    over = f"over {f'{o.strata} of ' if o.left_out else ''}{whole} {kind}"
+    over = strata_in_words(f, o)
     if f.of == KEPT:
         text = (
             f"{o.first} keeps {100 * o.ratio:.0f} % of {o.second} ({100 * o.low:.0f} to {100 * o.high:.0f} %), {over}"

@@ -21,6 +21,8 @@ KEPT = "conditioning"
 """The factor whose comparisons are told as what is kept of the control level."""
 LEAST_LEVELS = 3
 """Levels from which on numbers make an axis."""
+FROM_THE_LEAST = ("gap_mm",)
+"""Numeric factors whose lowest level is the sound one; of the others the highest is what the rest comes up to."""
 
 
 @dataclass(frozen=True)
@@ -101,7 +103,8 @@ def _of_factor(grid: _Grid, place: int) -> Family | None:
     every = key in plan.compared.every_pair
     control = factor.place(plan.control.get(factor.key, ""))
     if control is None and axis and not every:
-        control = factor.levels.index(in_order(replace(factor, order="value")).levels[-1])
+        rising = in_order(replace(factor, order="value")).levels
+        control = factor.levels.index(rising[0 if factor.key in FROM_THE_LEAST else -1])
     against = None if every else control
     places = range(len(factor.levels))
     wanted = (
