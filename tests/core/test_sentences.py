@@ -267,8 +267,15 @@ def test_levels_that_are_told_from_the_reference_are_named_and_the_others_are_le
     middle = along({"A": 2000, "B": 3980, "C": 4000, "D": 5200}, 3)
     more = less(middle, "D", "C").removeprefix("-")
     assert headline(middle) == (
-        f"From 2 h to 4 h at least 90 % of 3 h; 1 h is weaker by {less(middle, 'A', 'C')} %; "
-        f"4 h is stronger by {more} %."
+        f"From 2 h to 4 h at least 90 % of 3 h; 4 h is stronger by {more} %; "
+        f"1 h is weaker by {less(middle, 'A', 'C')} %."
+    )
+    # All that is in reach of the last level is more: then that it is "at least 90 %" says nothing.
+    crushed = along({"A": 2000, "B": 4000, "C": 4100, "D": 3000}, 4)
+    assert crushed.axes[0].series[0].plateau == ["B", "C", "D"]
+    more = " and ".join(less(crushed, x, "D").removeprefix("-") for x in "BC")
+    assert headline(crushed) == (
+        f"Clamp time: 2 h and 3 h are stronger than 4 h by {more} %; 1 h is weaker by {less(crushed, 'A', 'D')} %."
     )
     first = along({"A": 4000, "B": 3990, "C": 2000, "D": 0}, 1)
     # What is next to nothing takes no percentages, and then its neighbour neither.

@@ -16,6 +16,7 @@ from adhaero.core.compare.bounds import bounds_of, smallest_figure
 from adhaero.core.compare.data import WEAK_N
 from adhaero.core.compare.planned import Setting
 from adhaero.core.statistics import censored_intervals
+from adhaero.core.statistics.descriptive import antilog
 
 MEAN, MEDIAN, AT_LEAST = "mean", "median", "at least"
 
@@ -65,8 +66,8 @@ def _medians(s: Setting, wanted: list[str]) -> dict[str, Estimate]:
             m = f.fit.medians[place[letter]]
             half = float(scipy.special.stdtrit(f.df, 1 - s.alpha / 2)) * m.se_log_median
             half *= math.sqrt(f.sample.failures / f.df)
-            ends = (math.exp(m.log_median - half), math.exp(m.log_median + half))
-            low, high = ends if s.rows[letter].summary.n >= WEAK_N else (None, None)
+            ends = (antilog(m.log_median - half), antilog(m.log_median + half))
+            low, high = ends if s.rows[letter].summary.n >= WEAK_N and ends[1] < math.inf else (None, None)
             found[letter] = Estimate(MEDIAN, math.exp(m.log_median), low, high)
         elif lows:
             found[letter] = Estimate(AT_LEAST, min(lows), None, None)

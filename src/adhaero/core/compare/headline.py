@@ -14,6 +14,7 @@ from adhaero.core.compare.planned import ALL_VOID, NONE, NOT_BROKEN, NOT_RUN, Fa
 from adhaero.core.compare.saying import apart_in_words, begun, is_base, over_in_words, said, strata_in_words
 from adhaero.core.plan.comparisons import KEPT
 
+ONE_OF_EACH = "one piece of each shows what can happen, not how often"
 LONGEST = 140
 """Signs that a headline may have before names give way to numbers."""
 
@@ -63,9 +64,10 @@ def _nothing_yet(case: Case) -> str:
         names = list(dict.fromkeys((c.first, c.second) for c in case.main.family.contrasts))
         what = f"{names[0][0]} against {names[0][1]}" if len(names) == 1 else case.main.family.sentence
         return f"{what}: {seen}, as seen; so few pieces show what can happen, not how often."
-    why = next((j.why for res in case.results for j in res.comparisons if j.why), "")
-    if why:
-        text = f"Can't tell yet: {why}."
+    whys = list(dict.fromkeys(j.why for res in case.results for j in res.comparisons if j.why))
+    if whys:
+        single = len(whys) > 1 and all(row.summary.n == 1 for row in case.analysis.rows if row.summary.n)
+        text = f"Can't tell yet: {ONE_OF_EACH if single else whys[0]}."
     return f"{text} Of {listed(bounded, 3)} only bounds are known." if bounded else text
 
 
@@ -77,11 +79,12 @@ def _along(case: Case, r: FamilyResult, axis: Axis) -> str:
     if r.pooled and all(o.agree for o in r.pooled) and (together := _all_over(case, r, axis.name)):
         return together
     told: list[str] = []
-    for texts in (whole, [with_missing(s, s.short) for s in axis.series]):
+    brief = [series_in_words(case, axis, s, r.comparisons, brief=True) for s in axis.series]
+    for texts in (whole, brief, [with_missing(s, s.short) for s in axis.series]):
         told = [f"{s.stratum}: {text[:1].lower()}{text[1:]}" for s, text in zip(axis.series, texts, strict=True)]
         if len("; ".join(told)) <= LONGEST:
             return f"{'; '.join(told)}."
-    return f"{told[0]}; {'the others are' if len(told) > 2 else 'the other is'} told below."
+    return f"{axis.series[0].stratum}: {brief[0]}; {'the others are' if len(told) > 2 else 'the other is'} told below."
 
 
 def _over(case: Case, r: FamilyResult) -> str:

@@ -21,21 +21,23 @@ FEW = 2
 BELOW, ABOVE = "below", "above"
 
 
-def series_in_words(case: Case, axis: Axis, s: Series, found: Sequence[Judged]) -> str:
-    """A stratum along the axis, in one sentence without its end."""
+def series_in_words(case: Case, axis: Axis, s: Series, found: Sequence[Judged], *, brief: bool = False) -> str:
+    """A stratum along the axis, in one sentence without its end; a ``brief`` one leaves out what can't be told."""
     against = _against_reference(s, found)
     others = [p for p in s.points if p.letter in against]
     outside = [p for p in others if p.letter not in s.plateau]
-    parts = [s.within] if s.within else []
     # The plateau is what is not less than the reference: a level of it may well be more.
-    for end, word, among in ((Outcome.WORSE, case.words.less, outside), (Outcome.BETTER, case.words.more, others)):
-        own = [p for p in among if against[p.letter].outcome is end]
+    more = [p for p in others if against[p.letter].outcome is Outcome.BETTER]
+    less = [p for p in outside if against[p.letter].outcome is Outcome.WORSE]
+    alike = [p for p in others if p not in outside and p not in more]
+    parts = [s.within] if s.within and alike else []
+    for own, word in ((more, case.words.more), (less, case.words.less)):
         if own:
             parts.append(_told(case, s, own, [against[p.letter] for p in own], word, named=bool(parts)))
-    if len(against) < len(s.points) - 1 or len(parts) == len([s.within] if s.within else []):
+    if len(others) < len(s.points) - 1 or not (more or less):
         text = s.short
     else:
-        parts += _rest(s, outside, against, named=bool(s.within))
+        parts += [] if brief else _rest(s, outside, against, named=bool(s.within and alike))
         text = "; ".join(parts)
     text = with_missing(s, text)
     return text if axis.unit or not text[:1].isdigit() else f"{axis.name}: {text}"

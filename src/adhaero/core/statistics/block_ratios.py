@@ -20,7 +20,7 @@ import scipy
 from adhaero.core.statistics.blocked import NOTHING_LEFT, rest_of
 from adhaero.core.statistics.censored import Bounds
 from adhaero.core.statistics.censored_likelihood import Array, Pieces, of_bounds, of_exact, pieces
-from adhaero.core.statistics.descriptive import t_quantile
+from adhaero.core.statistics.descriptive import antilog, t_quantile
 
 _STEPS, _ENOUGH = 60, 1e-14
 _FAR = 1e4
@@ -48,7 +48,7 @@ class Contrast:
         if self.plain is not None:
             return fieller(*self.plain, t_quantile(1 - alpha, self.df))
         half = t_quantile(1 - alpha, self.df) * self.se
-        return math.exp(self.value - half), math.exp(self.value + half)
+        return antilog(self.value - half), antilog(self.value + half)
 
 
 def fieller(first: float, second: float, v_first: float, v_second: float, both: float, t: float) -> tuple[float, float]:

@@ -13,7 +13,7 @@ import numpy as np
 import scipy
 
 from adhaero.core.statistics.censored_likelihood import SHAPES, Pieces, Shape, has_top, highest, median_place, pieces
-from adhaero.core.statistics.descriptive import z_quantile
+from adhaero.core.statistics.descriptive import antilog, z_quantile
 
 Bounds = tuple[float, float]
 """What is known of one strength: from, to. Equal is exact; 0 and infinity are no bounds."""
@@ -117,7 +117,7 @@ def _fit(shape: Shape, p: Pieces, failures: int, level: float) -> Fit:
     median, half = location + place * scale, z_quantile(level) * se
     covariance = ((float(v[0, 0]), float(v[0, 1])), (float(v[1, 0]), float(v[1, 1])))
     return Fit(shape, len(p.group), failures, location, scale, float(top.loglik[0]), covariance, median, se,
-               math.exp(median - half), math.exp(median + half))  # fmt: skip
+               antilog(median - half), antilog(median + half))  # fmt: skip
 
 
 def competing(loads: Sequence[Bounds], by_bond: Sequence[bool]) -> tuple[list[Bounds], list[Bounds]]:

@@ -27,7 +27,7 @@ from adhaero.core.statistics.censored_likelihood import (
     pieces,
     with_median,
 )
-from adhaero.core.statistics.descriptive import z_quantile
+from adhaero.core.statistics.descriptive import antilog, z_quantile
 
 AT_LEAST = "at least"
 BELOW = "below"
@@ -157,8 +157,8 @@ def _medians(top: Top, v: Array, level: float) -> list[Median]:
         to_median[i], to_median[k] = 1.0, place
         se = math.sqrt(float(to_median @ v @ to_median))
         middle = location + place
-        found.append(Median(location, math.sqrt(v[i, i]), middle, se, math.exp(middle - z * se),
-                            math.exp(middle + z * se)))  # fmt: skip
+        found.append(Median(location, math.sqrt(v[i, i]), middle, se, antilog(middle - z * se),
+                            antilog(middle + z * se)))  # fmt: skip
     return found
 
 
@@ -172,7 +172,7 @@ def _pairs(top: Top, v: Array, level: float) -> list[WaldPair]:
             rows.append((i, j, diff, se, diff / se, float(2 * scipy.special.ndtr(-abs(diff / se)))))
     adjusted = holm([r[-1] for r in rows])
     return [
-        WaldPair(*row, p, math.exp(row[2] - quantile * row[3]), math.exp(row[2] + quantile * row[3]))
+        WaldPair(*row, p, antilog(row[2] - quantile * row[3]), antilog(row[2] + quantile * row[3]))
         for row, p in zip(rows, adjusted, strict=True)
     ]
 

@@ -18,6 +18,7 @@ import scipy
 from adhaero.core.statistics.censored import Bounds, one_group
 from adhaero.core.statistics.censored_groups import AT_LEAST, GroupsFit, Sample, fit_groups, sample
 from adhaero.core.statistics.censored_likelihood import Array, Pieces, Shape, has_top, highest, pieces, with_median
+from adhaero.core.statistics.descriptive import antilog
 
 _DOUBLINGS = 12
 _HALVINGS = 40
@@ -90,7 +91,7 @@ def median_interval(data: Sequence[Bounds], shape: Shape, level: float = 0.95) -
 
     reach = 3 * float(top.scale[0]) / math.sqrt(failures)
     low, high = (float(_ends(fallen, middle, reach, side)[0]) for side in (-1, 1))
-    return Interval(math.exp(low), math.exp(high))
+    return Interval(antilog(low), antilog(high))
 
 
 @dataclass(frozen=True)
@@ -181,7 +182,7 @@ def intervals(f: Family, pairs: Sequence[tuple[int, int]], alphas: Sequence[floa
         reach = float(2 * t.max(initial=1.0) * f.fit.scale / math.sqrt(f.sample.failures / f.sample.k))
         low, high = (_ends(fallen, middle, reach, side) for side in (-1, 1))
     if inside:
-        found = {pair: Interval(math.exp(low[n]), math.exp(high[n])) for n, pair in enumerate(inside)}
+        found = {pair: Interval(antilog(low[n]), antilog(high[n])) for n, pair in enumerate(inside)}
     return [found[p] if p in found else _one_sided(f, *p, alpha) for p, alpha in zip(pairs, alphas, strict=True)]
 
 
@@ -257,7 +258,7 @@ def pooled(f: Family, strata: Sequence[tuple[int, int]], alpha: float = 0.05) ->
         q = float(off @ np.linalg.pinv(turn @ covariance @ turn.T) @ off) / (len(inside) - 1)
         q_p = float(scipy.special.fdtrc(len(inside) - 1, df, q))
     return PooledMedians(
-        len(inside), math.exp(middle), math.exp(middle - half), math.exp(middle + half),
+        len(inside), antilog(middle), antilog(middle - half), antilog(middle + half),
         float(2 * scipy.special.stdtr(df, -abs(middle / se))), q_p,
     )  # fmt: skip
 
@@ -311,4 +312,4 @@ def _one_sided(f: Family, first: int, second: int, alpha: float) -> Interval | N
     # Far up the likelihood is that of the others alone: the bound is met on the way down from there.
     start = np.array([float(extra.low.max() - f.fit.top.location[0, place]) + 8 * f.fit.scale])
     bound = float(_ends(fallen, start, f.fit.scale, -1)[0])
-    return Interval(math.exp(bound), math.inf) if upward else Interval(0.0, math.exp(-bound))
+    return Interval(antilog(bound), math.inf) if upward else Interval(0.0, antilog(-bound))

@@ -18,7 +18,7 @@ import numpy as np
 import scipy
 
 from adhaero.core.statistics.adjust import holm
-from adhaero.core.statistics.descriptive import t_quantile
+from adhaero.core.statistics.descriptive import antilog, t_quantile
 from adhaero.core.statistics.pairwise import variance
 from adhaero.core.statistics.ratio import Interval, ratio_of_means
 
@@ -77,7 +77,7 @@ def log_ratio_of(first: Moments, second: Moments, level: float = 0.95) -> LogRat
     middle, se = math.log(first.mean / second.mean), math.sqrt(total)
     half = t_quantile(level, df) * se
     p = float(2 * scipy.special.stdtr(df, -abs(middle / se)))
-    return LogRatio(middle, se, df, p, math.exp(middle - half), math.exp(middle + half), parts)
+    return LogRatio(middle, se, df, p, antilog(middle - half), antilog(middle + half), parts)
 
 
 def satterthwaite(parts: Sequence[tuple[float, int]]) -> float:
@@ -226,5 +226,5 @@ def pooled(strata: Sequence[tuple[Values, Values]], level: float = 0.95) -> Pool
         q_p = float(scipy.special.chdtrc(k - 1, q))
     return Pooled(
         k, middle, se, df, middle / se, float(2 * scipy.special.stdtr(df, -abs(middle / se))), math.exp(middle),
-        math.exp(middle - half), math.exp(middle + half), q, k - 1 if k > 1 else None, q_p,
+        antilog(middle - half), antilog(middle + half), q, k - 1 if k > 1 else None, q_p,
     )  # fmt: skip

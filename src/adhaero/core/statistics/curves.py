@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from adhaero.core.statistics.descriptive import t_quantile
+from adhaero.core.statistics.descriptive import antilog, t_quantile
 
 Array = NDArray[np.float64]
 
@@ -95,6 +95,9 @@ FAR = 50.0
 FLAT = 1e-6
 """What is left of a rise at the first level, below which all of them lie on the plateau."""
 
+ALONG = 1e-7
+"""Share of the largest singular value below which slopes run along with each other: half of the digits are gone."""
+
 
 @dataclass(frozen=True)
 class CurveFit:
@@ -157,7 +160,8 @@ class CurveFit:
             slope = np.array([0.0, at / p[1], -at * math.log(rest) / p[2] ** 2])
         own = slope[list(self.fitted)] / at
         half = t_quantile(level, self.df) * math.sqrt(max(0.0, float(own @ self.covariance @ own)))
-        return at * math.exp(-half), at * math.exp(half)
+        high = at * antilog(half)
+        return None if math.isinf(high) else (at * antilog(-half), high)
 
 
 def aicc(n: int, rss: float, k: int) -> float | None:
@@ -168,7 +172,9 @@ def aicc(n: int, rss: float, k: int) -> float | None:
 
 
 def fit_curve(shape: str, x: Sequence[float], y: Sequence[float]) -> CurveFit | None:
-    """Fit a shape of ``SHAPES``; ``None`` where the levels are too few for it, or there is no best fit."""
+    """Fit a shape of ``SHAPES``; ``None`` where the levels are too few for it, there is no best fit, or they do not
+    tell its parameters apart.
+    """
     s, xs, ys = SHAPES[shape], np.array(x, float), np.array(y, float)
     if len(set(x)) < len(s.names) or len(x) < len(s.names) or not (ys > 0).any():
         return None
@@ -182,7 +188,9 @@ def fit_curve(shape: str, x: Sequence[float], y: Sequence[float]) -> CurveFit | 
     p, rss = found
     df = len(x) - len(every)
     slopes = s.slopes(xs, p)[:, list(every)]
-    bread = np.linalg.inv(slopes.T @ slopes)
+    bread = _bread(slopes)
+    if bread is None:
+        return None
     covariance: Array | None = None
     se: list[float | None] = [None] * len(p)
     if df > 0:
@@ -193,6 +201,20 @@ def fit_curve(shape: str, x: Sequence[float], y: Sequence[float]) -> CurveFit | 
         covariance = bread @ (slopes.T * off**2) @ slopes @ bread
     at_bound = len(every) < len(s.names)
     return CurveFit(shape, tuple(float(v) for v in p), tuple(se), covariance, len(x), rss, every, at_bound)
+
+
+def _bread(slopes: Array) -> Array | None:
+    """The inverse of the slopes' cross product, by their singular values: it has no negative variance. ``None`` where
+    the slopes run along with each other.
+    """
+    size = np.linalg.norm(slopes, axis=0)
+    if not (size > 0).all():
+        return None
+    _, values, ways = np.linalg.svd(slopes / size, full_matrices=False)
+    if values[-1] < ALONG * values[0]:
+        return None
+    half = (ways.T / values) / size[:, None]
+    return np.asarray(half @ half.T)
 
 
 def _search(s: CurveShape, x: Array, y: Array, free: tuple[int, ...]) -> tuple[Array, float] | None:

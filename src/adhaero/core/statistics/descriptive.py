@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -35,9 +36,17 @@ class Summary:
     mean_without_extremes: float | None
 
 
+MOST_LOG = math.log(sys.float_info.max)
+
+
 def t_quantile(level: float, df: float) -> float:
     """Two-sided t quantile of a confidence ``level``."""
     return float(scipy.special.stdtrit(df, 0.5 + level / 2))
+
+
+def antilog(x: float) -> float:
+    """e to the ``x``; infinite where no number holds it: an end of an interval that lies so far off is none."""
+    return math.exp(x) if x < MOST_LOG else math.inf
 
 
 def z_quantile(level: float) -> float:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 import scipy
 
-from adhaero.core.statistics.descriptive import z_quantile
+from adhaero.core.statistics.descriptive import antilog, z_quantile
 
 Times = Sequence[tuple[float, bool]]
 """Of each piece: how long, and whether it failed then (else it was stopped whole)."""
@@ -81,6 +81,6 @@ def kaplan_meier(times: Times, at: Sequence[float], level: float = 0.95) -> list
         else:
             log_s = math.log(survival)
             half = z * math.sqrt(greenwood) / abs(log_s)
-            low, high = (survival ** math.exp(sign * half) for sign in (1, -1))
+            low, high = (survival ** antilog(sign * half) for sign in (1, -1))
             found.append(SurvivalAt(moment, risk, survival, low, high))
     return found

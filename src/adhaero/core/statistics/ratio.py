@@ -10,7 +10,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from adhaero.core.statistics.descriptive import t_quantile
+from adhaero.core.statistics.descriptive import antilog, t_quantile
 from adhaero.core.statistics.pairwise import variance
 
 
@@ -79,7 +79,7 @@ def _geometric(a: Sequence[float], b: Sequence[float], level: float) -> Geometri
         return Geometric(ratio, None, None, None)
     df = (va + vb) ** 2 / (va**2 / (len(la) - 1) + vb**2 / (len(lb) - 1))
     half = t_quantile(level, df) * math.sqrt(va + vb)
-    return Geometric(ratio, df, ratio * math.exp(-half), ratio * math.exp(half))
+    return Geometric(ratio, df, ratio * antilog(-half), ratio * antilog(half))
 
 
 def ratio_of_means(numerator: Sequence[float], denominator: Sequence[float], level: float = 0.95) -> Ratio | None:

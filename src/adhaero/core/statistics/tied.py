@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import scipy
 
 from adhaero.core.statistics.contrasts import Moments, log_ratio_of, satterthwaite
-from adhaero.core.statistics.descriptive import t_quantile
+from adhaero.core.statistics.descriptive import antilog, t_quantile
 
 LEAST = 3
 """Pieces of each of the four below which there is no scatter to judge by."""
@@ -36,7 +36,7 @@ class Tied:
     def interval(self, alpha: float) -> tuple[float, float]:
         """The interval of the ratio at risk ``alpha``."""
         half = t_quantile(1 - alpha, self.df) * self.se
-        return math.exp(self.log_ratio - half), math.exp(self.log_ratio + half)
+        return antilog(self.log_ratio - half), antilog(self.log_ratio + half)
 
 
 def tied(first: Moments, its_reference: Moments, second: Moments, own_reference: Moments) -> Tied | None:

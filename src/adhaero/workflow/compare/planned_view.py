@@ -43,14 +43,16 @@ class ComparedView:
 
 @dataclass(frozen=True)
 class PooledView:
-    """A contrast pooled over its strata: of the level ``first``; ``agree`` whether they may have one ratio."""
+    """A contrast pooled over its strata: of the level ``first``; ``agree`` whether they may have one ratio;
+    ``high`` is ``None`` where there is no upper end.
+    """
 
     name: str
     first: str
     strata: int
     ratio: float
     low: float
-    high: float
+    high: float | None
     p: float
     agree: bool
     outcome: str
@@ -211,7 +213,7 @@ def views(case: Case, results: Sequence[FamilyResult]) -> list[FamilyView]:
                 for j in r.comparisons
             ],
             [
-                PooledView(o.name, o.first, o.strata, o.ratio, o.low, o.high, o.p, o.agree, o.outcome.value,
+                PooledView(o.name, o.first, o.strata, o.ratio, o.low, _end(o.high), o.p, o.agree, o.outcome.value,
                            over_in_words(case, r.family, o))
                 for o in r.pooled
             ],
