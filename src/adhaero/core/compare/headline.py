@@ -40,7 +40,7 @@ def _answer(case: Case, r: FamilyResult) -> str:
     if r.family.every_pair:
         return _ranking(case, r.comparisons)
     if r.family.of == KEPT and len(r.comparisons) <= 2:
-        return " ".join(said(case, r.family, j) for j in r.comparisons)
+        return " ".join(begun(said(case, r.family, j)) for j in r.comparisons)
     if len({j.second for j in r.comparisons}) > 1:
         return _of_many(r)
     return _against(case, r.comparisons)

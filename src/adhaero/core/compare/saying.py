@@ -15,6 +15,8 @@ from adhaero.core.plan.comparisons import KEPT, Family
 
 TIMES_FROM = 2.0
 """Ratio from which on it is told as so many times."""
+MOST_KEPT = 10.0
+"""Share from which on an upper end of what is kept is none."""
 
 
 def begun(text: str) -> str:
@@ -94,10 +96,15 @@ def _told(case: Case, f: Family, j: Judged, a: Row, b: Row) -> str:
 
 
 def _kept(j: Judged, name: str, other: str) -> str:
-    kept, low, high = (100 * (x or 0) for x in (j.ratio, j.low, j.high))
+    kept = 100 * (j.ratio or 0)
     lost = f"loses {100 - kept:.0f} %" if kept <= 100 else f"gains {kept - 100:.0f} %"
     told = "" if j.outcome is not Outcome.UNKNOWN else "; that it changes can't be told yet"
-    return f"{name} keeps {kept:.0f} % of {other} ({low:.0f} to {high:.0f} %), {lost}{told}."
+    return f"{name} keeps {kept:.0f} % of {other} ({_kept_ends(j.low, j.high)}), {lost}{told}."
+
+
+def _kept_ends(low: float | None, high: float | None) -> str:
+    least = 100 * (low or 0)
+    return f"{least:.0f} % or more" if high is None or high > MOST_KEPT else f"{least:.0f} to {100 * high:.0f} %"
 
 
 def _bounded(case: Case, j: Judged, name: str, other: str) -> str:
@@ -143,9 +150,7 @@ def over_in_words(case: Case, f: Family, o: Over) -> str:
     """A contrast pooled over its strata."""
     over = strata_in_words(f, o)
     if f.of == KEPT:
-        text = (
-            f"{o.first} keeps {100 * o.ratio:.0f} % of {o.second} ({100 * o.low:.0f} to {100 * o.high:.0f} %), {over}"
-        )
+        text = f"{o.first} keeps {100 * o.ratio:.0f} % of {o.second} ({_kept_ends(o.low, o.high)}), {over}"
     elif o.outcome is Outcome.UNKNOWN:
         text = f"{o.first} against {o.second}, {over}: can't tell yet ({_span(o.low, o.high)})"
     elif o.outcome is Outcome.SAME:

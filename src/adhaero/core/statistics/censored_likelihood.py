@@ -96,7 +96,8 @@ class Top:
         """Covariance of (locations, log scale) of one problem, from the information at its highest point."""
         eta, theta = self.eta[problem], float(self.theta[problem])
         k = len(eta)
-        information = np.diag(np.append(self.h_eta[problem], self.h_theta[problem]))
+        # A group that is known by one wide step alone, beside others of next to no scatter, tells nothing of its place.
+        information = np.diag(np.append(np.maximum(self.h_eta[problem], NOTHING), self.h_theta[problem]))
         information[:k, k] = information[k, :k] = self.h_cross[problem]
         turn = np.zeros((k + 1, k + 1))
         turn[:k, :k] = np.eye(k) / theta
@@ -105,11 +106,21 @@ class Top:
         return np.asarray(turn @ np.linalg.inv(information) @ turn.T)
 
 
+NOTHING = 1e-200
+"""Information that is none, and whose variance numbers still hold."""
+ALIKE = 1e-6
+"""Loads that differ by less than this share are one load: no rig shows more, and a scatter of it has no likelihood that
+numbers could hold.
+"""
+
+
 def has_top(p: Pieces) -> bool:
-    """Whether the likelihood has a highest point: not where one load within each group fits all of its pieces."""
+    """Whether the likelihood has a highest point: not where one load within each group fits all of its pieces, nor
+    where they lie off it by no more than ``ALIKE``.
+    """
     for g in np.unique(p.group):
         own = p.group == g
-        if p.low[own].max() > p.high[own].min():
+        if p.low[own].max() > p.high[own].min() + ALIKE:
             return True
     return False
 
