@@ -12,13 +12,23 @@ from dataclasses import dataclass
 import numpy as np
 import scipy
 
-from adhaero.core.statistics.censored_likelihood import SHAPES, Pieces, Shape, has_top, highest, median_place, pieces
+from adhaero.core.statistics.censored_likelihood import (
+    ALIKE,
+    SHAPES,
+    Pieces,
+    Shape,
+    has_top,
+    highest,
+    median_place,
+    pieces,
+)
 from adhaero.core.statistics.descriptive import antilog, z_quantile
 
 Bounds = tuple[float, float]
 """What is known of one strength: from, to. Equal is exact; 0 and infinity are no bounds."""
 
 NO_FAILURE = "none failed: every strength is above its load"
+NO_LOAD = "none failed at a load that is known: what held and what fell apart tell no scatter"
 ONE_LOAD = "one load fits all of them: there is no spread to judge by"
 
 
@@ -104,7 +114,7 @@ def fit(data: Sequence[Bounds], level: float = 0.95) -> Fitted:
         return Fitted({}, NO_FAILURE, min(loads), max(loads))
     p = one_group(data)
     if not has_top(p):
-        return Fitted({}, ONE_LOAD, None, None)
+        return Fitted({}, ONE_LOAD if p.low.max() <= p.high.min() + ALIKE else NO_LOAD, None, None)
     return Fitted({shape: _fit(shape, p, failures, level) for shape in SHAPES}, None, None, None)
 
 

@@ -116,13 +116,26 @@ numbers could hold.
 
 def has_top(p: Pieces) -> bool:
     """Whether the likelihood has a highest point: not where one load within each group fits all of its pieces, nor
-    where they lie off it by no more than ``ALIKE``.
+    where they lie off it by no more than ``ALIKE``; and not where pieces only held, or only fell apart below what held:
+    there any scatter will do, the wider the better.
     """
+    if not (np.isfinite(p.low) & np.isfinite(p.high)).any() and _parted(p):
+        return False
     for g in np.unique(p.group):
         own = p.group == g
         if p.low[own].max() > p.high[own].min() + ALIKE:
             return True
     return False
+
+
+def _parted(p: Pieces) -> bool:
+    """Whether in each group all that broke below a load did so below all that held."""
+    for g in np.unique(p.group):
+        own = p.group == g
+        broke, held = p.high[own & np.isneginf(p.low)], p.low[own & np.isposinf(p.high)]
+        if broke.size and held.size and broke.max() > held.min():
+            return False
+    return True
 
 
 def of_exact(shape: Shape, z: Array) -> tuple[Array, Array, Array]:
