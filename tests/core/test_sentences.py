@@ -177,6 +177,17 @@ def test_what_is_kept_is_told_with_what_is_lost() -> None:
     assert kept == pytest.approx(100 * (judged(v)[0].ratio or 0), abs=0.6)
 
 
+def test_what_several_keep_is_told_of_each() -> None:
+    """Soaked, frozen and outdoors against dry: the most different of them alone would be a third of the answer."""
+    means = {"A": 4000, "B": 2400, "C": 3200, "D": 3960}
+    v = verdict([group(x, exact(*drawn(i, m))) for i, (x, m) in enumerate(means.items())],
+                family(*[Within(x, "A") for x in "BCD"], of="conditioning"))  # fmt: skip
+    b, c, d = (f"{100 * (j.ratio or 0):.0f}" for j in judged(v))
+    assert headline(v) == (
+        f"Of glue A: glue B keeps {b} %; glue C {c} %; glue D {d} % (that it changes can't be told yet)."
+    )
+
+
 def test_strata_are_pooled_or_all_told() -> None:
     """Over three woods; where one of them has no ratio it is left out and counted; where none has, all are told."""
     groups = [group(x, exact(*drawn(i, m))) for i, (x, m) in
@@ -238,6 +249,23 @@ def test_the_plateau_stops_at_the_first_level_that_fails() -> None:
     assert middle.axes[0].series[0].plateau == ["B", "C", "D"]
     nothing = along({"A": 0, "B": 3000, "C": 4000}, 3)
     assert "Next to nothing: 1 h." in nothing.axes[0].series[0].text
+
+
+def test_strata_that_disagree_along_an_axis_are_told_each_by_itself() -> None:
+    """Tight joints bear little pressure, cupped ones do not: pooled, or by its trend alone, neither would be told."""
+    truth = {"A": 3950, "B": 4000, "C": 4000, "D": 1600, "E": 3200, "F": 4000}
+    levels = Levels("pressure_mpa", "Clamp pressure", dict(zip("ABCDEF", (1, 2, 4, 1, 2, 4), strict=True)),
+                    lambda x: f"{x:.0f} bar", 4, "bar")  # fmt: skip
+    contrasts = tuple(Contrast("", str(x), "4", (Within(a, "C", "tight"), Within(b, "F", "cupped")))
+                      for x, a, b in ((1, "A", "D"), (2, "B", "E")))  # fmt: skip
+    v = verdict([group(x, exact(*drawn(i, m, 8, 0.04))) for i, (x, m) in enumerate(truth.items())],
+                Family("factor:pressure_mpa", "factor", "Compare", contrasts, "pressure_mpa", "fit", axis=True),
+                levels=(levels,))  # fmt: skip
+    assert not all(o.agree for o in v.results[0].pooled)
+    cupped = f"{less(v, 'D', 'F')} and {less(v, 'E', 'F')}"
+    assert headline(v) == (
+        f"Tight: from 1 bar on within 10 % of 4 bar; cupped: 1 bar and 2 bar are weaker than 4 bar by {cupped} %."
+    )
 
 
 def test_a_flat_series_shows_no_trend_and_a_falling_one_does() -> None:

@@ -41,6 +41,9 @@ def _answer(case: Case, r: FamilyResult) -> str:
         return _ranking(case, r.comparisons)
     if r.family.of == KEPT and len(r.comparisons) <= 2:
         return " ".join(begun(said(case, r.family, j)) for j in r.comparisons)
+    if r.family.of == KEPT and len({j.second for j in r.comparisons}) == 1:
+        kept = [(case.label(j.first), j) for j in r.comparisons]
+        return _kept(case.label(r.comparisons[0].second), kept) or _against(case, r.comparisons)
     if len({j.second for j in r.comparisons}) > 1:
         return _of_many(r)
     return _against(case, r.comparisons)
@@ -84,7 +87,8 @@ def _along(case: Case, r: FamilyResult, axis: Axis) -> str:
         told = [f"{s.stratum}: {text[:1].lower()}{text[1:]}" for s, text in zip(axis.series, texts, strict=True)]
         if len("; ".join(told)) <= LONGEST:
             return f"{'; '.join(told)}."
-    return f"{axis.series[0].stratum}: {brief[0]}; {'the others are' if len(told) > 2 else 'the other is'} told below."
+    first = f"{brief[0][:1].lower()}{brief[0][1:]}"
+    return f"{axis.series[0].stratum}: {first}; {'the others are' if len(told) > 2 else 'the other is'} told below."
 
 
 def _over(case: Case, r: FamilyResult) -> str:
@@ -106,8 +110,10 @@ def _all_over(case: Case, r: FamilyResult, axis: str = "") -> str:
     an ``axis`` is said once.
     """
     against, strata = {o.second for o in r.pooled}, {strata_in_words(r.family, o) for o in r.pooled}
-    if r.family.of == KEPT or len(against) > 1 or len(strata) > 1:
+    if len(against) > 1 or len(strata) > 1:
         return ""
+    if r.family.of == KEPT:
+        return _kept(against.pop(), [(o.first, o) for o in r.pooled], f"{begun(strata.pop())}, of ")
     short = f"{axis.lower()} " if axis else ""
     told = _by_end(case, [(o.first.removeprefix(short), o) for o in r.pooled])
     unlike = [o.first.removeprefix(short) for o in r.pooled if not o.agree]
@@ -117,6 +123,18 @@ def _all_over(case: Case, r: FamilyResult, axis: str = "") -> str:
     if alone:
         told.append(f"{listed(alone, 4)} {'is' if len(alone) == 1 else 'are'} told below")
     return f"Against {against.pop()}, {strata.pop()}: {'; '.join(told)}."
+
+
+def _kept(second: str, known: Sequence[tuple[str, Judged | Over]], over: str = "Of ") -> str:
+    """What several keep of one and the same; empty where a share of it is not known."""
+    if any(j.ratio is None for _, j in known):
+        return ""
+    shares = [
+        f"{name} {'' if i else 'keeps '}{100 * (j.ratio or 0):.0f} %"
+        + (" (that it changes can't be told yet)" if j.outcome is Outcome.UNKNOWN else "")
+        for i, (name, j) in enumerate(known)
+    ]
+    return f"{over}{second}: {'; '.join(shares)}."
 
 
 def _names(names: Sequence[str], all_of: int) -> str:
