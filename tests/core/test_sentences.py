@@ -298,6 +298,8 @@ def test_levels_that_are_told_from_the_reference_are_named_and_the_others_are_le
         f"From 2 h to 4 h at least 90 % of 3 h; 4 h is stronger by {more} %; "
         f"1 h is weaker by {less(middle, 'A', 'C')} %."
     )
+    over = along({"A": 1000, "B": 3000, "C": 4100, "D": 3400}, 4).axes[0].series[0]
+    assert "It rises on the whole (p < 0.001), with its highest at 3 h." in over.text
     # All that is in reach of the last level is more: then that it is "at least 90 %" says nothing.
     crushed = along({"A": 2000, "B": 4000, "C": 4100, "D": 3000}, 4)
     assert crushed.axes[0].series[0].plateau == ["B", "C", "D"]

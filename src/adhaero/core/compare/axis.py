@@ -140,7 +140,7 @@ def _series(
         place = used.index(reference)
         lows = _lows(used, place, s, shared, bounded=bounded)
         within, plateau_, told = _plateau(used, place, levels, s, lows)
-    trend_p, trend = (None, "") if bounded else _trend(rows, [levels.at[x] for x in used], s)
+    trend_p, trend = (None, "") if bounded else _trend(rows, [levels.at[x] for x in used], levels, s)
     slope = None if bounded else _slope(rows, [levels.at[x] for x in used], levels, s)
     fit = None if bounded else _best(levels.key, rows, [levels.at[x] for x in used], s)
     reaches = _reaches(fit)
@@ -210,7 +210,7 @@ def _share(s: Setting, *, higher: bool = False) -> str:
     return f"at least {100 * (1 - s.matters):.0f} %" if higher else f"within {100 * s.matters:.0f} %"
 
 
-def _trend(rows: Sequence[Row], at: Sequence[float], s: Setting) -> tuple[float | None, str]:
+def _trend(rows: Sequence[Row], at: Sequence[float], levels: Levels, s: Setting) -> tuple[float | None, str]:
     """Whether the figure goes along with the level at all."""
     values = [(x, v) for r, x in zip(rows, at, strict=True) for v in values_of(r.group, s.fallen_as_zero)]
     found = jonckheere([x for x, _ in values], [v for _, v in values])
@@ -219,7 +219,13 @@ def _trend(rows: Sequence[Row], at: Sequence[float], s: Setting) -> tuple[float 
     if found.p >= s.alpha:
         return found.p, f"No trend is shown ({p_in_words(found.p)})."
     p = p_in_words(found.p)
-    return found.p, f"It {'rises' if found.z > 0 else 'falls'} along the levels ({p})."
+    goes = "rises" if found.z > 0 else "falls"
+    means = [r.summary.mean or 0.0 for r in rows]
+    top = max(means)
+    # On the whole it may rise and still be past its best at the end.
+    if max(means[0], means[-1]) < top * (1 - s.matters):
+        return found.p, f"It {goes} on the whole ({p}), with its highest at {levels.level(at[means.index(top)])}."
+    return found.p, f"It {goes} along the levels ({p})."
 
 
 def _slope(rows: Sequence[Row], at: Sequence[float], levels: Levels, s: Setting) -> Slope | None:
