@@ -91,6 +91,26 @@ def test_usual_sizes_are_sixteenths_in_a_shop_that_thinks_in_inches(app: App) ->
     assert plan["document"]["sizes"]["span"] == pytest.approx(round(240 / sixteenth) * sixteenth)
 
 
+def test_usual_levels_are_round_in_the_units_of_the_shop(app: App) -> None:
+    """A shop that reads psi is not asked for 0.2 MPa: 30 psi are as near to what is meant, and can be set."""
+    app.put("/settings", {"units": {"length": "in", "force": "lbf", "stress": "psi"}})
+    said = {}
+    for start in ("how-hard", "what-gap"):
+        batch = app.post("/batches", {"name": start, "start": start}, 201)["id"]
+        view = app.get(f"/batches/{batch}/plan")
+        assert view["forecast"]["problems"] == []
+        said[start] = [t["label"] for t in view["forecast"]["treatments"] if t["role"] == "joint"]
+    assert said["how-hard"] == [f"clamp pressure {n} psi" for n in (7, 30, 90, 200)]
+    assert [x.split(" · ")[0] for x in said["what-gap"]][::2] == [
+        "gap 0 in",
+        "gap 0.004 in",
+        "gap 0.01 in",
+        "gap 0.02 in",
+    ]
+    plan = app.get(f"/batches/{batch}/plan")["document"]["constants"]
+    assert (plan["clamp_s"]["unit"], plan["pressure_mpa"]["unit"]) == ("h", "psi")
+
+
 def test_usual_sizes_are_whole_millimetres_elsewhere(app: App) -> None:
     plan = app.get(f"/batches/{app.batch('Millimetres')}/plan")["document"]
     assert (plan["sizes"]["width"], plan["tolerance_mm"]) == (20, 1)

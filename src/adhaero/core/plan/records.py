@@ -14,7 +14,7 @@ from adhaero.core.plan.document import Cell, Extra, Factor, Level, Plan, level_t
 from adhaero.core.plan.fields import AT_RELEASE, FIELDS, SIZE, UNTIL_BROKEN
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, label_of
 from adhaero.core.plan.level_order import in_order
-from adhaero.core.quantity import Dimension
+from adhaero.core.quantity import BASE, Dimension, unit
 from adhaero.core.units import METRIC, Units
 
 OF_A_GLUEUP = ("air_c", "humidity_pct")
@@ -167,12 +167,25 @@ def as_set(size: Size, mm: float, units: Units) -> float:
     return max(1, round(mm / SIXTEENTH_MM)) * SIXTEENTH_MM
 
 
-def in_shop_sizes(plan: Plan, units: Units) -> Plan:
-    """A plan that begins, with its usual sizes as the shop sets them."""
+def said_in_shop(level: Level, key: str, units: Units) -> Level:
+    """A usual level as the shop says it: 30 psi and not 0.2 MPa, a round number of its own unit. Times stay."""
+    dimension = FIELDS[key].dimension if key in FIELDS else None
+    if dimension in (None, Dimension.TIME) or not isinstance(level.value, float | int):
+        return level
+    own = unit(units.symbol(dimension), dimension)
+    if own.symbol == (level.unit or BASE[dimension]):
+        return level
+    return replace(level, value=own.to_base(float(f"{own.from_base(level.value):.1g}")), unit=own.symbol)
+
+
+def in_shop_units(plan: Plan, units: Units) -> Plan:
+    """A plan that begins, with its usual sizes as the shop sets them and its levels as it says them."""
+    factors = tuple(replace(f, levels=tuple(said_in_shop(x, f.key, units) for x in f.levels)) for f in plan.factors)
+    constants = {k: said_in_shop(x, k, units) for k, x in plan.constants.items()}
     known = {s.key: s for s in method_of(plan).sizes_for(able_forms(plan))}
     sizes = {k: as_set(known[k], v, units) if k in known else v for k, v in plan.sizes.items()}
     fine = SIXTEENTH_MM / 2 if units.symbol(Dimension.LENGTH) == "in" else plan.tolerance_mm
-    return replace(plan, sizes=sizes, tolerance_mm=fine)
+    return replace(plan, sizes=sizes, tolerance_mm=fine, factors=factors, constants=constants)
 
 
 def completed(plan: Plan, units: Units = METRIC) -> Plan:

@@ -12,7 +12,7 @@ from adhaero.core.plan.differences import Difference, differences
 from adhaero.core.plan.document import Plan
 from adhaero.core.plan.formats import plan_from_json
 from adhaero.core.plan.questions import QUESTIONS, plan_for
-from adhaero.core.plan.records import completed, in_shop_sizes
+from adhaero.core.plan.records import completed, in_shop_units
 from adhaero.core.plan.treatments import treatments
 from adhaero.core.refusal import Problem, Refusal, refuse
 from adhaero.core.units import Units
@@ -56,7 +56,7 @@ def create(w: AppContext, name: str, key: str | None = None, start: str = "own")
     """A new batch with a first draft, begun from a question. Returns its id."""
     if start not in QUESTIONS:
         raise refuse("start", f"{start[:40]!r} is no question to start from", "Choose one from the list.")
-    return begin(w, _name(name), in_shop_sizes(plan_for(start), _units(w)), key)
+    return begin(w, _name(name), in_shop_units(plan_for(start), _units(w)), key)
 
 
 def _units(w: AppContext) -> Units:
@@ -149,7 +149,7 @@ def start_from(w: AppContext, batch_id: int, base: int, start: str, key: str | N
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         old = _need_draft(conn, batch_id, base)
-        begun = in_shop_sizes(plan_for(start), shop.units(conn))
+        begun = in_shop_units(plan_for(start), shop.units(conn))
         return {"version": batches.add_version(conn, batch_id, "draft", begun, old.seed, "", action_id)}
 
     what = f"Started from: {QUESTIONS[start].name}"
