@@ -141,10 +141,39 @@ def test_corners_have_sizes_of_their_own_and_a_depth_is_a_factor(page: Page, ser
     expect(page.get_by_text("Mitre with keys: mitre beside the keys")).to_contain_text("together")
     page.get_by_label("Another factor").fill("Thickness")
     page.get_by_role("option", name="Thickness", exact=True).click()
-    levels = page.get_by_label("Level of thickness").or_(page.get_by_placeholder("add a value")).last
+    levels = page.get_by_label("Level of thickness").or_(page.get_by_placeholder("add one or several, mm")).last
     levels.fill("15, 18, 21 mm")
     levels.press("Enter")
     expect(page.get_by_text("thickness 21 mm").first).to_be_visible()
+
+
+@pytest.fixture
+def pounds(server: Server) -> Iterator[None]:
+    """The workshop reads pounds and inches for a while."""
+    call(server, "PUT", "/settings", {"units": {"force": "lbf", "stress": "psi", "length": "in"}})
+    yield
+    call(server, "PUT", "/settings", {"units": {"force": "N", "stress": "MPa", "length": "mm"}})
+
+
+@pytest.mark.usefixtures("pounds")
+def test_a_bare_number_is_in_the_unit_of_the_levels_beside_it(page: Page, server: Server) -> None:
+    """A shop that reads psi begins with psi and types 120: that was read as 120 MPa. Beside MPa it still is MPa."""
+    batch = begin(page, server, "Pounds", "How hard to clamp?")
+    more = page.get_by_label("Add a level of clamp pressure")
+    expect(more).to_have_attribute("placeholder", "add one or several, psi")
+    more.fill("120")
+    more.press("Enter")
+    expect(page.get_by_role("button", name="Change 120 psi")).to_be_visible()
+    factor = document(server, batch)["factors"][0]
+    beside = [{"value": 0.3, "unit": "MPa"}, {"value": 0.6, "unit": "MPa"}]
+    view = call(server, "GET", f"/batches/{batch}/plan")
+    changed = {**view["document"], "factors": [{**factor, "levels": beside}], "control": {}}
+    body = {"version": view["version"], "name": "Pounds", "document": changed}
+    call(server, "PUT", f"/batches/{batch}/plan", body)
+    page.reload()
+    more.fill("0.9")
+    more.press("Enter")
+    expect(page.get_by_role("button", name="Change 0.9 MPa")).to_be_visible()
 
 
 def document(server: Server, batch: int) -> Any:

@@ -5,7 +5,7 @@ import { readLevels, useShop } from "../../api/queries";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button } from "../../parts/controls";
 import { isRead } from "../../parts/reading";
-import { levelOf, usualUnit, type Level } from "./draft";
+import { levelOf, type Level } from "./draft";
 
 export type Products = Record<string, Schemas["ProductIn"]>;
 
@@ -14,6 +14,8 @@ interface Props {
   /** Key of the factor: that of the field, or one of the user's own. */
   factorKey: string;
   method: string;
+  /** What a bare number is in. */
+  unit: string;
   label: string;
   /** What stands in the field at first: the level that is being changed. */
   old?: Level;
@@ -46,15 +48,18 @@ export function LevelField(props: Props) {
   );
 }
 
-const EXAMPLES: Record<string, string> = { time: "add: 5, 15, 30 min, 1 h", stress: "add: 0.3, 0.8 MPa" };
+/** What may be typed, by the dimension of the field. */
+function example(dimension: string | null, unit: string): string {
+  if (dimension === "time") return "add: 5, 15, 30 min, 1 h";
+  return dimension ? `add one or several, ${unit}` : "add a value";
+}
 
 /** Reads a list on the server; what it cannot read is named, and the rest comes all the same. */
-function useReader({ field, factorKey, method, old, onLevels }: Props) {
+function useReader({ factorKey, method, unit, old, onLevels }: Props) {
   const [refused, setRefused] = useState("");
   const read = async (text: string): Promise<boolean> => {
     try {
-      const unit = old?.unit || (field ? usualUnit(field) : "");
-      const found = await readLevels({ field: factorKey, text, unit, method });
+      const found = await readLevels({ field: factorKey, text, unit: old?.unit || unit, method });
       setRefused(found.problems.map((p) => `${p.field}, ${p.message}. ${p.remedy}`).join(" "));
       const products = Object.entries(found.products).map(([k, p]) => [k, { ...p, label: p.label ?? {} }]);
       if (found.levels.length) onLevels(found.levels, Object.fromEntries(products) as Products);
@@ -83,7 +88,7 @@ function TypedLevels(props: Props) {
       <input
         aria-label={label}
         className="written w-52"
-        placeholder={field ? (EXAMPLES[field.dimension ?? ""] ?? "add a value") : "add: 0.3 mm, coarse, none"}
+        placeholder={field ? example(field.dimension, props.unit) : "add: 0.3 mm, coarse, none"}
         value={text}
         onChange={(e) => setText(e.target.value)}
         onPaste={(e) => {

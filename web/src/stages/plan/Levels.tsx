@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useCatalogue } from "../../api/queries";
 import { Button } from "../../parts/controls";
 import { counted, useUnits } from "../../parts/units";
-import { levelName, levelOf, type Level } from "./draft";
+import { levelName, levelOf, typedUnit, type Level } from "./draft";
 import { LevelField, PastedLevels, type Products } from "./LevelField";
 
 /** As many as the core takes. */
@@ -33,7 +33,10 @@ export function Levels(props: Props) {
   const [pasting, setPasting] = useState(false);
   const name = (level: Level) => levelName(level, field, units);
   const what = field ? field.name.toLowerCase() : factor.name.toLowerCase() || "levels";
-  const typing = { field, factorKey: factor.key, method: props.method };
+  // A bare number means what the levels beside it do, else what the shop says.
+  const beside = field?.dimension && [...factor.levels].reverse().find((l) => l.unit)?.unit;
+  const unit = beside || typedUnit(field?.dimension ?? null, units);
+  const typing = { field, factorKey: factor.key, method: props.method, unit };
   const add = (levels: Level[], products: Products = {}) => {
     const known = new Set(
       factor.levels.map((l) => JSON.stringify([l.value, field?.dimension ? "" : l.unit])),

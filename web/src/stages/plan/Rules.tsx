@@ -7,7 +7,7 @@ import { Button } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { AtTheRig } from "./AtTheRig";
 import { Line, type PlanProps } from "./common";
-import { usualUnit, type Document } from "./draft";
+import { type Document } from "./draft";
 import { OwnProperties } from "./OwnProperties";
 import { ProtocolSteps } from "./ProtocolSteps";
 import { counted, useMoney } from "../../parts/units";
@@ -250,7 +250,7 @@ function Tolerances({ draft, catalogue, locked }: PlanProps) {
     if (!field?.dimension) return [];
     const isWarmth = field.dimension === "temperature";
     const dimension = isWarmth ? "temperature difference" : field.dimension;
-    const unit = key === "open_s" ? "min" : usualUnit(field) || undefined;
+    const unit = key === "open_s" ? "min" : field.dimension === "time" ? "h" : undefined;
     return [{ key, usual, name: field.name, dimension, unit }];
   });
   return (

@@ -5,7 +5,8 @@
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { QuantityField } from "../../parts/QuantityField";
-import { levelOf, usualUnit, type Draft } from "./draft";
+import { useUnits } from "../../parts/units";
+import { levelOf, typedUnit, type Draft } from "./draft";
 
 export interface PlanProps {
   draft: Draft;
@@ -49,12 +50,13 @@ interface ValueProps {
 
 /** One field's value: a quantity or a choice. */
 export function Value({ field, level, locked, wrong, label = field.name, onChange }: ValueProps) {
+  const units = useUnits();
   if (field.dimension)
     return (
       <QuantityField
         label={label}
         dimension={field.dimension}
-        unit={level?.unit || usualUnit(field)}
+        unit={level?.unit || typedUnit(field.dimension, units)}
         value={typeof level?.value === "number" ? level.value : null}
         disabled={locked}
         placeholder="not stated"

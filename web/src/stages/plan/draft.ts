@@ -19,6 +19,11 @@ export function usualUnit(field: Schemas["FieldView"]): string {
   return field.dimension === "time" ? "h" : field.dimension === "stress" ? "MPa" : "";
 }
 
+/** The unit that a bare number of a field is typed in: the shop's own, but for times. */
+export function typedUnit(dimension: string | null, units: Units): string {
+  return !dimension ? "" : dimension === "time" ? "h" : units.symbol(dimension);
+}
+
 export interface Draft {
   document: Document;
   name: string;
