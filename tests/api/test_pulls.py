@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from adhaero.store import curves, pulls
-from adhaero.workflow.breaking.live import thin
+from adhaero.workflow.breaking.live import RigSession, thin
 from tests.rig.harness import RigUnderTest, longest_stall, running_rig, wait_for
 from tests.running import App, open_app
 
@@ -37,6 +37,20 @@ def heard_s(app: App) -> float:
     live = app.get("/rig/live")
     points = live["points"] if live["status"] == "live" else []
     return float(points[-1][0] - points[0][0]) if points else 0.0
+
+
+def test_a_hitch_of_the_signal_is_waited_out(
+    rig: RigUnderTest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Away for an instant as the pull is asked for: it begins when the signal is back, and asks nobody to press again."""
+    with open_app(tmp_path, rig.hand_port) as app:
+        batch = app.locked("pva-damp", "casein")
+        app.put("/rig", {**RIG, "port": rig.url})
+        wait_for(lambda: heard_s(app) > 0.7, "the rig")
+        away = iter([True] * 5)
+        monkeypatch.setattr(RigSession, "_stale", lambda _: next(away, False))
+        app.post(f"/batches/{batch}/pulls", {"code": next_piece(app, batch)}, 201)
+        assert next(away, None) is None
 
 
 def test_a_pull_needs_quiet_before_it_for_its_zero(rig: RigUnderTest, tmp_path: Path) -> None:

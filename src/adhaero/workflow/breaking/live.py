@@ -36,6 +36,8 @@ QUIET_S = 0.6
 RATE_OVER_S = 1.0
 """The stretch over which a speed is told."""
 STALE_S = 0.5
+HITCH_S = 2.0
+"""How long a pull waits for a signal that is away for a moment: it is back before a person could ask again."""
 UNLOADED_SHARE = 0.01
 KEEP_SAMPLES = 24_000
 WRITE_WAIT_S = 2.0
@@ -243,6 +245,9 @@ class RigSession:
         """Raise ``Refusal`` unless a pull can begin: a live signal, quiet and unloaded, no other pull. Holds the place
         until ``begin`` or ``release``.
         """
+        until = time.monotonic() + HITCH_S
+        while self._stale() and self.link().status == "live" and time.monotonic() < until:
+            time.sleep(0.02)
         with self._lock:
             if self._recording is not None or self._reserved_s is not None:
                 raise refuse("pull", "another pull is going on", "End it first, in this or another window.")
@@ -284,11 +289,13 @@ class RigSession:
 
     def _need_live(self) -> None:
         state = self.link()
-        stale = time.monotonic() - self._heard_at > STALE_S
         if state.status != "live" or not self._recent:
             raise refuse("rig", state.message, "Check the rig, or type the peak instead.")
-        if stale:
+        if self._stale():
             raise refuse("rig", "nothing has come from the rig for a moment", "Wait until the signal goes on.")
+
+    def _stale(self) -> bool:
+        return time.monotonic() - self._heard_at > STALE_S
 
     def begin(
         self, pull_id: int, code: str, capacity_n: float | None, resolution_n: float, *, in_cycles: bool = False
