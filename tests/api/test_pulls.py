@@ -42,7 +42,7 @@ def heard_s(app: App) -> float:
 def test_a_hitch_of_the_signal_is_waited_out(
     rig: RigUnderTest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """Away for an instant as the pull is asked for: it begins when the signal is back, and asks nobody to press again."""
+    """Away for an instant as the pull is asked for: it begins when the signal is back, and nobody presses again."""
     with open_app(tmp_path, rig.hand_port) as app:
         batch = app.locked("pva-damp", "casein")
         app.put("/rig", {**RIG, "port": rig.url})
