@@ -164,6 +164,8 @@ def test_a_bare_number_is_in_the_unit_of_the_levels_beside_it(page: Page, server
     more.fill("120")
     more.press("Enter")
     expect(page.get_by_role("button", name="Change 120 psi")).to_be_visible()
+    wait_for(lambda: len(document(server, batch)["factors"][0]["levels"]) == 5, "the level to be saved")
+    expect(page.get_by_text("Saved as a draft")).to_be_visible()
     factor = document(server, batch)["factors"][0]
     beside = [{"value": 0.3, "unit": "MPa"}, {"value": 0.6, "unit": "MPa"}]
     view = call(server, "GET", f"/batches/{batch}/plan")
