@@ -109,6 +109,10 @@ def test_usual_levels_are_round_in_the_units_of_the_shop(app: App) -> None:
     ]
     plan = app.get(f"/batches/{batch}/plan")["document"]["constants"]
     assert (plan["clamp_s"]["unit"], plan["pressure_mpa"]["unit"]) == ("h", "psi")
+    # So does a field that is stated or varied later.
+    usual = view["forecast"]["usual"]
+    assert (usual["pressure_mpa"]["unit"], usual["cure_s"]["unit"], usual["prep"]["value"]) == ("psi", "h", "planed")
+    assert usual["pressure_mpa"]["value"] * 145.0377 == pytest.approx(100, abs=0.01)
 
 
 def test_usual_sizes_are_whole_millimetres_elsewhere(app: App) -> None:

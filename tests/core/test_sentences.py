@@ -182,10 +182,20 @@ def test_what_several_keep_is_told_of_each() -> None:
     means = {"A": 4000, "B": 2400, "C": 3200, "D": 3960}
     v = verdict([group(x, exact(*drawn(i, m))) for i, (x, m) in enumerate(means.items())],
                 family(*[Within(x, "A") for x in "BCD"], of="conditioning"))  # fmt: skip
-    b, c, d = (f"{100 * (j.ratio or 0):.0f}" for j in judged(v))
-    assert headline(v) == (
-        f"Of glue A: glue B keeps {b} %; glue C {c} %; glue D {d} % (that it changes can't be told yet)."
+    b, c, d = (
+        f"{100 * (j.ratio or 0):.0f} % ({100 * (j.low or 0):.0f} to {100 * (j.high or 0):.0f} %" for j in judged(v)
     )
+    open_ = "that it changes can't be told yet"
+    assert headline(v) == f"Of glue A: glue B keeps {b}); glue C {c}); glue D {d}: {open_})."
+    pairs = {x: tuple(Within(x + g, "A" + g, g) for g in "12") for x in "BCD"}
+    contrasts = tuple(Contrast(x, x, "A", own) for x, own in pairs.items())
+    groups = [
+        group(x + g, exact(*drawn(i, means[x])) if x != "D" else apart(4)) for i, x in enumerate(means) for g in "12"
+    ]
+    over = verdict(groups, Family("factor:c", "factor", "", contrasts, "conditioning", "glue"))
+    # What has no ratio to be pooled is not passed over.
+    assert headline(over).startswith("Over 2 glues, of A: B keeps ")
+    assert headline(over).endswith("; D is told below.")
 
 
 def test_strata_are_pooled_or_all_told() -> None:
@@ -273,7 +283,7 @@ def test_a_flat_series_shows_no_trend_and_a_falling_one_does() -> None:
     assert headline(flat).startswith("No trend is shown")
     falling = along({"A": 4000, "B": 3500, "C": 3000, "D": 2400}, 1)
     assert headline(falling) == (
-        "Clamp time: 2 h and above are weaker than 1 h, "
+        "2 h and above are weaker than 1 h, "
         f"by {less(falling, 'B', 'A')} % at 2 h and {less(falling, 'D', 'A')} % at 4 h."
     )
 
@@ -291,7 +301,7 @@ def test_levels_that_are_told_from_the_reference_are_named_and_the_others_are_le
     assert rising.axes[0].series[0].plateau == ["D"]
     by = f"{less(rising, 'A', 'D')} and {less(rising, 'B', 'D')}"
     told = f"1 h and 2 h are weaker than 4 h by {by} %; 3 h can't be told from it yet"
-    assert headline(rising) == f"Clamp time: {told}."
+    assert headline(rising) == f"{told}."
     middle = along({"A": 2000, "B": 3980, "C": 4000, "D": 5200}, 3)
     more = less(middle, "D", "C").removeprefix("-")
     assert headline(middle) == (
@@ -305,7 +315,7 @@ def test_levels_that_are_told_from_the_reference_are_named_and_the_others_are_le
     assert crushed.axes[0].series[0].plateau == ["B", "C", "D"]
     more = " and ".join(less(crushed, x, "D").removeprefix("-") for x in "BC")
     assert headline(crushed) == (
-        f"Clamp time: 2 h and 3 h are stronger than 4 h by {more} %; 1 h is weaker by {less(crushed, 'A', 'D')} %."
+        f"2 h and 3 h are stronger than 4 h by {more} %; 1 h is weaker by {less(crushed, 'A', 'D')} %."
     )
     first = along({"A": 4000, "B": 3990, "C": 2000, "D": 0}, 1)
     # What is next to nothing takes no percentages, and then its neighbour neither.

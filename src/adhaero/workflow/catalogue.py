@@ -27,14 +27,13 @@ from adhaero.core.units import Units, as_typed
 
 @dataclass(frozen=True)
 class FieldView:
-    """A field of the record. ``choices`` are (key, name), empty for quantities; ``usual`` is where a plan starts."""
+    """A field of the record. ``choices`` are (key, name), empty for quantities."""
 
     key: str
     name: str
     choices: list[tuple[str, str]]
     free_text: bool
     dimension: str | None
-    usual: str | float | None
     needed: bool
     words: list[tuple[str, str]]
 
@@ -167,7 +166,7 @@ def view() -> CatalogueView:
     """The reference, made once."""
     return CatalogueView(
         fields=[
-            FieldView(f.key, f.name, list((f.choices or {}).items()), f.free_text, f.dimension, f.usual, f.needed,
+            FieldView(f.key, f.name, list((f.choices or {}).items()), f.free_text, f.dimension, f.needed,
                       list(f.words.items()))
             for f in FIELDS.values()
         ],

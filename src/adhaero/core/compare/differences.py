@@ -64,18 +64,18 @@ def _rank(j: Judged) -> tuple[bool, float]:
     return j.outcome is Outcome.UNKNOWN, -size
 
 
-def _ended(high: float | None) -> float | None:
-    """An upper end, where there is one."""
+def known_end(high: float | None) -> float | None:
+    """The upper end of an interval, where it has one."""
     return None if high is None or math.isinf(high) else high
 
 
 def _numbers(j: Judged) -> Numbers:
     return {
-        "ratio": j.ratio, "ratio_low": j.low, "ratio_high": _ended(j.high),
+        "ratio": j.ratio, "ratio_low": j.low, "ratio_high": known_end(j.high),
         "p": j.p, "p_by_order": j.by_order, "outcome": j.outcome.value,
     }  # fmt: skip
 
 
 def _of_over(o: Over) -> Numbers:
-    return {"ratio": o.ratio, "ratio_low": o.low, "ratio_high": _ended(o.high), "p": o.p, "p_same_in_each": o.q_p,
+    return {"ratio": o.ratio, "ratio_low": o.low, "ratio_high": known_end(o.high), "p": o.p, "p_same_in_each": o.q_p,
             "outcome": o.outcome.value}  # fmt: skip

@@ -11,7 +11,7 @@ from adhaero.core.compare.data import counted, listed
 from adhaero.core.compare.level_words import series_in_words, with_missing
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import ALL_VOID, NONE, NOT_BROKEN, NOT_RUN, FamilyResult, Judged, Over
-from adhaero.core.compare.saying import apart_in_words, begun, is_base, over_in_words, said, strata_in_words
+from adhaero.core.compare.saying import apart_in_words, begun, is_base, kept_ends, over_in_words, said, strata_in_words
 from adhaero.core.plan.comparisons import KEPT
 
 ONE_OF_EACH = "one piece of each shows what can happen, not how often"
@@ -42,8 +42,10 @@ def _answer(case: Case, r: FamilyResult) -> str:
     if r.family.of == KEPT and len(r.comparisons) <= 2:
         return " ".join(begun(said(case, r.family, j)) for j in r.comparisons)
     if r.family.of == KEPT and len({j.second for j in r.comparisons}) == 1:
-        kept = [(case.label(j.first), j) for j in r.comparisons]
-        return _kept(case.label(r.comparisons[0].second), kept) or _against(case, r.comparisons)
+        if any(j.ratio is None for j in r.comparisons):
+            return _against(case, r.comparisons)
+        kept = _shares([(case.label(j.first), j) for j in r.comparisons])
+        return f"Of {case.label(r.comparisons[0].second)}: {'; '.join(kept)}."
     if len({j.second for j in r.comparisons}) > 1:
         return _of_many(r)
     return _against(case, r.comparisons)
@@ -100,7 +102,9 @@ def _over(case: Case, r: FamilyResult) -> str:
     if differs:
         return differs
     texts = [begun(over_in_words(case, r.family, o)) for o in known[:2]]
-    if len(known) == 1 or (len(known) == 2 and sum(map(len, texts)) < LONGEST + 40):
+    # A contrast that no ratio can be pooled of (all fell apart) is part of the answer.
+    whole = len(known) == len(r.family.contrasts)
+    if whole and (len(known) == 1 or (len(known) == 2 and sum(map(len, texts)) < LONGEST + 40)):
         return " ".join(texts)
     return _all_over(case, r) or texts[0]
 
@@ -112,29 +116,29 @@ def _all_over(case: Case, r: FamilyResult, axis: str = "") -> str:
     against, strata = {o.second for o in r.pooled}, {strata_in_words(r.family, o) for o in r.pooled}
     if len(against) > 1 or len(strata) > 1:
         return ""
-    if r.family.of == KEPT:
-        return _kept(against.pop(), [(o.first, o) for o in r.pooled], f"{begun(strata.pop())}, of ")
     short = f"{axis.lower()} " if axis else ""
-    told = _by_end(case, [(o.first.removeprefix(short), o) for o in r.pooled])
+    second, over = against.pop(), strata.pop()
+    if r.family.of == KEPT:
+        told, begins = _shares([(o.first, o) for o in r.pooled]), f"{begun(over)}, of {second}"
+    else:
+        told = _by_end(case, [(o.first.removeprefix(short), o) for o in r.pooled])
+        begins = f"Against {second}, {over}"
     unlike = [o.first.removeprefix(short) for o in r.pooled if not o.agree]
     if unlike:
         told.append(f"{listed(unlike, 4)} {'is' if len(unlike) == 1 else 'are'} not alike in each")
     alone = [c.first.removeprefix(short) for c in r.family.contrasts if c.name not in {o.name for o in r.pooled}]
     if alone:
         told.append(f"{listed(alone, 4)} {'is' if len(alone) == 1 else 'are'} told below")
-    return f"Against {against.pop()}, {strata.pop()}: {'; '.join(told)}."
+    return f"{begins}: {'; '.join(told)}."
 
 
-def _kept(second: str, known: Sequence[tuple[str, Judged | Over]], over: str = "Of ") -> str:
-    """What several keep of one and the same; empty where a share of it is not known."""
-    if any(j.ratio is None for _, j in known):
-        return ""
-    shares = [
-        f"{name} {'' if i else 'keeps '}{100 * (j.ratio or 0):.0f} %"
-        + (" (that it changes can't be told yet)" if j.outcome is Outcome.UNKNOWN else "")
+def _shares(known: Sequence[tuple[str, Judged | Over]]) -> list[str]:
+    """What several keep of one and the same, each with its interval."""
+    return [
+        f"{name} {'' if i else 'keeps '}{100 * (j.ratio or 0):.0f} % ({kept_ends(j.low, j.high)}"
+        + (": that it changes can't be told yet)" if j.outcome is Outcome.UNKNOWN else ")")
         for i, (name, j) in enumerate(known)
     ]
-    return f"{over}{second}: {'; '.join(shares)}."
 
 
 def _names(names: Sequence[str], all_of: int) -> str:

@@ -40,7 +40,16 @@ def series_in_words(case: Case, axis: Axis, s: Series, found: Sequence[Judged], 
         parts += [] if brief else _rest(s, outside, against, named=bool(s.within and alike))
         text = "; ".join(parts)
     text = with_missing(s, text)
-    return text if axis.unit or not text[:1].isdigit() else f"{axis.name}: {text}"
+    # "2" alone is nothing: of levels without a unit it is said what they are.
+    return f"{axis.name}: {text[:1].lower()}{text[1:]}" if all(_is_bare(p.level) for p in s.points) else text
+
+
+def _is_bare(level: str) -> bool:
+    try:
+        float(level)
+    except ValueError:
+        return False
+    return True
 
 
 def with_missing(s: Series, text: str) -> str:

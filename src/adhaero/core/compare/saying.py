@@ -99,10 +99,11 @@ def _kept(j: Judged, name: str, other: str) -> str:
     kept = 100 * (j.ratio or 0)
     lost = f"loses {100 - kept:.0f} %" if kept <= 100 else f"gains {kept - 100:.0f} %"
     told = "" if j.outcome is not Outcome.UNKNOWN else "; that it changes can't be told yet"
-    return f"{name} keeps {kept:.0f} % of {other} ({_kept_ends(j.low, j.high)}), {lost}{told}."
+    return f"{name} keeps {kept:.0f} % of {other} ({kept_ends(j.low, j.high)}), {lost}{told}."
 
 
-def _kept_ends(low: float | None, high: float | None) -> str:
+def kept_ends(low: float | None, high: float | None) -> str:
+    """The interval of what is kept."""
     least = 100 * (low or 0)
     return f"{least:.0f} % or more" if high is None or high > MOST_KEPT else f"{least:.0f} to {100 * high:.0f} %"
 
@@ -150,7 +151,7 @@ def over_in_words(case: Case, f: Family, o: Over) -> str:
     """A contrast pooled over its strata."""
     over = strata_in_words(f, o)
     if f.of == KEPT:
-        text = f"{o.first} keeps {100 * o.ratio:.0f} % of {o.second} ({_kept_ends(o.low, o.high)}), {over}"
+        text = f"{o.first} keeps {100 * o.ratio:.0f} % of {o.second} ({kept_ends(o.low, o.high)}), {over}"
     elif o.outcome is Outcome.UNKNOWN:
         text = f"{o.first} against {o.second}, {over}: can't tell yet ({_span(o.low, o.high)})"
     elif o.outcome is Outcome.SAME:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from adhaero.core.compare.axis import Levels
 from adhaero.core.compare.case import Case
+from adhaero.core.compare.differences import known_end
 from adhaero.core.compare.how_many import more_of_each
 from adhaero.core.compare.interactions import Crossed, Interaction, interactions
 from adhaero.core.compare.planned import FamilyResult
@@ -193,10 +193,6 @@ def cell_of(record: BatchRecord, letter: str) -> dict[str, str]:
     return {f.key: f.levels[i].id for f, i in zip(record.plan.factors, t.cell, strict=True)}
 
 
-def _end(x: float | None) -> float | None:
-    return None if x is None or math.isinf(x) else x
-
-
 def views(case: Case, results: Sequence[FamilyResult]) -> list[FamilyView]:
     """The families as they are shown, that of the main question first."""
     return [
@@ -208,12 +204,12 @@ def views(case: Case, results: Sequence[FamilyResult]) -> list[FamilyView]:
             r.family.strata,
             r.family.every_pair,
             [
-                ComparedView(j.first, j.second, j.stratum, j.outcome.value, j.route, j.ratio, j.low, _end(j.high), j.p,
-                             j.by_order, more_of_each(case, r, j), said(case, r.family, j))
+                ComparedView(j.first, j.second, j.stratum, j.outcome.value, j.route, j.ratio, j.low, known_end(j.high),
+                             j.p, j.by_order, more_of_each(case, r, j), said(case, r.family, j))
                 for j in r.comparisons
             ],
             [
-                PooledView(o.name, o.first, o.strata, o.ratio, o.low, _end(o.high), o.p, o.agree, o.outcome.value,
+                PooledView(o.name, o.first, o.strata, o.ratio, o.low, known_end(o.high), o.p, o.agree, o.outcome.value,
                            over_in_words(case, r.family, o))
                 for o in r.pooled
             ],

@@ -20,16 +20,26 @@ from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.caveats import caveats, rig_caveats
 from adhaero.core.plan.checks import problems
 from adhaero.core.plan.cost import Cost, cost, costs
-from adhaero.core.plan.document import Plan, level_text, method_of
+from adhaero.core.plan.document import Level, Plan, level_text, method_of, usual_level
 from adhaero.core.plan.dummies import dummy_caveats
-from adhaero.core.plan.fields import SIZE
+from adhaero.core.plan.fields import FIELDS, SIZE
 from adhaero.core.plan.forecast import Expected, History, Key, Range, expected, fitting_sizes
 from adhaero.core.plan.glues import family_of, in_words, is_glued, label_of
 from adhaero.core.plan.impossible import Impossible, impossible
 from adhaero.core.plan.parents import line_of, together
 from adhaero.core.plan.parents import units_of as made_units
 from adhaero.core.plan.reach import reach
-from adhaero.core.plan.records import SOLID_GRAIN, able_forms, as_set, cells, form_has_own, forms_of, records, sizes_of
+from adhaero.core.plan.records import (
+    SOLID_GRAIN,
+    able_forms,
+    as_set,
+    cells,
+    form_has_own,
+    forms_of,
+    records,
+    said_in_shop,
+    sizes_of,
+)
 from adhaero.core.plan.treatments import JOINT, Treatment, treatments
 from adhaero.core.quantity import BASE
 from adhaero.core.refusal import Problem
@@ -132,7 +142,9 @@ class AreaView:
 
 @dataclass(frozen=True)
 class Forecast:
-    """What follows from a plan. ``reach``, ``cost`` and ``loads`` are empty while the plan has problems there."""
+    """What follows from a plan. ``reach``, ``cost`` and ``loads`` are empty while the plan has problems there;
+    ``usual`` is the level that each field begins with, as the shop says it.
+    """
 
     problems: list[Problem]
     caveats: list[Caveat]
@@ -142,6 +154,7 @@ class Forecast:
     reach: ReachView | None
     families: list[WantedView]
     sizes: list[SizeToState]
+    usual: dict[str, Level]
     areas: list[AreaView]
     cost: Cost | None
     costs: list[Cost]
@@ -232,6 +245,7 @@ def work_out(
         ],
         reach=_reach(plan) if not blocking & {"factors", "replicates", "assumptions"} and cells(plan) else None,
         sizes=_sizes(plan, method, units),
+        usual={k: said_in_shop(usual_level(k), k, units) for k, f in FIELDS.items() if f.usual is not None},
         areas=areas,
         cost=took,
         costs=costs(plan, made, [n * (plan.parents.each if plan.parents else 1) for n in COUNTS]) if made else [],

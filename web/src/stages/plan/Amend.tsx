@@ -199,7 +199,7 @@ function Another({ view, catalogue, reason }: PartProps) {
   const [key, setKey] = useState("pressure_mpa");
   const field = catalogue.fields.find((f) => f.key === key)!;
   const [level, setLevel] = useState<Schemas["LevelIn"] | null>(null);
-  const now = level ?? usualLevel(field);
+  const now = level ?? usualLevel(field, view);
   const save = useWrite(
     (body: Schemas["TreatmentIn"]) => writes.treatment(view.batch_id, body),
     view.batch_id,

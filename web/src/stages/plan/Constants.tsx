@@ -56,7 +56,7 @@ export function Constants({ draft, view, catalogue, locked }: PlanProps) {
             choices={more.map((f) => [f.key, f.name] as const)}
             onChange={(key) => {
               const f = more.find((x) => x.key === key);
-              if (f) set(key, usualLevel(f));
+              if (f) set(key, usualLevel(f, view));
             }}
           />
         </p>

@@ -169,7 +169,7 @@ function Single({ draft, view, catalogue, locked, index: i, extra: e }: RowProps
             .map((f) => [f.key, f.name] as const)}
           onChange={(key) => {
             const f = catalogue.fields.find((x) => x.key === key);
-            if (f) set(i, { changes: { ...e.changes, [key]: usualLevel(f) } });
+            if (f) set(i, { changes: { ...e.changes, [key]: usualLevel(f, view) } });
           }}
         />
       )}{" "}

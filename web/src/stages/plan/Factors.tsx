@@ -10,7 +10,7 @@ import {
   SIZE,
   freshLevelNumber,
   levelOf,
-  usualUnit,
+  usualLevel,
   type Document,
 } from "./draft";
 import { Glues } from "./Glues";
@@ -45,7 +45,7 @@ export function Factors(props: PlanProps) {
     if (!field?.needed || !factor) return d.constants;
     return {
       ...d.constants,
-      [field.key]: factor.levels[0] ?? levelOf(field.usual, usualUnit(field)),
+      [field.key]: factor.levels[0] ?? usualLevel(field, view),
     };
   };
 

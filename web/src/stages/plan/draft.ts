@@ -14,11 +14,6 @@ export type Level = Schemas["LevelIn"];
 /** Factor key -> level id; a factor that is not named stands for each of its levels. */
 export type Cell = Record<string, string>;
 
-/** The unit in which a bare number is read in this field. */
-export function usualUnit(field: Schemas["FieldView"]): string {
-  return field.dimension === "time" ? "h" : field.dimension === "stress" ? "MPa" : "";
-}
-
 /** The unit that a bare number of a field is typed in: the shop's own, but for times. */
 export function typedUnit(dimension: string | null, units: Units): string {
   return !dimension ? "" : dimension === "time" ? "h" : units.symbol(dimension);
@@ -153,8 +148,8 @@ export function applied(document: Document, change: Readonly<Record<string, unkn
 export const levelOf = (value: Level["value"], unit = "", id = ""): Level => ({ value, unit, id, late: 0 });
 
 /** The usual value of a field, or the first that can be chosen. */
-export const usualLevel = (field: Schemas["FieldView"]): Level =>
-  levelOf(field.usual ?? (field.choices[0]?.[0] as string | undefined) ?? null, usualUnit(field));
+export const usualLevel = (field: Schemas["FieldView"], view: View): Level =>
+  view.forecast.usual[field.key] ?? levelOf((field.choices[0]?.[0] as string | undefined) ?? null);
 
 /** The number from which on no id of a level is taken, nor spoken of anywhere in the plan. */
 export function freshLevelNumber(document: Document): number {
