@@ -35,8 +35,8 @@ def drops(*falls: tuple[float, float], peak: float, rate: float = 100.0, per_mm:
         rows.append(f"{t:.2f},{load:.1f},{travel:.4f}")
         if left and load >= left[0][0]:
             load = left.pop(0)[1]
-        t, load, travel = t + 0.1, load + rate / 10, travel + rate / 10 / per_mm
-    rows += [f"{t:.2f},{peak},{travel:.4f}", *(f"{t + n / 10:.2f},0,{travel:.4f}" for n in range(1, 9))]
+        t, load, travel = t + 0.05, load + rate / 20, travel + rate / 20 / per_mm
+    rows += [f"{t:.2f},{peak},{travel:.4f}", *(f"{t + n / 20:.2f},0,{travel:.4f}" for n in range(1, 17))]
     return "\n".join(rows)
 
 
@@ -185,7 +185,7 @@ def test_the_raw_trace_leaves_as_it_came(app: App, batch: int) -> None:
     text = app.client.get(f"/api/pulls/{number}/trace.csv").text.splitlines()
     assert text[0] == "time [s],load [N],travel [mm],raw [N]"
     assert len(text) == 1 + drops(peak=1000).count("\n")
-    assert text[11].split(",")[1] == "100.000"
+    assert text[21].split(",")[1] == "100.000"
 
 
 def test_a_levers_own_weight_is_told_apart(app: App, batch: int) -> None:
@@ -367,3 +367,47 @@ def test_all_that_is_doubted_of_a_reading_is_asked_at_once(app: App, batch: int)
     keys = [e["field"] for e in app.post(f"/batches/{batch}/observations", {**body, "code": b}, 422)["errors"]]
     assert sorted(keys) == ["early", "not looked over", "over capacity"]
     app.post(f"/batches/{batch}/observations", {**body, "code": b, "confirmed": keys})
+
+
+@pytest.mark.parametrize(
+    ("typed", "asked"),
+    [("4013 N", "finer than the step"), ("4020 N", ""), ("20000 N", "at capacity"), ("410 kgf", ""), ("4.02 kN", "")],
+)
+def test_what_a_gauge_cannot_show_is_asked_about(app: App, typed: str, asked: str) -> None:
+    """A gauge up to 20 kN in steps of 20 N: what lies between two marks, and what is its very end."""
+    app.put("/rig", {**RIG, "capacity": 20_000.0, "step": 20.0})
+    batch = app.locked("pva-damp", "casein")
+    code = app.codes(batch, "joint")[0]
+    body = {"code": code, "kind": "exact", "low": typed, "failure_mode": "in-glue", "confirmed": ["early"]}
+    answer = app.client.post(f"/api/batches/{batch}/observations", json=body)
+    assert [e["field"] for e in answer.json().get("errors", [])] == ([asked] if asked else [])
+    if asked:
+        app.observe(batch, code, low=typed, confirmed=["early", asked])
+        row = next(r for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == code)
+        assert any("gauge reads" in f or "end of the rig" in f for f in row["flags"])
+
+
+def test_a_face_that_contradicts_its_failure_mode_is_asked_about(app: App) -> None:
+    app.put("/rig", RIG)
+    batch = app.locked("pva-damp", "casein")
+    code = app.codes(batch, "joint")[0]
+    glue = {"low": "4000 N", "failure_mode": "in-glue", "wood_failure_pct": 100}
+    assert "contradict each other" in app.observe(batch, code, 422, **glue)["detail"]
+    app.observe(batch, code, low="4000 N", failure_mode="wood-deep", wood_failure_pct=100)
+
+
+def test_a_reading_shows_what_was_typed_and_what_follows(app: App) -> None:
+    """A gauge on a lever of 2 : 1 shows 150 N: the piece carried 300 N."""
+    app.put("/rig", {**RIG, "instrument": {"lever": 2.0}})
+    batch = app.locked("pva-damp", "casein")
+    first, second = app.codes(batch, "joint")[:2]
+    app.observe(batch, first, low="150 N")
+    app.observe(batch, second, kind="fell_apart", low="", failure_mode="interface")
+
+    def load(code: str) -> str:
+        facts = app.get(f"/batches/{batch}/pieces/{code}/story")["facts"]
+        return str(next(f["text"] for f in facts if f["name"] == "Load"))
+
+    assert "300" in load(first)
+    assert load(first).endswith("typed in as 150 N")
+    assert load(second) == "none: it fell apart before it was loaded"

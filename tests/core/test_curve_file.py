@@ -7,8 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from adhaero.core.breaking.curve_file import Columns, guess, outlook, read, table
+from adhaero.core.breaking.curve_file import Columns, first_look, guess, read, table
 from adhaero.core.breaking.instrument import Instrument, Measures
+from adhaero.core.breaking.proposal import Proposal, judged, propose
+from adhaero.core.breaking.trace import course
 from adhaero.core.refusal import Refusal
 
 
@@ -20,21 +22,59 @@ def by_hand(step: float) -> str:
     return "time [s],load [N]\n" + "\n".join(f"{t:.2f},{f:.1f}" for t, f in zip(at, loads, strict=True))
 
 
+def whole(rows: np.ndarray) -> Proposal:
+    """A curve as it is taken."""
+    found = propose(first_look(rows, 1.0).reading, 20_000)
+    assert found is not None
+    return judged(found, rows, 1.0, 20_000)
+
+
 def test_peak_first_drop_and_time_by_hand() -> None:
     t = table(by_hand(0.1))
-    seen = outlook(read(t, guess(t), Instrument()), 1.0)
+    rows = read(t, guess(t), Instrument())
+    seen = first_look(rows, 1.0)
     assert (seen.reading.peak_n, seen.reading.peak_s) == (pytest.approx(3480), pytest.approx(12.3))
     assert seen.reading.first_crack_n == pytest.approx(2900)
     assert seen.reading.broke
     assert seen.rate_hz == pytest.approx(10)
-    assert not seen.is_slow
+    assert whole(rows).kind == "exact"
 
 
 def test_samples_of_two_seconds_may_miss_the_peak() -> None:
     t = table(by_hand(2.0))
-    seen = outlook(read(t, guess(t), Instrument()), 1.0)
-    assert seen.is_slow
-    assert seen.missed_n == pytest.approx(2 * 2900 / 9, abs=0.1), "the steepest of the last steps before the peak"
+    found = whole(read(t, guess(t), Instrument()))
+    assert (found.kind, found.bound_by, found.high_n) == ("at_least", "slow", None)
+
+
+def test_samples_of_a_third_of_a_second_give_limits() -> None:
+    t = table(by_hand(0.3))
+    found = whole(read(t, guess(t), Instrument()))
+    assert (found.kind, found.bound_by) == ("between", "slow")
+    assert found.low_n is not None
+    assert found.high_n is not None
+    assert found.low_n <= 3480 <= found.high_n
+
+
+def test_a_release_is_a_cycle_and_no_drop() -> None:
+    """Loaded to 1,000 N, let go of in half a second, and loaded to the break."""
+    at = np.arange(0, 12, 0.02)
+    loads = np.interp(at, [0, 4, 4.5, 5, 11, 11.02], [0, 1000, 20, 20, 3000, 30])
+    rows = np.column_stack([at, loads, np.full(len(at), np.nan)])
+    found = whole(rows)
+    shown = course(rows, found.reading)
+    assert shown is not None
+    assert shown.marks["first_drop"].load_n == pytest.approx(3000), "that is its break"
+    assert [round(c.load_n) for c in shown.cycles] == [1000]
+    assert found.reading.first_crack_n is None
+
+
+@pytest.mark.parametrize("share", [0.05, 0.0501])
+def test_a_drop_of_just_the_stated_share_is_one(share: float) -> None:
+    at = np.arange(0, 6, 0.02)
+    low = 2000 * (1 - share)
+    loads = np.interp(at, [0, 2, 2.02, 5, 5.02], [0, 2000, low, 3000, 10])
+    rows = np.column_stack([at, loads, np.full(len(at), np.nan)])
+    assert whole(rows).reading.first_crack_n == pytest.approx(2000)
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,8 @@ import random
 import numpy as np
 import pytest
 
-from adhaero.core.breaking.signal import Reading, find_zero, read_signal, spikes
+from adhaero.core.breaking.signal import Reading, find_zero, read_signal
+from adhaero.core.breaking.spikes import spikes
 
 CAPACITY = 20_000.0
 NOISE = 0.002 * CAPACITY
@@ -23,7 +24,9 @@ def trace(
     x = np.clip((t - quiet_s) / rise_s, 0, 1)
     load = peak * x
     if crack is not None:
-        load = np.where((load > crack) & (load < 1.06 * crack), 0.85 * crack, load)
+        # It gives, and is back on its way a little later: no load comes back at once.
+        back = 0.85 * crack + (0.21 / 0.06) * (load - crack)
+        load = np.where((load > crack) & (load < 1.06 * crack), back, load)
     load = np.where(t > quiet_s + rise_s, 0.01 * peak if broke else peak, load)
     force = load + offset + rng.normal(0, noise, len(t))
     hit = rng.random(len(t)) < spiky
@@ -105,7 +108,7 @@ def test_numbers_that_are_none_are_passed_over() -> None:
 
 
 def test_spikes_need_three_samples() -> None:
-    assert not spikes(np.array([1.0, 9.0]), 1.0).any()
+    assert not spikes(np.array([0.0, 0.1]), np.array([1.0, 9.0]), 1.0).any()
 
 
 @pytest.mark.slow

@@ -58,6 +58,10 @@ class RigUnderTest:
         self._loop.call_soon_threadsafe(self._loop.stop)
         self._thread.join(timeout=3)
 
+    def at_its_end(self, what: Callable[..., Any], *arguments: Any) -> None:
+        """Do something in the rig's own thread."""
+        self._loop.call_soon_threadsafe(what, *arguments)
+
     @property
     def url(self) -> str:
         return f"socket://127.0.0.1:{self.port}"

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from adhaero.core.breaking.details import HOWS, ROUGH
-from adhaero.core.breaking.signal import Gap
+from adhaero.core.breaking.signal import BLIND, Gap
 from adhaero.core.glue.clamping import crushes
 from adhaero.core.glue.joint_records import LEFT_IN
 from adhaero.core.glue.pressing import MEANS
@@ -78,7 +78,11 @@ FLAGS: dict[str, str] = {
     "exposure off": "conditioned otherwise than planned",
     "out of the bath": "stood too long after its conditioning",
     "early": "broken before its time, on purpose",
-    "gap": "signal away at the break",
+    "gap": "load not seen for a moment",
+    "two peaks": "the load fell to nothing and rose again",
+    "face differs": "failure mode and wood failure contradict each other",
+    "at capacity": "load at the end of the rig's range",
+    "finer than the step": "load typed finer than the gauge reads",
     "over capacity": "load above the rig's range",
     "over working share": "load above the rig's working share",
     "not looked over": "rig not looked over after an overload",
@@ -95,6 +99,13 @@ FLAGS: dict[str, str] = {
     "nominal area": "not measured: nominal area",
 }
 """Kind of a flag -> what it says of a piece."""
+
+
+CONFIRMED = (
+    "early", "two peaks", "face differs", "at capacity", "finer than the step", "over capacity", "over working share",
+    "not looked over", "rig drifted",
+)  # fmt: skip
+"""Kinds that follow from what was asked before a reading was saved."""
 
 
 @dataclass(frozen=True)
@@ -241,7 +252,7 @@ def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, 
         yield "pace missed", f"{missed}: {p.pace.shown(r.figures, units)}", "break"
     if r.by_hand:
         yield "marks moved", ", ".join(r.by_hand), "break"
-    for kind in ("early", "over capacity", "over working share", "not looked over", "rig drifted"):
+    for kind in CONFIRMED:
         if kind in r.confirmed:
             yield kind, "", "break"
     for c in r.confirmed:
@@ -269,7 +280,10 @@ def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, 
 
 
 def gap_in_words(g: Gap) -> str:
-    return f"from {g.from_s:.1f} s on" if g.to_s is None else f"{g.to_s - g.from_s:.1f} s at {g.from_s:.1f} s"
+    """Return when the load was not seen, and why."""
+    if g.to_s is None:
+        return f"{BLIND[g.why]} from {g.from_s:.1f} s on"
+    return f"{BLIND[g.why]}, {max(0.01, g.to_s - g.from_s):.2g} s at {g.from_s:.1f} s"
 
 
 def by_kind(flags: Iterable[Flag]) -> dict[str, list[str]]:

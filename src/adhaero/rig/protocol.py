@@ -13,7 +13,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from adhaero.core.quantity import Dimension, unit
 from adhaero.core.refusal import Refusal, refuse
@@ -39,6 +39,10 @@ class Identity:
     capacity_n: float | None = None
     resolution_n: float | None = None
     rate_hz: float | None = None
+
+    def reads_like(self, other: Identity) -> bool:
+        """Return whether both describe the same rig in the same setting; another rate is no other setting."""
+        return replace(self, rate_hz=None) == replace(other, rate_hz=None)
 
 
 @dataclass(frozen=True)

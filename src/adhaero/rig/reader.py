@@ -108,7 +108,7 @@ class Reader:
         self._status = "connecting"
         self._identity = Identity()
         self._garbage = 0
-        self._connected_times = 0
+        self._connected_times = self._descriptions = 0
         self._recent_bad = 0.0
         self._last_sample_s = self._last_bytes_s = clock()
         self._steady = SteadyClock()
@@ -194,16 +194,31 @@ class Reader:
         now = self._clock()
         if data:
             self._last_bytes_s = now
-        understood = [
-            line for text in self._splitter.feed(data) if text and (line := self._understand(text)) is not None
-        ]
+        understood: list[Line] = []
+        factor = self._factor()
+        for text in self._splitter.feed(data):
+            if not text:
+                continue
+            before = self._identity
+            line = self._understand(text)
+            if line is not None:
+                understood.append(line)
+            elif before.unit and not self._identity.reads_like(before):
+                # What came before was of another rig, or of this one with another setting: it ends here.
+                self._hand_on(understood, now, factor)
+                understood = []
+                self._descriptions += 1
+                self._listener.lost()
+            factor = self._factor()
+        self._hand_on(understood, now, factor)
+
+    def _hand_on(self, understood: Sequence[Line], now: float, factor: float) -> None:
         if not understood:
             return
         self._last_sample_s = now
-        factor = self._factor()
         times = self._times(understood, now)
         new = [Sample(t, x.force * factor, x.displacement_mm) for t, x in zip(times, understood, strict=True)]
-        self._listener.samples(new, self._connected_times)
+        self._listener.samples(new, self._connected_times + self._descriptions)
 
     def _times(self, lines: Sequence[Line], now: float) -> list[float]:
         """When each line was measured. Lines without a time that came together are spread since the last ones."""

@@ -23,14 +23,9 @@ Array = NDArray[np.float64]
 LEAST_ROWS = 5
 MOST_ROWS = 3_000_000
 MOST_PROBLEMS = 20
-SLOW_SHARE = 0.05
-"""A rise between two samples before the peak beyond this share of it: the peak itself may have come between them."""
 OFF_SHARE = 0.01
 """A first sample beyond this share of the peak is no zero."""
-STEEP = 5
 NOISE_ROWS = 64
-COARSE_HZ = 50.0
-"""Rigs of the protocol send 10 to 1,000 lines a second; below this a pull climbs by more than its noise each time."""
 
 
 @dataclass(frozen=True)
@@ -128,42 +123,34 @@ def _cell(row: Sequence[str], column: int, name: str, n: int, p: Problems) -> fl
 
 
 @dataclass(frozen=True)
-class Outlook:
-    """What a curve shows: its reading, samples a second, how much of a peak may lie between two samples, and what
-    it shows at its first one (N).
-    """
+class FirstLook:
+    """What a curve shows: its reading, samples a second, and what it shows at its first one (N)."""
 
     reading: Reading
     rate_hz: float
-    missed_n: float
     start_n: float
 
     @property
     def is_off(self) -> bool:
         """Whether it shows a load before there can be one: whoever wrote it did not zero it."""
-        return abs(self.start_n) > OFF_SHARE * self.reading.peak_n
-
-    @property
-    def is_slow(self) -> bool:
-        """Whether the peak may have come unseen between two samples."""
-        return self.missed_n > SLOW_SHARE * self.reading.peak_n
+        return not self.reading.zero.steady
 
 
-def outlook(rows: Array, step_n: float) -> Outlook:
-    """What the rows of a curve show: it was zeroed by whoever wrote it; its noise is told from how it shakes about its
-    own rise at the start.
+def first_look(rows: Array, step_n: float) -> FirstLook:
+    """Return what the rows of a curve show. It was zeroed by whoever wrote it; its noise is told from how it shakes
+    about its own rise at the start. Raises ``Refusal`` for one that is too short.
     """
     steps = np.diff(rows[:, 0])
     rate = 1 / float(np.median(steps[steps > 0])) if (steps > 0).any() else 0.0
-    zero = Zero(0.0, _noise(rows[:NOISE_ROWS, 1]), min(NOISE_ROWS, len(rows)))
-    tracker = SignalTracker(step_n, zero, coarse=rate < COARSE_HZ)
+    start_n = float(rows[0, 1])
+    zeroed = abs(start_n) <= OFF_SHARE * float(rows[:, 1].max())
+    zero = Zero(0.0, _noise(rows[:NOISE_ROWS, 1]), min(NOISE_ROWS, len(rows)), zeroed)
+    tracker = SignalTracker(step_n, zero)
     tracker.feed(rows[:, 0], rows[:, 1])
     found = tracker.reading()
     if found is None:
         raise refuse("file", "is too short to say anything", "Type the peak instead.")
-    top = int(np.argmax(rows[:, 1]))
-    rises = np.diff(rows[max(0, top - STEEP) : top + 1, 1])
-    return Outlook(found, rate, float(max(0.0, rises.max(initial=0.0))), float(rows[0, 1]))
+    return FirstLook(found, rate, start_n)
 
 
 def _noise(force: Array) -> float:

@@ -30,7 +30,8 @@ class Details:
     """``stages`` are (what happened, load in N or ``None``) in order; ``direction`` whether a corner was opened or
     closed, ``off_line_mm`` how far from the middle of the glued face the line of pull ran; ``side`` and ``tool`` with
     what it was pried; ``outcome`` one of the plan's own words; ``ended`` how a proof load ended; ``shown`` what an
-    instrument showed from which no load follows (the pressure of a cylinder whose piston nobody knows).
+    instrument showed from which no load follows (the pressure of a cylinder whose piston nobody knows); ``typed`` the
+    words from which the load was read, as they were typed.
     """
 
     how: str = ""
@@ -42,6 +43,7 @@ class Details:
     tool: str = ""
     outcome: str = ""
     shown: str = ""
+    typed: str = ""
 
     def to_json(self) -> dict[str, Any]:
         """As plain JSON values, only what is said."""
@@ -75,7 +77,7 @@ def check(d: Details, p: Problems) -> None:
         p.check(1 <= len(what.strip()) <= 80, f"details.stages.{i}", "does not say what happened", "Say it in a word.")
         fine = load is None or (math.isfinite(load) and 0 <= load <= 1_000_000)
         p.check(fine, f"details.stages.{i}", "has a load that is not possible", "Check the unit, or leave it out.")
-    for name in ("side", "tool", "outcome", "shown"):
+    for name in ("side", "tool", "outcome", "shown", "typed"):
         p.check(len(getattr(d, name)) <= 80, f"details.{name}", "is over 80 characters long", "Shorten it.")
 
 

@@ -1,9 +1,7 @@
 """From a raw force signal, as it comes in, to zero, first crack, peak, gaps and break.
 
-Spikes are no peak: a sample is a spike if it stands off what came just before and just after (medians of three), on
-the same side, by more than ``SPIKE_NOISES`` times the noise, while before and after agree with each other. Spikes are
-passed over when looking for the peak, never removed from the raw signal. At a brittle break the sample before the fall
-has a low side only after it, so the true peak is not taken for a spike.
+Spikes (``spikes.py``) are passed over when looking for the peak, never removed from the raw signal. At a brittle break
+the sample before the fall has a low side only after it, so the true peak is not taken for a spike.
 
 ``SignalTracker`` looks at each sample once (and again at the last few, until those after them are known), so that a
 pull of half an hour costs no more for a new sample than one of a second, and its signal need not stay in memory.
@@ -17,41 +15,62 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from adhaero.core.breaking.quiet import QUIET_S, is_quiet
+from adhaero.core.breaking.spikes import HOLD, LOOK_S, STEADY_WINDOW_S, median_of_three, spikes
+
 Array = NDArray[np.float64]
 
-QUIET_S = 0.5
-SPIKE_NOISES = 6.0
 BREAK_SHARE = 0.5
 CRACK_SHARE = 0.05
+RELEASED = 0.2
+"""A fall below this share of what was carried, from which the load rises again, is a release or a break, no crack."""
 CRACK_NOISES = 8.0
 MIN_LOAD_NOISES = 12.0
+RISE_S, RISE_NOISES, RISE_SHARE = 0.2, 6.0, 0.005
+"""A load that is down and rises by more than this, told over this time, is being put on again."""
+EXACTLY = 1 - 1e-9
+"""A drop of exactly the stated share is one, whatever the last binary digit says."""
 STEADY_SAMPLES = 3
+SETTLE_S = 1.0
+"""For so long the load must stay down before a pull is over: a sensor that drops out for a moment is back by then."""
 GAP_S = 0.1
 GAP_SAMPLES = 5
 """A hole in the signal is longer than both: then a peak may have come and gone unseen."""
 SATURATED = 0.995
 """Share of the capacity from which on a rig is at its end: what lies beyond it is not seen."""
 CONTEXT = 64
-HOLD = 8
-"""Samples before a sample, and after it, that decide whether it is a spike."""
 MOST_GAPS = 20
+BLIND: dict[str, str] = {
+    "gap": "lines were lost",
+    "spike": "the signal jumped as no load can",
+    "stuck": "the reading stood still",
+    "dropout": "the sensor dropped out",
+    "slow": "the rig sends few samples",
+}
+"""Why a load was not seen for a while -> that in words."""
 
 
 @dataclass(frozen=True)
 class Zero:
-    """The quiet start: its mean force, its noise (robust SD), and the number of samples behind them."""
+    """The quiet start: its mean force, its noise (robust SD), the number of samples behind them, and whether the
+    signal was ``steady`` then: a zero that was taken while the load moved is none.
+    """
 
     mean_n: float
     noise_n: float
     samples: int
+    steady: bool = True
 
 
 @dataclass(frozen=True)
 class Gap:
-    """A hole in the signal: the last sample before it and the first one after it, s; ``None``: nothing came after."""
+    """A stretch in which the load was not seen: the last good sample before it and the first one after it, s;
+    ``None``: nothing came after. ``why`` is a key of ``BLIND``.
+    """
 
     from_s: float
     to_s: float | None
+    why: str = "gap"
 
 
 @dataclass(frozen=True)
@@ -86,68 +105,6 @@ def find_zero(t_s: Array, force_n: Array) -> Zero:
     return Zero(mean, spread, len(quiet))
 
 
-def spikes(force_n: Array, noise_n: float, *, coarse: bool = False) -> NDArray[np.bool_]:
-    """Which samples are spikes of one or two samples (see the module).
-
-    ``coarse``: sampled so slowly that the load climbs by more than its noise from one sample to the next.
-
-    Looked for three times over, since a spike beside another one, or beside the break, shows only when that is gone.
-    """
-    found = np.zeros(len(force_n), dtype=bool)
-    edge = SPIKE_NOISES * max(noise_n, 1e-9)
-    for _ in range(3):
-        rest = np.flatnonzero(~found)
-        if len(rest) < 8:
-            break
-        fresh = _spikes_once(force_n[rest], edge, coarse)
-        if not fresh.any():
-            break
-        found[rest[fresh]] = True
-    return _without_dips(force_n, found)
-
-
-def _without_dips(force: Array, found: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Three samples in a row below what stands on either side are no spike, but a crack that closed again quickly."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], found, [False]]).astype(int)))
-    for start, end in edges.reshape(-1, 2):
-        inside = start > 0 and end < len(force)
-        if end - start > 2 and inside and force[start:end].max() < min(force[start - 1], force[end]):
-            found[start:end] = False
-    return found
-
-
-def _spikes_once(force: Array, edge: float, coarse: bool) -> NDArray[np.bool_]:
-    n = len(force)
-    # Before the first sample the signal is mirrored; after the last it stands, so that the last one is never a spike.
-    padded = np.concatenate([force[4:0:-1], force, np.repeat(force[-1], 3)])
-    steps = np.diff(padded)
-    # A sample lies at 4 and on: the three before it begin at 1, the three after it at 5.
-    before, after = slice(1, 1 + n), slice(5, 5 + n)
-    middle, top = _median_of_three(padded), np.maximum(np.maximum(padded[:-2], padded[1:-1]), padded[2:])
-    left, right = middle[before], middle[after]
-    off_left, off_right = force - left, force - right
-    stands_off = np.minimum(np.abs(off_left), np.abs(off_right))
-    between_alike = np.abs(right - left) < 0.5 * stands_off
-    climbs: Array | float = 0.0
-    if coarse:
-        # Each step of the rise stands off: what it climbs in two samples is no spike. The smaller of two steps on
-        # either side is the rise, a larger one may be another spike.
-        smaller = np.minimum(np.abs(steps[:-1]), np.abs(steps[1:]))
-        climbs = 2 * np.maximum(smaller[before], smaller[after])
-    spike = (np.sign(off_left) == np.sign(off_right)) & (stands_off > edge + climbs) & between_alike
-    # Beside a break left and right are not alike; there a spike still jumps beyond what the slope explains and is
-    # above all that follows, while the true peak only continues the rise.
-    slope = np.maximum(0.0, _median_of_three(steps)[:n])
-    jumps = force - top[before] > edge + 2 * slope
-    return np.asarray(spike | (jumps & (force - top[after] > edge)))
-
-
-def _median_of_three(row: Array) -> Array:
-    """The median of each three neighbours; a general median takes ten times as long, at a thousand lines a second."""
-    a, b, c = row[:-2], row[1:-1], row[2:]
-    return np.asarray(np.maximum(np.minimum(a, b), np.minimum(np.maximum(a, b), c)))
-
-
 @dataclass(frozen=True)
 class _Course:
     """The pull up to a sample: what later samples can still change."""
@@ -155,6 +112,7 @@ class _Course:
     peak_n: float = -np.inf
     peak_s: float = 0.0
     drop_n: float | None = None
+    drop_low_n: float = np.inf
     crack_n: float | None = None
     low_from_s: float | None = None
     lows: int = 0
@@ -168,14 +126,20 @@ class SignalTracker:
     """Looks at a signal while it comes in.
 
     ``noise_floor_n`` is the rig's resolution, for a quiet start that shows no noise at all; a signal that somebody
-    zeroed brings its ``zero`` along, and needs no quiet start; ``coarse`` as for ``spikes``.
+    zeroed brings its ``zero`` along, and needs no quiet start. Times are told from ``start_s``,
+    or else from the first sample.
     """
 
-    def __init__(self, noise_floor_n: float = 0.0, zero: Zero | None = None, *, coarse: bool = False) -> None:
+    def __init__(
+        self,
+        noise_floor_n: float = 0.0,
+        zero: Zero | None = None,
+        *,
+        start_s: float | None = None,
+    ) -> None:
         self._floor_n = noise_floor_n
-        self._coarse = coarse
         self._zero = zero
-        self._start_s: float | None = None
+        self._start_s = start_s
         self._end_s = 0.0
         self._count = 0
         self._gaps: list[Gap] = []
@@ -201,8 +165,15 @@ class SignalTracker:
         if self._zero is None and self._end_s - self._start_s < QUIET_S:
             return
         if self._zero is None:
-            self._zero = find_zero(self._open[:, 0], self._open[:, 1])
+            self._zero = self._own_zero()
         self._judge(self._zero)
+
+    def _own_zero(self) -> Zero:
+        """Zero from the start of the signal, and whether it was at rest then."""
+        t, force = self._open[:, 0], self._open[:, 1]
+        zero = find_zero(t, force)
+        rest = slice(0, zero.samples + 1)
+        return replace(zero, steady=is_quiet(t[rest], force[rest], self._floor_n, 0.0))
 
     def _find_gaps(self, t: Array) -> None:
         start = self._start_s or 0.0
@@ -220,17 +191,37 @@ class SignalTracker:
         """Judge the open samples; those with enough after them for good, the last ones for now."""
         noise = max(zero.noise_n, self._floor_n)
         window = np.concatenate([self._before, self._open])
-        marked = spikes(window[:, 1], noise, coarse=self._coarse)[len(self._before) :]
-        surely = max(0, len(self._open) - HOLD)
+        marked = spikes(window[:, 0], window[:, 1], noise)[len(self._before) :]
+        settled = int(np.searchsorted(self._open[:, 0], self._end_s - LOOK_S))
+        surely = max(0, min(settled, len(self._open) - HOLD))
         sure, rest = self._open[:surely], self._open[surely:]
         self._sure = _went(self._sure, sure, marked[:surely], zero, noise, last=False)
         self._now = _went(self._sure, rest, marked[surely:], zero, noise, last=True)
-        self._before = np.concatenate([self._before, sure])[-CONTEXT:]
+        before = np.concatenate([self._before, sure])
+        recent = len(before) - int(np.searchsorted(before[:, 0], self._end_s - LOOK_S - STEADY_WINDOW_S))
+        self._before = before[-max(CONTEXT, recent) :]
         self._open = rest
 
     def broke(self) -> float | None:
         """When it broke, s from the first sample; ``None`` as long as it has not."""
         return _break_s(self._now, self._zero, self._floor_n, self._start_s)
+
+    @property
+    def is_over(self) -> bool:
+        """Whether it broke, and the load has stayed down since for ``SETTLE_S``."""
+        broke = self.broke()
+        return broke is not None and self.end_s - broke >= SETTLE_S and not self._rises_again(broke)
+
+    def _rises_again(self, broke_s: float) -> bool:
+        """Whether the load has been rising since it fell: somebody goes on loading what is left of the piece."""
+        known = np.concatenate([self._before, self._open])
+        after = known[known[:, 0] >= broke_s + (self._start_s or 0.0)]
+        now = after[after[:, 0] > self._end_s - RISE_S, 1]
+        if not len(now) or self._zero is None:
+            return False
+        lowest = min(float(np.median(after[i : i + len(now), 1])) for i in range(0, len(after), len(now)))
+        noise = max(self._zero.noise_n, self._floor_n)
+        return float(np.median(now)) - lowest > max(RISE_NOISES * noise, RISE_SHARE * self._now.peak_n)
 
     @property
     def peak_n(self) -> float:
@@ -261,7 +252,7 @@ class SignalTracker:
         if self._count < 5:
             return None
         if self._zero is None:
-            self._zero = find_zero(self._open[:, 0], self._open[:, 1])
+            self._zero = self._own_zero()
             self._judge(self._zero)
         now, start = self._now, self._start_s or 0.0
         broke = self.broke()
@@ -305,14 +296,21 @@ def _peak(c: _Course, t: Array, load: Array, noise: float) -> _Course:
     if not len(load):
         return c
     highest = np.maximum.accumulate(np.concatenate([[c.peak_n], load]))[1:]
-    drop, crack = c.drop_n, c.crack_n
+    drop, low, crack = c.drop_n, c.drop_low_n, c.crack_n
     if crack is None:
+        since = 0
         if drop is None:
             deep = np.maximum(CRACK_SHARE * highest, CRACK_NOISES * noise)
-            dropped = (highest - load > deep) & (highest > MIN_LOAD_NOISES * noise)
-            drop = float(highest[int(np.argmax(dropped))]) if dropped.any() else None
-        if drop is not None and highest[-1] > drop:
-            crack = drop
+            dropped = (highest - load >= deep * EXACTLY) & (highest > MIN_LOAD_NOISES * noise)
+            since = int(np.argmax(dropped))
+            drop = float(highest[since]) if dropped.any() else None
+        if drop is not None:
+            overcome = np.flatnonzero(highest[since:] > drop)
+            until = since + int(overcome[0]) if len(overcome) else len(load)
+            low = min(low, float(load[since:until].min(initial=np.inf)))
+            if len(overcome):
+                # What fell to next to nothing was let go of, or broke: that is no crack.
+                crack, drop, low = (drop, drop, low) if low >= RELEASED * drop else (None, None, np.inf)
     begun = highest > MIN_LOAD_NOISES * noise
     top = int(np.argmax(load))
     higher = bool(load[top] > c.peak_n)
@@ -321,6 +319,7 @@ def _peak(c: _Course, t: Array, load: Array, noise: float) -> _Course:
         peak_n=float(load[top]) if higher else c.peak_n,
         peak_s=float(t[top]) if higher else c.peak_s,
         drop_n=drop,
+        drop_low_n=low,
         crack_n=crack,
         loaded_s=c.loaded_s if c.loaded_s is not None or not begun.any() else float(t[int(np.argmax(begun))]),
     )
@@ -333,7 +332,7 @@ def _lows(c: _Course, t: Array, load: Array, *, last: bool) -> _Course:
     before = [c.last[0], c.last[1]] if c.last_s is not None else [load[0], load[0]]
     mirrored = [load[-2] if len(load) > 1 else c.last[1]] if last else []
     row = np.concatenate([before, load, mirrored])
-    steady = _median_of_three(row)
+    steady = median_of_three(row)
     at = np.concatenate([[t[0] if c.last_s is None else c.last_s], t])[: len(steady)]
     low = (steady < BREAK_SHARE * c.peak_n) & (at > c.peak_s)
     since, lows = (c.low_from_s, c.lows) if c.peak_s < at[0] else (None, 0)

@@ -15,16 +15,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from adhaero.core.breaking.curve_file import COARSE_HZ
 from adhaero.core.breaking.signal import (
     BREAK_SHARE,
     CRACK_NOISES,
     CRACK_SHARE,
-    HOLD,
+    EXACTLY,
     MIN_LOAD_NOISES,
+    RELEASED,
     Reading,
-    spikes,
 )  # fmt: skip
+from adhaero.core.breaking.spikes import HOLD, LOOK_S, STEADY_WINDOW_S, spikes, usual_step
 
 Array = NDArray[np.float64]
 
@@ -48,8 +48,8 @@ STRENGTHS: dict[str, str] = {
 STRAIGHT = (0.2, 0.5)
 OFF_LINE = 0.02
 OFF_LINE_NOISES = 4.0
-RELEASED = 0.2
-"""A fall below this share of what was borne, from which the load rises again, is a release: the end of a cycle."""
+SUDDEN_S = 0.15
+"""A load that is let go of takes longer than this to fall; a piece that breaks does not."""
 STEADY = 0.03
 LEAST_HOLD_S = 5.0
 RATE = (0.2, 0.9)
@@ -177,8 +177,7 @@ class _Clean:
     def of(rows: Array, reading: Reading) -> _Clean:
         rows = rows[np.isfinite(rows[:, 0]) & np.isfinite(rows[:, 1])]
         noise = max(reading.zero.noise_n, LEAST_NOISE * reading.peak_n)
-        coarse = len(rows) > 1 and float(np.median(np.diff(rows[:, 0]))) > 1 / COARSE_HZ
-        kept = rows[~_marked(rows[:, 1], noise, coarse)]
+        kept = rows[~spikes_of(rows[:, 0], rows[:, 1], noise)]
         known = len(kept) > 0 and bool(np.isfinite(kept[:, 2]).all())
         travel = kept[:, 2] if known else np.empty(0)
         return _Clean(kept[:, 0] - rows[0, 0], kept[:, 1] - reading.zero.mean_n, travel, noise)
@@ -198,12 +197,15 @@ class _Clean:
         return self.mark(self.index(s))
 
 
-def _marked(force: Array, noise: float, coarse: bool) -> NDArray[np.bool_]:
-    """The spikes, in parts that fit into memory, each looked at with what stands before and after it."""
-    found = np.zeros(len(force), dtype=bool)
-    for at in range(0, len(force), PART):
-        low, high = max(0, at - HOLD), min(len(force), at + PART + HOLD)
-        found[at : at + PART] = spikes(force[low:high], noise, coarse=coarse)[at - low : at - low + PART]
+def spikes_of(t_s: Array, force_n: Array, noise_n: float) -> NDArray[np.bool_]:
+    """Return the spikes of a whole signal, found in parts that fit into memory, each with what stands around it."""
+    step = usual_step(t_s)
+    beside = max(HOLD, round((LOOK_S + STEADY_WINDOW_S) / step)) if step > 0 else HOLD
+    found = np.zeros(len(force_n), dtype=bool)
+    for at in range(0, len(force_n), PART):
+        low, high = max(0, at - beside), min(len(force_n), at + PART + beside)
+        marked = spikes(t_s[low:high], force_n[low:high], noise_n)
+        found[at : at + PART] = marked[at - low : at - low + PART]
     return found
 
 
@@ -218,7 +220,7 @@ def _turns(c: _Clean) -> Iterator[tuple[int, float]]:
             continue
         deep = max(CRACK_SHARE * float(c.load[high]), CRACK_NOISES * c.noise)
         if low < 0:
-            if c.load[high] > least and c.load[high] - value > deep:
+            if c.load[high] > least and c.load[high] - value >= deep * EXACTLY:
                 low = int(i)
         elif value < c.load[low]:
             low = int(i)
@@ -230,17 +232,31 @@ def _turns(c: _Clean) -> Iterator[tuple[int, float]]:
 
 
 def _falls(c: _Clean, r: Reading, in_cycles: bool) -> tuple[tuple[CurvePoint, ...], tuple[Cycle, ...]]:
+    """The drops of the load, and its releases: a fall to next to nothing after which it rose again, slowly where
+    nobody said that it is loaded in cycles. What falls at once has broken, or was carried on by another part: a drop.
+    """
     drops: list[CurvePoint] = []
     cycles: list[Cycle] = []
     turns = list(_turns(c))
     for n, (high, low) in enumerate(turns):
-        if in_cycles and low < RELEASED * c.load[high]:
-            if n + 1 == len(turns):
-                break  # a break or a release: whoever stood there knows, the curve does not
+        released = low < RELEASED * c.load[high]
+        if in_cycles and released and n + 1 == len(turns):
+            break  # a break or a release: whoever stood there knows, the curve does not
+        if released and n + 1 < len(turns) and (in_cycles or fall_s(c.t, c.load, high) > SUDDEN_S):
             cycles.append(Cycle(c.mark(high).s, c.mark(high).load_n, _residual(c, high, turns[n + 1 :])))
         elif r.break_s is None or c.t[high] < r.break_s:
             drops.append(c.mark(high))
     return tuple(drops[:MOST_DROPS]), tuple(cycles)
+
+
+def fall_s(t_s: Array, load_n: Array, high: int) -> float:
+    """Return how long the load took from nine tenths of a high (an index) to the share that counts as released, s."""
+    after = load_n[high:]
+    low = int(np.argmax(after < RELEASED * load_n[high]))
+    if not low:
+        return float("inf")
+    above = np.flatnonzero(after[:low] >= 0.9 * load_n[high])
+    return float(t_s[high + low] - t_s[high + int(above[-1])])
 
 
 def _residual(c: _Clean, high: int, later: list[tuple[int, float]]) -> float | None:

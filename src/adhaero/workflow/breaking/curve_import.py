@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from adhaero.core.breaking import curve_file
-from adhaero.core.breaking.curve_file import Columns, Outlook
+from adhaero.core.breaking.curve_file import Array, Columns, FirstLook
 from adhaero.core.breaking.instrument import Instrument, Measures
-from adhaero.core.breaking.proposal import AT_LEAST, EXACT, Proposal, propose
+from adhaero.core.breaking.proposal import BOUNDS, Proposal, judged, propose
 from adhaero.core.breaking.trace import course, thin
 from adhaero.core.plan.codes import read_code
 from adhaero.core.quantity import unit
@@ -30,7 +30,8 @@ CHUNK = 20_000
 @dataclass(frozen=True)
 class CurveLook:
     """A file as it is understood: its heads and first rows, the columns, and what its curve shows, or why it cannot be
-    read (``trouble``). Loads are those on the piece, N.
+    read (``trouble``). Loads are those on the piece, N; ``bound`` says why the load is not exact (empty: it is), and
+    ``low_n`` and ``high_n`` between which limits it lies.
     """
 
     heads: list[str]
@@ -44,8 +45,9 @@ class CurveLook:
     peak_s: float
     first_drop_n: float | None
     broke: bool
-    slow: bool
-    missed_n: float
+    bound: str
+    low_n: float | None
+    high_n: float | None
     start_n: float
     off: bool
     points: list[tuple[float, float]]
@@ -59,20 +61,28 @@ def look(w: AppContext, text: str, columns: Columns | None) -> CurveLook:
     i = used.set_up.instrument if used else Instrument()
     c = columns or _able(curve_file.guess(t), i)
     shown = CurveLook(list(t.heads), [list(r) for r in t.rows[:SHOWN]], len(t.rows), c, "", 0, 0, 0, 0, None, False,
-                      False, 0, 0, False, [])  # fmt: skip
+                      "", None, None, 0, False, [])  # fmt: skip
     try:
         rows = curve_file.read(t, c, i)
-        seen = curve_file.outlook(rows, used.set_up.resolution_n if used else 1.0)
+        seen = curve_file.first_look(rows, used.set_up.resolution_n if used else 1.0)
+        found = _judged(rows, seen, used.set_up if used else None)
     except Refusal as refusal:
         said = "; ".join(f"{p.field}: {p.message}. {p.remedy}" for p in refusal.problems[:3])
         return replace(shown, trouble=said)
-    r = seen.reading
+    r = found.reading
     return replace(
         shown, seconds=r.seconds, rate_hz=seen.rate_hz, peak_n=r.peak_n, peak_s=r.peak_s, broke=r.broke,
-        first_drop_n=r.first_crack_n, slow=seen.is_slow, missed_n=seen.missed_n, start_n=seen.start_n,
-        off=seen.is_off,
+        first_drop_n=r.first_crack_n, bound=BOUNDS.get(found.bound_by or "", ""),
+        low_n=found.low_n, high_n=found.high_n, start_n=seen.start_n, off=seen.is_off,
         points=[(a, b) for a, b in thin(rows[:, :2], POINTS).tolist()],
     )  # fmt: skip
+
+
+def _judged(rows: Array, seen: FirstLook, s: SetUp | None) -> Proposal:
+    capacity_n, step_n = (s.capacity_n, s.resolution_n) if s else (None, 1.0)
+    proposal = propose(seen.reading, capacity_n)
+    assert proposal is not None
+    return judged(proposal, rows, step_n, capacity_n)
 
 
 def _able(c: Columns, i: Instrument) -> Columns:
@@ -94,7 +104,7 @@ def take(w: AppContext, code: str, text: str, c: Columns, person: str, key: str 
     if s.instrument.measures is Measures.TRAVEL:
         raise refuse("rig", f"{s.rig} measures travel: it gives no load", "Use another rig: under Shop.")
     rows = curve_file.read(curve_file.table(text), c, s.instrument)
-    proposal = _proposal(curve_file.outlook(rows, s.resolution_n), s)
+    proposal = _judged(rows, curve_file.first_look(rows, s.resolution_n), s)
     proposal = replace(proposal, course=course(rows, proposal.reading))
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
@@ -111,11 +121,3 @@ def take(w: AppContext, code: str, text: str, c: Columns, person: str, key: str 
     act = Act("break", "curve", f"Took a curve of {code} from a file", found[1], person, key=key, request=request,
               undoable=False)  # fmt: skip
     return w.perform(act, body)
-
-
-def _proposal(seen: Outlook, s: SetUp) -> Proposal:
-    proposal = propose(seen.reading, s.capacity_n)
-    assert proposal is not None
-    if proposal.kind == EXACT and seen.is_slow:
-        return replace(proposal, kind=AT_LEAST, bound_by="slow")
-    return proposal

@@ -19,10 +19,12 @@ from numpy.typing import NDArray
 
 from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.breaking.proposal import Proposal, propose
-from adhaero.core.breaking.signal import GAP_S, GAP_SAMPLES, SignalTracker
+from adhaero.core.breaking.quiet import is_quiet
+from adhaero.core.breaking.signal import GAP_S, GAP_SAMPLES, SETTLE_S, SignalTracker
+from adhaero.core.breaking.soundness import TOLERANCE
 from adhaero.core.breaking.trace import thin
 from adhaero.core.quantity import Dimension
-from adhaero.core.refusal import refuse
+from adhaero.core.refusal import Refusal, refuse
 from adhaero.core.units import METRIC, Units
 from adhaero.rig.protocol import Identity
 from adhaero.rig.reader import LinkState, Reader, Sample
@@ -30,14 +32,13 @@ from adhaero.store import curves, pulls
 from adhaero.store.database import Database
 from adhaero.workflow.breaking.recorder import Recorder, understood
 
-SETTLE_S = 0.4
-"""How long a load must stay down before a pull counts as over; that it broke is seen earlier."""
-QUIET_S = 0.6
+REST_S = 0.6
+"""The stretch before a pull that must be at rest; its zero is taken from it."""
 RATE_OVER_S = 1.0
 """The stretch over which a speed is told."""
 STALE_S = 0.5
 HITCH_S = 2.0
-"""How long a pull waits for a signal that is away for a moment: it is back before a person could ask again."""
+"""How long a pull waits for a signal that is away for a moment, or not at rest yet, before it is refused."""
 UNLOADED_SHARE = 0.01
 KEEP_SAMPLES = 24_000
 WRITE_WAIT_S = 2.0
@@ -92,6 +93,7 @@ class _Recording:
     capacity_n: float | None
     tracker: SignalTracker
     in_cycles: bool = False
+    tolerance: float = TOLERANCE
     broke_at: float | None = None
     heard_at: float = 0.0
 
@@ -201,7 +203,7 @@ class RigSession:
             r.broke_at = None
             return
         r.broke_at = r.broke_at or r.heard_at
-        if r.tracker.end_s - broke >= SETTLE_S and not r.in_cycles:
+        if r.tracker.is_over and not r.in_cycles:
             self._finish("ended")
 
     def lost(self) -> None:
@@ -228,7 +230,7 @@ class RigSession:
         silent = cut_off or time.monotonic() - r.heard_at > STALE_S
         reading = r.tracker.reading(ended_by_silence=silent)
         proposal = propose(reading, r.capacity_n, in_cycles=r.in_cycles)
-        self._recorder.finish(r.pull_id, state, proposal, self._stamp())
+        self._recorder.finish(r.pull_id, state, proposal, self._stamp(), r.tolerance)
         self._last, self._recording = (r, state), None
 
     # Orders, from the application ------------------------------------------------------------------------------------
@@ -237,45 +239,53 @@ class RigSession:
         """Take the mean of the last half second as zero; returns it. The raw signal is not touched."""
         with self._lock:
             self._need_live()
-            last = [f for t, f, _ in self._recent if t >= self._recent[-1][0] - 0.5]
-            self._zero_n = float(np.median(last))
+            last = np.array(self._quiet())
+            if not is_quiet(last[:, 0], last[:, 1], 0.0, self._capacity_n or 10_000.0):
+                raise refuse("zero", "the load is moving", "Let the rig come to rest; then press Zero.")
+            self._zero_n = float(np.median(last[:, 1]))
             return self._zero_n
 
-    def reserve(self, units: Units = METRIC) -> None:
-        """Raise ``Refusal`` unless a pull can begin: a live signal, quiet and unloaded, no other pull. Holds the place
-        until ``begin`` or ``release``.
+    def reserve(self, units: Units = METRIC, step_n: float = 0.0) -> None:
+        """Raise ``Refusal`` unless a pull can begin: a live signal, at rest and unloaded, no other pull. Waits a moment
+        for that. Holds the place until ``begin`` or ``release``. ``step_n`` is the rig's resolution.
         """
         until = time.monotonic() + HITCH_S
-        while self._stale() and self.link().status == "live" and time.monotonic() < until:
+        while True:
+            with self._lock:
+                if self._recording is not None or self._reserved_s is not None:
+                    raise refuse("pull", "another pull is going on", "End it first, in this or another window.")
+                why = self._not_ready(step_n, units)
+                if why is None:
+                    self._reserved_s = self._quiet()[0][0]
+                    return
+            if self.link().status != "live" or time.monotonic() > until:
+                raise why
             time.sleep(0.02)
-        with self._lock:
-            if self._recording is not None or self._reserved_s is not None:
-                raise refuse("pull", "another pull is going on", "End it first, in this or another window.")
+
+    def _not_ready(self, step_n: float, units: Units) -> Refusal | None:
+        """Why a pull can't begin yet: no live signal, a load on the rig, or no rest to take its zero from."""
+        try:
             self._need_live()
-            quiet = np.array(self._quiet())
-            if quiet[-1, 0] - quiet[0, 0] < QUIET_S - 0.1:
-                # Without quiet before it, the pull would take its zero from the rising load.
-                raise refuse("pull", "the rig has only just begun to speak", "Begin again in a second.")
-            limit = UNLOADED_SHARE * (self._capacity_n or 10_000.0)
-            load = float(np.median(quiet[-5:, 1])) - self._zero_n
-            if abs(load) > limit:
-                raise refuse(
-                    "pull",
-                    f"the rig already shows {units.text(load, Dimension.FORCE)}",
-                    "Take the load off and press Zero; then begin.",
-                )
-            half = len(quiet) // 2
-            moved = float(np.median(quiet[half:, 1]) - np.median(quiet[:half, 1]))
-            if abs(moved) > limit:
-                raise refuse("pull", "the load is moving", "Let the rig come to rest; then begin.")
-            self._reserved_s = float(quiet[0, 0])
+        except Refusal as refusal:
+            return refusal
+        quiet = np.array(self._quiet())
+        capacity = self._capacity_n or 10_000.0
+        load = float(np.median(quiet[-5:, 1])) - self._zero_n
+        if abs(load) > UNLOADED_SHARE * capacity:
+            shown = units.text(load, Dimension.FORCE)
+            return refuse("pull", f"the rig already shows {shown}", "Take the load off and press Zero; then begin.")
+        if quiet[-1, 0] - quiet[0, 0] < REST_S - 0.1:
+            return refuse("pull", "the rig has only just begun to speak", "Begin again in a second.")
+        if not is_quiet(quiet[:, 0], quiet[:, 1], step_n, capacity):
+            return refuse("pull", "the load is moving", "Let the rig come to rest; then begin.")
+        return None
 
     def _quiet(self) -> list[tuple[float, float]]:
         """The last samples without a hole between them, no older than the quiet that a pull begins with."""
         found: list[tuple[float, float]] = []
         longest = GAP_S
         for at, force, _ in reversed(self._recent):
-            if found and (found[-1][0] - at > longest or found[0][0] - at > QUIET_S):
+            if found and (found[-1][0] - at > longest or found[0][0] - at > REST_S):
                 break
             if len(found) == GAP_SAMPLES:
                 longest = max(GAP_S, found[0][0] - at)
@@ -298,10 +308,11 @@ class RigSession:
         return time.monotonic() - self._heard_at > STALE_S
 
     def begin(
-        self, pull_id: int, code: str, capacity_n: float | None, resolution_n: float, *, in_cycles: bool = False
-    ) -> None:
+        self, pull_id: int, code: str, capacity_n: float | None, resolution_n: float, *, in_cycles: bool = False,
+        tolerance: float = TOLERANCE,
+    ) -> None:  # fmt: skip
         """Record from now on into this pull, half a second of quiet from before included (its zero). One ``in_cycles``
-        ends by hand only.
+        ends by hand only. ``tolerance`` is the share of its peak that may go unseen.
 
         Should the signal have gone since the place was reserved, the pull begins with what comes.
         """
@@ -309,7 +320,7 @@ class RigSession:
             since, self._reserved_s = self._reserved_s, None
             first = [row for row in self._recent if since is None or row[0] >= since]
             start = first[0][0] if first else 0.0
-            r = _Recording(pull_id, code, start, capacity_n, SignalTracker(resolution_n), in_cycles)
+            r = _Recording(pull_id, code, start, capacity_n, SignalTracker(resolution_n), in_cycles, tolerance)
             self._recording, self._last = r, None
             r.heard_at = time.monotonic()
             if first:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
-from adhaero.core.breaking.proposal import AT_LEAST, Proposal
+from adhaero.core.breaking.proposal import BOUNDS, EXACT, UNSURE, Proposal
 from adhaero.core.breaking.trace import PEAK
 from adhaero.core.flags import UNCHECKED_MARK
 from adhaero.core.method import FAILURE_NAMES
@@ -24,25 +24,29 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.breaking import checklist
 from adhaero.workflow.breaking.queue import in_order, not_ready
+from adhaero.workflow.breaking.reading_doubts import (
+    AT_CAPACITY,
+    FACE_DIFFERS,
+    OF_LOAD,
+    OVER_CAPACITY,
+    WITH_LOAD,
+    ask_face,
+    ask_peaks,
+    ask_range,
+    ask_step,
+)
 from adhaero.workflow.breaking.weights import weighed
 from adhaero.workflow.context import Act, AppContext, iso
-from adhaero.workflow.courses import course_of
+from adhaero.workflow.courses import course_of, moved_on
 from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
 from adhaero.workflow.rigs import NOT_LOOKED_OVER, typed_load
 from adhaero.workflow.rigs import ask as ask_rig
 
-EARLY, OVER_CAPACITY, OVER_SHARE = "early", "over capacity", "over working share"
+EARLY = "early"
 STANDING = "has a result"
 """Asked before a reading takes the place of another: two people may be typing, or a label was misread."""
-WITH_LOAD = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD, Kind.PROOF)
-_BOUNDS = {
-    "gap": "the signal was away at or before the break: the true peak may be higher",
-    "range": "the rig was at the end of its range",
-    "held": "no break was seen",
-    "cycles": "it was loaded in cycles, and whether the last fall was a break is not in the curve",
-    "slow": "it was sampled so slowly that the peak may lie between two samples",
-}
+FROM_SIGNAL = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD)
 
 
 def ask_early(record: BatchRecord, piece: Specimen, at: datetime, doubts: Doubts) -> None:
@@ -53,25 +57,12 @@ def ask_early(record: BatchRecord, piece: Specimen, at: datetime, doubts: Doubts
         doubts.ask(EARLY, f"{piece.code}: {why}", remedy)
 
 
-def _ask_range(record: BatchRecord, o: Observation, used: rigs.SetUp | None, doubts: Doubts) -> list[str]:
-    """Ask about a typed load beyond the rig's range; returns what is to be flagged."""
-    load = max((v for v in (o.low_n, o.high_n) if v is not None), default=0.0)
-    if used is None or o.kind not in WITH_LOAD:
-        return []
-    if load > used.capacity_n * (1 + 1e-9):
-        units = record.units
-        typed, most = (units.typed(v, Dimension.FORCE) for v in (load, used.capacity_n))
-        message = f"{typed} is above what {used.rig} can read ({most})"
-        remedy = "Check the number and its unit, choose 'at least', or name the other rig under Shop."
-        doubts.ask(OVER_CAPACITY, message, remedy)
-        return [OVER_CAPACITY]
-    return [OVER_SHARE] if load > used.limit_n * (1 + 1e-9) else []
-
-
 def _as_typed(o: Observation, typed: tuple[str, str], s: rigs.SetUp | None, units: Units) -> Observation:
     """With the loads that follow from what was typed of the instrument; what was not typed stays."""
     low, high = (typed_load(t, s, units, name) for t, name in zip(typed, ("low", "high"), strict=True))
+    shown = " to ".join(text.strip() for text in typed if text.strip())
     o = replace(o, low_n=o.low_n if low is None else low, high_n=o.high_n if high is None else high)
+    o = replace(o, details=replace(o.details, typed=shown[:80])) if shown else o
     return replace(o, high_n=o.low_n) if o.kind is Kind.EXACT and o.high_n is None else o
 
 
@@ -82,23 +73,35 @@ def _from_signal(
     found = pull.proposal if pull else None
     if found is None:
         return o, None
-    if o.low_n is None and o.kind in (Kind.EXACT, Kind.AT_LEAST, Kind.HELD):
+    if o.low_n is None and o.high_n is None and o.kind in FROM_SIGNAL:
         _refuse_as_exact(found, o.kind)
+        by_hand = pull is not None and PEAK in moved_on(record, pull.id)
         course = course_of(record, pull.id, found) if pull else None
-        highest = course.marks[PEAK].load_n if course else found.reading.peak_n
-        peak = round(highest + tare_n, 3)
-        o = replace(o, low_n=peak, high_n=peak if o.kind is Kind.EXACT else None)
+        highest = course.marks[PEAK].load_n if course and by_hand else found.reading.peak_n
+        o = _with_loads(o, found, highest, by_hand, tare_n)
     crack = found.reading.first_crack_n
     return o, None if crack is None else crack + tare_n
 
 
+def _with_loads(o: Observation, found: Proposal, highest: float, by_hand: bool, tare_n: float) -> Observation:
+    """With the limits that the signal gives, and what hangs there anyhow; a peak moved by hand counts as it is."""
+    low = highest if by_hand or found.low_n is None else found.low_n
+    if o.kind is Kind.EXACT:
+        low, high = highest, highest
+    elif o.kind is Kind.BETWEEN and found.high_n is not None and found.high_n > low:
+        high = found.high_n
+    else:
+        return replace(o, low_n=round(low + tare_n, 3), high_n=None)
+    return replace(o, low_n=round(low + tare_n, 3), high_n=round(high + tare_n, 3))
+
+
 def _refuse_as_exact(found: Proposal, kind: Kind) -> None:
     """Raise ``Refusal`` where the signal of a pull knows only a bound and its load is to be taken for more."""
-    if kind in (Kind.EXACT, Kind.HELD) and found.kind == AT_LEAST and found.bound_by in ("gap", "range", "slow"):
+    if kind in (Kind.EXACT, Kind.HELD) and found.kind != EXACT and found.bound_by in UNSURE:
         raise refuse(
             "kind",
-            f"this pull gives a bound only: {_BOUNDS[found.bound_by]}",
-            "Choose 'held, at least', or type the peak that another instrument showed.",
+            f"this pull gives no exact load: {BOUNDS[found.bound_by or '']}",
+            "Choose 'it broke between' or 'it held, at least', or type the peak that another instrument showed.",
         )
 
 
@@ -274,7 +277,13 @@ def _asked(
     """Ask about what may be a slip; returns what is to be flagged of the reading."""
     # What the rig itself read is within its range, whatever its last digit: only a typed load is asked about.
     from_rig = bool(t.weights) or (t.pull is not None and t.o.low_n is None and not any(t.typed))
-    noted = _ask_range(record, seen, set_up, Doubts([OVER_CAPACITY]) if from_rig else doubts)
+    noted = ask_range(record, seen, set_up, Doubts([OVER_CAPACITY, AT_CAPACITY]) if from_rig else doubts)
+    noted += ask_face(seen, doubts)
+    if from_rig:
+        by_hand = t.pull is not None and PEAK in moved_on(record, t.pull.id)
+        noted += ask_peaks(record, t.pull.proposal if t.pull else None, by_hand, doubts)
+    elif not t.weights:
+        noted += ask_step(t.typed, (seen.low_n, seen.high_n), set_up, record.units, doubts)
     if seen.kind in WITH_LOAD:
         # A pull was asked about when it began.
         noted += ask_rig(conn, set_up, record.units, Doubts([NOT_LOOKED_OVER]) if t.pull is not None else doubts)
@@ -325,9 +334,15 @@ def correct(
             new = replace(new, at=iso(when), confirmed=(*(c for c in old.confirmed if c != EARLY), *early))
         told = "low" in changes or "low_n" in changes
         if (seen.low_n, seen.high_n) != (old.observation.low_n, old.observation.high_n) and told:
-            noted = _ask_range(record, seen, set_up, doubts)
-            rest = [c for c in new.confirmed if c not in (OVER_CAPACITY, OVER_SHARE)]
-            new = replace(new, source="typed", confirmed=(*rest, *noted))
+            texts = str(changes.get("low") or ""), str(changes.get("high") or "")
+            seen = replace(seen, details=replace(seen.details, typed=" to ".join(x for x in texts if x.strip())[:80]))
+            noted = ask_range(record, seen, set_up, doubts)
+            noted += ask_step(texts, (seen.low_n, seen.high_n), set_up, record.units, doubts)
+            rest = [c for c in new.confirmed if c not in OF_LOAD]
+            new = replace(new, observation=seen, source="typed", confirmed=(*rest, *noted))
+        of_face = {"failure_mode", "wood_failure_pct", "shares"} & set(changes)
+        face = ask_face(seen, doubts if of_face else Doubts([FACE_DIFFERS]))
+        new = replace(new, confirmed=(*(c for c in new.confirmed if c != FACE_DIFFERS), *face))
         doubts.raise_if_any()
         observations.add(conn, new, action_id)
         _judge_anew(w, conn, record, piece, changes, person, action_id)

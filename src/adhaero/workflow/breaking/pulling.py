@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from adhaero.core.breaking.instrument import Measures
+from adhaero.core.breaking.soundness import TOLERANCE
 from adhaero.core.grain import ACROSS
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.plan.document import Level
@@ -32,7 +33,7 @@ def begin_pull(
     earlier = w.answered(key, code)
     if earlier is not None:
         return earlier
-    begun: list[tuple[int, str, rigs.SetUp]] = []
+    begun: list[tuple[int, str, rigs.SetUp, float]] = []
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
         record = load(w, conn, batch_id, action_id)
@@ -49,14 +50,14 @@ def begin_pull(
         ask_rig(conn, used.set_up, record.units, doubts)
         doubts.raise_if_any()
         pull_id = pulls.open_pull(conn, piece.id, used.set_up.id, w.stamp(), action_id, in_cycles=in_cycles)
-        begun.append((pull_id, piece.code, used.set_up))
+        begun.append((pull_id, piece.code, used.set_up, min(TOLERANCE, record.plan.assumptions.matters / 10)))
         return {"id": pull_id}
 
     with w.db.read() as conn:
         need_batch(conn, batch_id)
-        units = shop.units(conn)
+        units, known = shop.units(conn), rigs.in_use(conn)
     # The place at the rig is taken before the data file is touched, and nothing of the rig waits for the disk.
-    w.rig.reserve(units)
+    w.rig.reserve(units, known.set_up.resolution_n if known else 0.0)
     try:
         act = Act("break", "pull", f"Began to pull {code}", batch_id, person, key=key, request=code, undoable=False)
         answer = w.perform(act, body)
@@ -64,8 +65,9 @@ def begin_pull(
         w.rig.release()
         raise
     if begun:
-        pull_id, piece_code, set_up = begun[0]
-        w.rig.begin(pull_id, piece_code, set_up.capacity_n, set_up.resolution_n, in_cycles=in_cycles)
+        pull_id, piece_code, set_up, tolerance = begun[0]
+        w.rig.begin(pull_id, piece_code, set_up.capacity_n, set_up.resolution_n, in_cycles=in_cycles,
+                    tolerance=tolerance)  # fmt: skip
     else:
         w.rig.release()
     return answer

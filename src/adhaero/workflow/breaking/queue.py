@@ -9,6 +9,7 @@ from operator import attrgetter
 from adhaero.core.breaking import details
 from adhaero.core.breaking.details import DIRECTIONS, HOWS, NOTHING, Details
 from adhaero.core.breaking.pace import Pace
+from adhaero.core.breaking.proposal import BOUNDS
 from adhaero.core.breaking.shares import in_words
 from adhaero.core.flags import TAGS
 from adhaero.core.glue import joint_records
@@ -156,6 +157,7 @@ class BreakView:
     hows: dict[str, str]
     directions: list[str]
     failure_modes: list[tuple[str, str]]
+    bounds: dict[str, str]
     fixture: str
     rig: str
     capacity_n: float | None
@@ -355,6 +357,7 @@ def view(
         left_out=[(s.code, record.treatments[s.treatment_id].letter, record.not_run[s.id]) for s in record.left_out],
         loose=loose,
         failure_modes=record.method.modes,
+        bounds=BOUNDS,
         fixture=set_up.fixture if set_up else "",
         rig=set_up.rig if set_up else "",
         capacity_n=set_up.capacity_n if set_up else None,

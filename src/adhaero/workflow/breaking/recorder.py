@@ -15,7 +15,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from adhaero.core.breaking.proposal import Proposal
+from adhaero.core.breaking.proposal import Proposal, judged
+from adhaero.core.breaking.soundness import TOLERANCE
 from adhaero.core.breaking.trace import course
 from adhaero.store import curves, pulls
 from adhaero.store.database import Database
@@ -32,7 +33,7 @@ class _Pull:
     rows: list[NDArray[np.float64]] = field(default_factory=list)
     saved: int = 0
     sequence: int = 0
-    end: tuple[str, Proposal | None, str] | None = None
+    end: tuple[str, Proposal | None, str, float] | None = None
 
 
 class Recorder:
@@ -67,10 +68,12 @@ class Recorder:
             # The quiet before a pull comes at once: it goes to disk at once.
             self._wake.set()
 
-    def finish(self, pull_id: int, state: str, proposal: Proposal | None, now: str) -> None:
-        """The pull is over; that is written after its last samples."""
+    def finish(
+        self, pull_id: int, state: str, proposal: Proposal | None, now: str, tolerance: float = TOLERANCE
+    ) -> None:
+        """The pull is over; that is written after its last samples. ``tolerance`` is that of ``judged``."""
         with self._lock:
-            self._pulls.setdefault(pull_id, _Pull()).end = state, proposal, now
+            self._pulls.setdefault(pull_id, _Pull()).end = state, proposal, now, tolerance
         self._wake.set()
 
     def saved(self, pull_id: int) -> int:
@@ -129,23 +132,28 @@ class Recorder:
                 p.saved += sum(len(r) for r in rows)
                 p.sequence += bool(rows)
 
-    def _end(self, pull_id: int, state: str, proposal: Proposal | None, now: str) -> None:
+    def _end(self, pull_id: int, state: str, proposal: Proposal | None, now: str, tolerance: float) -> None:
         """Read the whole curve, which may take a second, and only then keep others from writing."""
         with self._db.read() as conn:
-            whole = understood(conn, pull_id, proposal)
+            whole = understood(conn, pull_id, proposal, tolerance)
         with self._db.write() as conn:
             pulls.end_pull(conn, pull_id, state, whole.to_json() if whole else None, now)
         with self._lock:
             del self._pulls[pull_id]
 
 
-def understood(conn: sqlite3.Connection, pull_id: int, proposal: Proposal | None) -> Proposal | None:
-    """A proposal with what the whole curve of its pull shows, all of it being on disk."""
+def understood(
+    conn: sqlite3.Connection, pull_id: int, proposal: Proposal | None, tolerance: float = TOLERANCE
+) -> Proposal | None:
+    """Return a proposal with what the whole curve of its pull shows, all of it being on disk, and judged by that."""
     if proposal is None:
         return None
     pull = pulls.pull(conn, pull_id)
     in_cycles = pull is not None and pull.in_cycles
-    return replace(proposal, course=course(curves.curve(conn, pull_id), proposal.reading, in_cycles=in_cycles))
+    rows = curves.curve(conn, pull_id)
+    capacity_n, step_n = pulls.range_of(conn, pull_id)
+    whole = judged(proposal, rows, step_n, capacity_n, tolerance)
+    return replace(whole, course=course(rows, whole.reading, in_cycles=in_cycles))
 
 
 def _why(error: Exception) -> str:

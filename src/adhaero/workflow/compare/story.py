@@ -9,6 +9,7 @@ from adhaero.core.breaking.shares import in_words as shares_in_words
 from adhaero.core.flags import DOUBT
 from adhaero.core.joint_forms import Size
 from adhaero.core.method import FAILURE_NAMES
+from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Datum, Known, PieceRecord, datum
 from adhaero.core.quantity import Dimension
 from adhaero.core.times import span
@@ -135,11 +136,15 @@ def _read(p: PieceRecord, units: Units) -> Iterator[Fact]:
     o = r.observation
     told = [r.person, f"{span(p.age_s)} after its gluing" if p.age_s is not None else ""]
     yield Fact("Broken", ", ".join(x for x in told if x), iso(r.at))
-    if o.low_n is not None:
+    if o.kind is Kind.FELL_APART:
+        yield Fact(LOAD, "none: it fell apart before it was loaded")
+    elif o.low_n is not None:
         high = "" if o.high_n in (None, o.low_n) else f" to {units.text(o.high_n or 0.0, Dimension.FORCE)}"
         held = f", held {span(o.held_s)}" if o.held_s else ""
         source = {"rig": "from the rig", "typed": "typed in"}.get(r.source, r.source)
-        yield Fact(LOAD, f"{units.text(o.low_n, Dimension.FORCE)}{high}{held}, {source}")
+        sign = "at least " if o.kind is Kind.AT_LEAST else ""
+        low = units.text(o.low_n, Dimension.FORCE)
+        yield Fact(LOAD, f"{sign}{low}{high}{held}, {source}{_as_typed(o.details.typed, low)}")
         doubt = p.uncertainty(o.low_n)
         by = f"{units.text(o.low_n, Dimension.FORCE)} x {_per(p, units)}"
         figure = units.text(o.low_n * p.per_newton, p.dimension)
@@ -153,6 +158,13 @@ def _read(p: PieceRecord, units: Units) -> Iterator[Fact]:
     for number, e in enumerate(p.earlier, 1):
         load = "" if e.low_n is None else f" {units.text(e.low_n, Dimension.FORCE)}"
         yield Fact(f"Loading {number}", f"{e.kind.value.replace('_', ' ')}{load}")
+
+
+def _as_typed(typed: str, load: str) -> str:
+    """What was typed, where the load on the piece is not the same: a lever, a tare or a calibration lies between."""
+    plain = load.replace("\u202f", "").replace("\u00a0", "").replace(" ", "").replace(",", "")
+    number = typed.replace(" ", "").replace(",", "")
+    return f" as {typed}" if typed and not plain.startswith(number) and plain != number else ""
 
 
 def _per(p: PieceRecord, units: Units) -> str:

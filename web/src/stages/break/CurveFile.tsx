@@ -103,10 +103,11 @@ export function CurveFile({ batch, code }: { batch: number; code: string }) {
                   peak. Zero the logger, or mend the file.
                 </Notice>
               )}
-              {data.slow && (
+              {data.bound && (
                 <Notice>
-                  Sampled slowly: up to {force(data.missed_n)} may lie between two samples, so that the peak
-                  is a lower bound. Let the logger write faster.
+                  {data.high_n !== null && data.low_n !== null
+                    ? `The load lies between ${force(data.low_n)} and ${force(data.high_n)}: ${data.bound}.`
+                    : `The load is a lower bound: ${data.bound}.`}
                 </Notice>
               )}
               <Suspense fallback={<div style={{ height: 200 }} />}>

@@ -43,6 +43,8 @@ const KINDS: readonly (readonly [Kind, string])[] = [
 /** A method without a load has its own kinds. */
 const LOADLESS: readonly Kind[] = ["seen", "fell_apart", "void"];
 
+type Proposal = NonNullable<Schemas["Pull"]["proposal"]>;
+
 interface Props {
   batch: number;
   row: Schemas["BreakRow"];
@@ -67,14 +69,18 @@ const KIND_OF_END: Record<WeightsEnd, Kind> = {
   filled: "exact",
 };
 
-/** Why the load of a pull is only a bound. */
-const BOUND_BY: Record<string, string> = {
-  gap: "The signal was away at the break: the peak may have been higher, so the load is a lower bound.",
-  range: "The rig was at the end of its range: the load is only a lower bound.",
-  cycles: "Loaded in cycles: say whether the last fall was its break, or you let go.",
-  held: "No break was seen in this signal: the load is a lower bound.",
-  slow: "So few samples: the peak may lie between two of them, so the load is a lower bound.",
-};
+/** Why the load of a pull is not exact, and what it is then. */
+function Bound({ why, proposal, text }: { why: string; proposal: Proposal; text: (n: number) => string }) {
+  const { low_n: low, high_n: high } = proposal;
+  const said = `${why.charAt(0).toUpperCase()}${why.slice(1)}.`;
+  if (proposal.kind === "between" && low !== null && high !== null)
+    return (
+      <Notice>
+        {said} The load lies between {text(low)} and {text(high)}.
+      </Notice>
+    );
+  return <Notice>{said} The load is a lower bound.</Notice>;
+}
 
 export function Judge({
   batch,
@@ -131,11 +137,14 @@ export function Judge({
   // Another instrument than one that shows the load itself: what it shows is typed, the load follows from it.
   const rig = view.rig_state?.plain === false ? view.rig_state : null;
   const unitShown = rig ? unitOfMass(rig.unit) : units.symbol("force");
+  const seenLow = kind === "exact" ? (reading?.peak_n ?? 0) : (proposal?.low_n ?? reading?.peak_n ?? 0);
   const hint = !reading
     ? unitShown
     : rig
-      ? units.typed(reading.peak_n / rig.factor, rig.dimension, rig.unit)
-      : force(reading.peak_n);
+      ? units.typed(seenLow / rig.factor, rig.dimension, rig.unit)
+      : force(seenLow);
+  const highHint =
+    proposal?.kind === "between" && proposal.high_n != null ? force(proposal.high_n) : unitShown;
 
   useEffect(() => {
     const target = (pull && proposal) || view.loadless ? "input[name=mode]" : "input[name=load]";
@@ -160,8 +169,11 @@ export function Judge({
       className="space-y-2"
       onSubmit={(e) => {
         e.preventDefault();
-        if (needsFace(kind) && mode === null && !asked) setAsked(true);
-        else if (!save.isPending) store([]);
+        if (needsFace(kind) && mode === null && !asked) {
+          setAsked(true);
+          // The digits that are asked for now must not go on into the load.
+          first.current?.querySelector<HTMLInputElement>("input[name=mode]")?.focus();
+        } else if (!save.isPending) store([]);
       }}
     >
       {pull?.state === "interrupted" && (
@@ -171,7 +183,9 @@ export function Judge({
           was recorded, or pull again.
         </Notice>
       )}
-      {proposal?.bound_by && <Notice>{BOUND_BY[proposal.bound_by]}</Notice>}
+      {proposal?.bound_by && (
+        <Bound why={view.bounds[proposal.bound_by] ?? ""} proposal={proposal} text={force} />
+      )}
       {weights ? (
         <p className="text-lg">
           {weights[1]}
@@ -216,7 +230,7 @@ export function Judge({
                 name="high"
                 label="Load at which it broke"
                 value={judged.high}
-                hint={unitShown}
+                hint={highHint}
                 onChange={(high) => put({ high })}
               />
             </>
@@ -279,7 +293,7 @@ export function Judge({
       {asksFace && (
         <>
           <fieldset>
-            <legend className="head mb-1">It gave way</legend>
+            <legend className="head mb-1">How it failed</legend>
             <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
               {modes.map(([key, name], i) => (
                 <label
@@ -351,7 +365,7 @@ export function Judge({
         />
       </label>
       {asked && mode === null && needsFace(kind) && (
-        <Notice>How did it give way? Press 1 to {modes.length}, or Enter once more to leave it open.</Notice>
+        <Notice>How did it fail? Press 1 to {modes.length}, or Enter again to leave it open.</Notice>
       )}
       <DoubtNote
         problem={save.error}

@@ -1,0 +1,116 @@
+"""What is asked about a reading before it is saved; answered with yes, it stays flagged."""
+
+from __future__ import annotations
+
+import math
+import re
+from decimal import Decimal
+
+from adhaero.core.breaking.proposal import Proposal
+from adhaero.core.breaking.signal import SATURATED
+from adhaero.core.breaking.trace import PEAK
+from adhaero.core.observation import WOOD_MODES, Kind, Observation, wood_failure
+from adhaero.core.quantity import Dimension, parse, unit
+from adhaero.core.refusal import Doubts, Refusal
+from adhaero.core.units import Units
+from adhaero.store.rigs import SetUp
+from adhaero.workflow.batch_record import BatchRecord
+
+OVER_CAPACITY, OVER_SHARE = "over capacity", "over working share"
+AT_CAPACITY, OFF_STEP = "at capacity", "finer than the step"
+FACE_DIFFERS, TWO_PEAKS = "face differs", "two peaks"
+OF_LOAD = (OVER_CAPACITY, OVER_SHARE, AT_CAPACITY, OFF_STEP, TWO_PEAKS)
+"""Those that a load which is typed anew leaves behind."""
+WITH_LOAD = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD, Kind.PROOF)
+GLUE_MODES = frozenset({"interface", "in-glue"})
+HALF_PCT = 50.0
+FINE_SHARE = 0.001
+"""A step below this share of the load makes no difference: a load between two marks is flagged without a question."""
+
+
+def ask_range(record: BatchRecord, o: Observation, used: SetUp | None, doubts: Doubts) -> list[str]:
+    """Ask about a typed load beyond the rig's range, or at its end; returns what is to be flagged."""
+    load = max((v for v in (o.low_n, o.high_n) if v is not None), default=0.0)
+    if used is None or o.kind not in WITH_LOAD:
+        return []
+    typed, most = (record.units.typed(v, Dimension.FORCE) for v in (load, used.capacity_n))
+    if load > used.capacity_n * (1 + 1e-9):
+        message = f"{typed} is above what {used.rig} can read ({most})"
+        remedy = "Check the number and its unit, choose 'at least', or name the other rig under Shop."
+        doubts.ask(OVER_CAPACITY, message, remedy)
+        return [OVER_CAPACITY]
+    if o.kind is Kind.EXACT and load >= SATURATED * used.capacity_n:
+        message = f"{typed} is the most that {used.rig} can read: the piece may have carried more"
+        doubts.ask(
+            AT_CAPACITY, message, "Choose 'it held, at least', or save it as the exact load; it will be flagged."
+        )
+        return [AT_CAPACITY]
+    return [OVER_SHARE] if load > used.limit_n * (1 + 1e-9) else []
+
+
+def ask_step(
+    texts: tuple[str, str], loads: tuple[float | None, float | None], used: SetUp | None, units: Units, doubts: Doubts
+) -> list[str]:
+    """Ask about a typed load that its gauge cannot show; returns what is to be flagged.
+
+    A load is finer than the step if it is typed more finely than the gauge reads and lies between two of its marks.
+    """
+    if used is None:
+        return []
+    i = used.instrument
+    for text, load in zip(texts, loads, strict=True):
+        digit = _last_digit_n(text, used, units)
+        if load is None or digit is None or digit >= 0.99 * used.resolution_n:
+            continue
+        shown = load - i.carried_n
+        off = abs(shown - round(shown / used.resolution_n) * used.resolution_n)
+        if off > 0.5 * digit + 1e-6 * used.resolution_n:
+            if used.resolution_n < FINE_SHARE * load:
+                return [OFF_STEP]
+            step = units.typed(used.resolution_n, Dimension.FORCE)
+            message = f"{text.strip()} lies between two marks of {used.rig}, which reads in steps of {step}"
+            doubts.ask(OFF_STEP, message, "Check the number, or save it; it will be flagged.")
+            return [OFF_STEP]
+    return []
+
+
+def _last_digit_n(text: str, used: SetUp, units: Units) -> float | None:
+    """What one of the last digit typed is worth on the piece, N; ``None`` where no plain number was typed."""
+    i = used.instrument
+    found = re.fullmatch(r"\s*(\d+(?:[.,]\d+)?)\s*([^\d\s].*)?", text)
+    own = units.symbol(Dimension.FORCE) if i.dimension is Dimension.FORCE else i.unit
+    if found is None:
+        return None
+    exponent = Decimal(found[1].replace(",", ".")).as_tuple().exponent
+    try:
+        one = parse(f"1 {found[2]}", i.dimension, own).base if found[2] else float(unit(own, i.dimension).factor)
+    except (Refusal, ValueError):
+        return None
+    digit = one * 10.0 ** int(exponent) * i.factor
+    return digit if math.isfinite(digit) else None
+
+
+def ask_face(o: Observation, doubts: Doubts) -> list[str]:
+    """Ask where the failure mode and the wood failure contradict each other; returns what is to be flagged."""
+    wood = wood_failure(o)
+    if wood is None or o.failure_mode is None:
+        return []
+    in_glue, in_wood = o.failure_mode in GLUE_MODES, o.failure_mode in WOOD_MODES
+    if (in_glue and wood > HALF_PCT) or (in_wood and wood < HALF_PCT):
+        where = "in the wood" if in_wood else "at the glue"
+        message = f"it failed {where}, and {wood:g} % of the face is wood failure: the two contradict each other"
+        doubts.ask(FACE_DIFFERS, message, "Change one of the two, choose 'mixed', or save it; it will be flagged.")
+        return [FACE_DIFFERS]
+    return []
+
+
+def ask_peaks(record: BatchRecord, found: Proposal | None, by_hand: bool, doubts: Doubts) -> list[str]:
+    """Ask which of several highs counts, where the plan's choice does not say so; returns what is to be flagged."""
+    if found is None or len(found.loadings) < 2 or by_hand or record.plan.strength != PEAK:
+        return []
+    loads = [record.units.text(x.load_n, Dimension.FORCE) for x in found.loadings]
+    highest = record.units.text(max(x.load_n for x in found.loadings), Dimension.FORCE)
+    message = f"the load fell to next to nothing and rose again: {', then '.join(loads)}"
+    remedy = f"Save it to count the highest, {highest}; or drag the mark “peak” to the one that counts."
+    doubts.ask(TWO_PEAKS, message, remedy)
+    return [TWO_PEAKS]
