@@ -51,6 +51,9 @@ class App:
         return response.json()
 
     def post(self, path: str, body: Any = None, status: int = 200, **headers: str) -> Any:
+        if path.endswith("/unclamp") and isinstance(body, dict):
+            # The clock of a test stands: its joints leave their clamps early, and that is asked about.
+            body = {"confirmed": ["clamps early"], **body}
         response = self.client.post(f"/api{path}", json=body, headers=headers)
         assert response.status_code == status, response.text
         return response.json()

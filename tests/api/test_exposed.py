@@ -166,3 +166,25 @@ def test_who_lasts_longer_at_the_looks_on_the_way(app: App) -> None:
     assert found["p"] < 0.001
     assert "lasts longer than" in found["text"][0]
     assert len(found["pieces"]) == 16
+
+
+def test_pieces_seen_at_one_look_have_one_age_though_they_were_closed_at_different_minutes(app: App) -> None:
+    """Two groups glued minutes apart, looked at together: each look is one step for all, and days count from outside."""
+    batch = app.planned("pva-damp", "epoxy-slow", replicates=4)
+    held = app.get(f"/batches/{batch}/plan")["document"]["constants"]
+    app.draft(batch, constants={**held, "conditioning": {"value": "weather 365 d", "unit": ""}})
+    app.lock(batch)
+    codes = app.codes(batch, "joint")
+    for code in codes:
+        app.glue(batch, [code])
+        app.clock.pass_(minutes=3)
+    app.clock.pass_(hours=48)
+    app.post(f"/batches/{batch}/unclamp", {"codes": codes})
+    app.post(f"/batches/{batch}/condition", {"codes": codes, "way": "in"})
+    for days, apart in ((10, codes[:2]), (20, codes[2:4])):
+        app.clock.pass_(days=days)
+        tell(app, batch, "inspected", apart, whole="apart")
+        tell(app, batch, "inspected", [c for c in codes if c not in codes[:4]], whole="whole")
+    (found,) = app.compare(batch)["lasting"]
+    times = {round(s["time_s"] / 86400, 4) for steps in found["steps"].values() for s in steps}
+    assert times <= {10.0, 30.0}

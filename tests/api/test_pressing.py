@@ -147,3 +147,26 @@ def test_a_schedule_gives_tape_and_nothing_no_clamp(app: App) -> None:
     assert {(p["treatment"], p["pressed_by"], p["clamp"][:3]) for p in laid} == {
         ("A", "pressed by nothing", ""), ("B", "pressed by tape", ""), ("C", "", "Bar"),
     }  # fmt: skip
+
+
+def test_what_is_clamped_until_broken_is_offered_when_its_time_has_come(app: App) -> None:
+    """Its break ends the clamping: nobody has to take a clamp off first, and the time in the clamp is its age."""
+    batch = app.planned("pva-damp", "casein")
+    held = app.get(f"/batches/{batch}/plan")["document"]["constants"]
+    times = {"clamp_s": {"value": "until broken", "unit": ""}, "cure_s": {"value": 6 * 3600, "unit": "h"}}
+    app.draft(batch, constants={**held, **times})
+    app.lock(batch)
+    codes = app.codes(batch, "joint")
+    app.glue(batch, codes)
+    view = app.get(f"/batches/{batch}/break")
+    assert view["order"] == []
+    assert view["waiting"]["first_at"] is not None
+    app.clock.pass_(hours=6)
+    view = app.get(f"/batches/{batch}/break")
+    assert sorted(view["order"]) == sorted(codes)
+    assert view["waiting"]["first_at"] is None
+    app.observe(batch, codes[0], low="3000 N", failure_mode="in-glue")
+    glued = next(p for p in app.get(f"/batches/{batch}/glue")["pieces"] if p["code"] == codes[0])
+    assert glued["clamp_until"] is None
+    facts = app.get(f"/batches/{batch}/story/{codes[0]}")["facts"]
+    assert any("in clamps 6 h" in f["text"] for f in facts)

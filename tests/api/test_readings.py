@@ -405,7 +405,7 @@ def test_a_reading_shows_what_was_typed_and_what_follows(app: App) -> None:
     app.observe(batch, second, kind="fell_apart", low="", failure_mode="interface")
 
     def load(code: str) -> str:
-        facts = app.get(f"/batches/{batch}/pieces/{code}/story")["facts"]
+        facts = app.get(f"/batches/{batch}/story/{code}")["facts"]
         return str(next(f["text"] for f in facts if f["name"] == "Load"))
 
     assert "300" in load(first)

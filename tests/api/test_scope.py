@@ -24,7 +24,7 @@ def test_the_scope_names_form_wood_age_and_state(app: App) -> None:
     )
     batch = study(app, woods, states, control={"conditioning": "l1"}, n=3)
     assert app.compare(batch)["scope"] == (
-        "Holds for: Compression shear block; lap; Ash and Oak; age not known; dry, indoors and outdoors."
+        "Holds for: Compression shear block; lap; Ash and Oak; age not known; dry, indoors and outdoors for a year."
     )
     glued = app.locked("pva-damp", "casein", replicates=3, solid=0)
     app.glue(glued)

@@ -217,7 +217,7 @@ def test_the_real_bath_is_held_against_the_planned_one(
     path = path_of("soak-24h")
     assert path is not None
     wet = piece(stay=Stay(path, begun, out), reading=reading(at=out + timedelta(minutes=minutes_out)))
-    assert wet.age_s == 3 * 86_400
+    assert wet.cured_s == 3 * 86_400
     assert kinds(wet) == found
 
 
@@ -230,9 +230,9 @@ def test_a_bath_that_never_was_is_said() -> None:
 @pytest.mark.parametrize(
     ("change", "kind", "figure"),
     [
-        ({"gaps": (Gap(1.2, 2.0),)}, "gap", "0.8 s at 1.2 s"),
-        ({"gaps": (Gap(3.4, None),)}, "gap", "from 3.4 s on"),
-        ({"gap_note": "0.8 s at 1.2 s"}, "gap", "0.8 s at 1.2 s"),
+        ({"gaps": (Gap(1.2, 2.0),)}, "gap", "lines were lost, 0.8 s at 1.2 s"),
+        ({"gaps": (Gap(3.4, None),)}, "gap", "lines were lost from 3.4 s on"),
+        ({"gap_note": "lines were lost, 0.8 s at 1.2 s"}, "gap", "lines were lost, 0.8 s at 1.2 s"),
         ({"confirmed": ("early",)}, "early", ""),
         ({"confirmed": ("over capacity",)}, "over capacity", ""),
         ({"confirmed": ("over working share",)}, "over working share", ""),
@@ -305,3 +305,19 @@ def test_a_long_time_is_said_in_years() -> None:
     assert [span(x) for x in (40, 300, 9000, 53 * 86400, 729 * 86400, 5 * 365.25 * 86400)] == [
         "40 s", "5 min", "2.5 h", "53 days", "729 days", "5 years",
     ]  # fmt: skip
+
+
+def test_the_age_at_the_break_includes_the_conditioning() -> None:
+    """Closed, 7.2 days later outdoors for 20 days, broken 19 hours after it came in: 28 days old, and each part known."""
+    now = CLOSED + 28 * DAY
+    closed = CLOSED
+    path = path_of("weather 20 d")
+    assert path is not None
+    went, came = closed + timedelta(days=7.2), closed + timedelta(days=27.2)
+    own = piece(
+        gluing=gluing(),
+        stay=Stay(path, went, came),
+        reading=reading(at=now),
+    )
+    days = [None if s is None else round(s / 86_400, 2) for s in (own.age_s, own.cured_s, own.stayed_s, own.rested_s)]
+    assert days == [28.0, 7.2, 20.0, 0.8]

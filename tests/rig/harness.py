@@ -76,7 +76,7 @@ class RigUnderTest:
 @contextmanager
 def running_rig(**settings: Any) -> Iterator[RigUnderTest]:
     """A rig that runs as long as the block."""
-    rig = RigUnderTest(Simulator(**{"rate_hz": 200.0, **settings}))
+    rig = RigUnderTest(Simulator(**{"rate_hz": 500.0, **settings}))
     rig.start()
     try:
         yield rig

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from fastapi import Response
 from pydantic import Field
 
-from adhaero.api.wire import Code, Codes, Done, Key, Person, Shop, Short, Strict, When, answer, router_for
+from adhaero.api.wire import Code, Codes, Confirmed, Done, Key, Person, Shop, Short, Strict, When, answer, router_for
 from adhaero.workflow.glue import after, bench_sheet, glueup_entry, gluing
 from adhaero.workflow.glue.bench_sheet import BenchSheet, SheetCells, TypedSheet
 from adhaero.workflow.glue.glueup_entry import NewGlueup
@@ -67,6 +67,7 @@ class UnclampIn(Strict):
     codes: Codes
     at: When | None = None
     note: str = Field("", max_length=2000)
+    confirmed: Confirmed = Field(default_factory=list)
 
 
 class ConditionIn(Strict):
@@ -129,7 +130,7 @@ def post_exception(w: Shop, batch_id: int, body: ExceptionIn, person: Person, ke
 
 @router.post("/{batch_id}/unclamp", response_model=Done)
 def post_unclamp(w: Shop, batch_id: int, body: UnclampIn, person: Person, key: Key = None) -> dict[str, Any]:
-    return after.unclamp(w, batch_id, body.codes, body.at, body.note, person, key)
+    return after.unclamp(w, batch_id, body.codes, body.at, body.note, person, key, body.confirmed)
 
 
 @router.post("/{batch_id}/joint-records", response_model=Done)

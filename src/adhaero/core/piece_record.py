@@ -167,12 +167,34 @@ class PieceRecord:
 
     @property
     def age_s(self) -> float | None:
-        """From its closing to its break, or to where its conditioning began."""
-        if self.gluing is None:
+        """Age at the break, s: from its closing, its conditioning included."""
+        if self.gluing is None or self.reading is None:
             return None
-        begun = self.stay.in_at if self.stay else None
-        until = begun or (self.reading.at if self.reading else None)
-        return None if until is None else (until - self.gluing.pressed_at).total_seconds()
+        return (self.reading.at - self.gluing.pressed_at).total_seconds()
+
+    @property
+    def cured_s(self) -> float | None:
+        """How long it cured before its break, or before its conditioning where it has one, s."""
+        if self.stay is None:
+            return self.age_s
+        if self.gluing is None or self.stay.in_at is None:
+            return None
+        return (self.stay.in_at - self.gluing.pressed_at).total_seconds()
+
+    @property
+    def stayed_s(self) -> float | None:
+        """How long it was in its conditioning, up to its break where nobody took it out before, s."""
+        if self.stay is None or self.stay.in_at is None:
+            return None
+        out = self.stay.out_at or (self.reading.at if self.reading else None)
+        return None if out is None else (out - self.stay.in_at).total_seconds()
+
+    @property
+    def rested_s(self) -> float | None:
+        """How long it waited for its break after its conditioning, s."""
+        if self.stay is None or self.stay.out_at is None or self.reading is None:
+            return None
+        return (self.reading.at - self.stay.out_at).total_seconds()
 
     @cached_property
     def verdicts(self) -> tuple[Verdict, ...]:

@@ -76,7 +76,7 @@ def actual(p: PieceRecord, field: str) -> float | None:
         case "gap_mm":
             return p.sizes.get("gap")
         case "cure_s":
-            return p.age_s if p.reading is not None else None
+            return p.cured_s if p.reading is not None else None
         case _ if g is None:
             return None
         case "clamp_s":

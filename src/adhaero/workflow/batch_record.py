@@ -23,6 +23,7 @@ from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.plan.comparisons import Family, families
 from adhaero.core.plan.design import COUNTS, TRIAL
 from adhaero.core.plan.document import Level, Plan, level_name
+from adhaero.core.plan.fields import UNTIL_BROKEN
 from adhaero.core.plan.records import OF_A_GLUEUP, SOLID_GRAIN, sizes_of, whole_factors
 from adhaero.core.plan.treatments import Treatment, treatments
 from adhaero.core.units import Units
@@ -227,11 +228,18 @@ class BatchRecord:
         return (product.family, product.label or None) if product else (glue, None)
 
     def is_held(self, piece: Specimen) -> bool:
-        """Whether a glued joint is still in its clamp: what is pressed by tape, hand or nothing never is."""
+        """Whether a glued joint is still in its clamp: what is pressed by tape, hand or nothing never is, and a break
+        ends the clamping.
+        """
         member = self.members.get(piece.id)
-        if member is None or piece.id in self.unclamped or not piece.clamp_s:
+        if member is None or piece.id in self.unclamped or not piece.clamp_s or self.finished(piece):
             return False
         return (self.glueups[member.glueup_id].pressed_by or self.pressed_by(piece)) not in CLAMPLESS
+
+    def clamped_until_broken(self, piece: Specimen) -> bool:
+        """Whether the plan breaks a joint in its clamp."""
+        level = self.level(piece, "clamp_s")
+        return level is not None and level.value == UNTIL_BROKEN
 
     def pressed_by(self, piece: Specimen) -> str:
         """The means that the plan presses a joint with; empty for a pressure that any clamp may give."""

@@ -106,6 +106,9 @@ def _gluing(record: BatchRecord, s: Specimen) -> Gluing:
     g, pressed, label = record.glueups[member.glueup_id], record.pressed_at(s), record.bottle(s)
     bottle, went = record.bottles.get(label, (None, ()))
     mix, out = record.mixes.get(g.id), record.unclamped.get(s.id)
+    off = moment(out.at) if out else None
+    if off is None and record.clamped_until_broken(s) and s.id in record.observed:
+        off = moment(record.observed[s.id].at)
     spread, closed = record.last(s.id, "spread"), record.closed.get(s.id)
     until = date.fromisoformat(bottle.expires_on) if bottle and bottle.expires_on else None
     return Gluing(
@@ -123,7 +126,7 @@ def _gluing(record: BatchRecord, s: Specimen) -> Gluing:
         spread_g_m2=member.spread_g_m2 if member.spread_g_m2 is not None else g.spread_g_m2,
         open_s=(moment(closed.at) - moment(spread.at)).total_seconds() if spread and closed else None,
         stood_s=(pressed - moment(mix.mixed_at)).total_seconds() if mix else None,
-        clamped_s=(moment(out.at) - pressed).total_seconds() if out else None,
+        clamped_s=(off - pressed).total_seconds() if off else None,
         mix_deviation=mix.deviation if mix else "",
         pressed_by=g.pressed_by,
         planned_bottle=s.glue if (own := record.plan.products.get(s.glue)) and own.bottle else "",

@@ -351,8 +351,10 @@ export const writes = {
     take<"Done">(api.POST("/api/batches/{batch_id}/glueups", { ...at(id), body })),
   exception: (id: number, body: Schemas["ExceptionIn"]) =>
     take<"Done">(api.POST("/api/batches/{batch_id}/exceptions", { ...at(id), body })),
-  unclamp: (id: number, codes: string[]) =>
-    take<"Done">(api.POST("/api/batches/{batch_id}/unclamp", { ...at(id), body: { codes, note: "" } })),
+  unclamp: (id: number, codes: string[], confirmed: string[] = []) =>
+    take<"Done">(
+      api.POST("/api/batches/{batch_id}/unclamp", { ...at(id), body: { codes, note: "", confirmed } }),
+    ),
   pull: (id: number, body: Schemas["PullIn"]) =>
     take<"Id">(api.POST("/api/batches/{batch_id}/pulls", { ...at(id), body })),
   endPull: () => take<"LivePull">(api.POST("/api/rig/end")),

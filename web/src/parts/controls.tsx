@@ -88,9 +88,22 @@ export function DoubtNote({ problem, busy, agreed = [], onConfirm, act }: DoubtP
   );
 }
 
+/** Questions that are asked before something is saved: their keys are not fields. */
+const DOUBTS = [
+  "early",
+  "over capacity",
+  "at capacity",
+  "finer than the step",
+  "face differs",
+  "two peaks",
+  "has a result",
+  "clamps early",
+  "other glue",
+];
+
 /** The path of a field in words; what stands in a list is counted from 1, as people do. */
 function fieldName(field: string): string {
-  if (["early", "over capacity", "has a result"].includes(field)) return "Is that so?";
+  if (DOUBTS.includes(field)) return "Are you sure?";
   return field.includes(" ")
     ? field
     : field

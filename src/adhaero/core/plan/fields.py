@@ -49,7 +49,7 @@ CONDITIONINGS: dict[str, str] = {
     "wet-cold-3wk": "Three weeks wet and cold",
     "hot-60": "At 60 °C for a day, hot",
     "swing-10": "10 swings of humidity",
-    "outdoors": "Outdoors",
+    "outdoors": "Outdoors for a year",
 }
 GLUE_STATES: dict[str, str] = {
     "fresh": "Fresh",

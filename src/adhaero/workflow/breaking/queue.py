@@ -183,7 +183,7 @@ def not_ready(record: BatchRecord, s: Specimen, at: datetime) -> tuple[str | Non
     if s.id not in record.members:
         return "not glued yet", None
     due, (wet, dry) = record.due_at(s), record.conditioning(s)
-    if record.is_held(s):
+    if record.is_held(s) and not record.clamped_until_broken(s):
         return "still in the clamp", iso(due)
     if wet and (s.id, "in") not in record.conditioned:
         return "not conditioned yet", iso(due)
@@ -304,7 +304,9 @@ def waiting(record: BatchRecord, now: datetime) -> Waiting:
     """What is left and not to be broken now."""
     left = [not_ready(record, s, now) for s in record.to_break if not record.finished(s)]
     wait = [(why, due) for why, due in left if why is not None]
-    return Waiting(len(wait), sum(due is None for _, due in wait), min((due for _, due in wait if due), default=None))
+    # What is past its time and still waits for a hand (its clamp, its bath) has no date to come.
+    coming = (due for _, due in wait if due and moment(due) > now)
+    return Waiting(len(wait), sum(due is None for _, due in wait), min(coming, default=None))
 
 
 def runs_out(record: BatchRecord, s: Specimen, now: datetime) -> bool:

@@ -17,6 +17,9 @@ from adhaero.workflow.context import moment
 from adhaero.workflow.glue import air
 from adhaero.workflow.piece_records import piece_record
 
+TOGETHER_SHARE = 0.05
+"""Pieces that began within this share of their age at the first look began together."""
+
 
 def along(conn: sqlite3.Connection, record: BatchRecord) -> list[str]:
     """What runs along with the treatments among the joints that were made."""
@@ -52,16 +55,39 @@ def _covariates(record: BatchRecord, s: Specimen, board: str | None) -> dict[str
 
 
 def looks_of(record: BatchRecord) -> dict[int, dict[str, list[tuple[float, bool]]]]:
-    """What looks at the pieces on their way to the break said: by treatment and code (days since glued, whole)."""
+    """What looks at the pieces on their way to the break said: by treatment and code (days, whole).
+
+    Days count from where the conditioning began, else from the gluing. Pieces that began together and are seen at one
+    look have the age of that look to the same instant, though they were closed minutes apart.
+    """
+    began = _began_together(record)
     own: dict[int, dict[str, list[tuple[float, bool]]]] = {}
     for s in record.counting:
         looks = [e for e in record.joint_records.get(s.id, ()) if e.kind == "inspected" and "whole" in e.value]
         if looks:
-            days = [((moment(e.at) - record.pressed_at(s)).total_seconds() / 86400, e) for e in looks]
+            days = [((moment(e.at) - began[s.id]).total_seconds() / 86400, e) for e in looks]
             own.setdefault(s.treatment_id, {})[s.code] = [
                 (round(day, 2), e.value["whole"] != "apart") for day, e in days
             ]
     return dict(sorted(own.items()))
+
+
+def _began_together(record: BatchRecord) -> dict[int, datetime]:
+    """When each piece that was looked at began: those that began within a small share of their ages, as one."""
+    starts: list[tuple[datetime, float, int]] = []
+    for s in record.counting:
+        looks = [e for e in record.joint_records.get(s.id, ()) if e.kind == "inspected" and "whole" in e.value]
+        if looks:
+            went = record.conditioned.get((s.id, "in"))
+            start = moment(went.at) if went else record.pressed_at(s)
+            starts.append((start, min((moment(e.at) - start).total_seconds() for e in looks), s.id))
+    found: dict[int, datetime] = {}
+    first: datetime | None = None
+    for start, age_s, piece in sorted(starts):
+        if first is None or (start - first).total_seconds() > TOGETHER_SHARE * max(0.0, age_s):
+            first = start
+        found[piece] = first
+    return found
 
 
 def inspected(record: BatchRecord) -> list[str]:

@@ -12,6 +12,7 @@ from math import fsum, inf
 
 from adhaero.core.compare.analysis import Analysis
 from adhaero.core.compare.data import p_in_words
+from adhaero.core.piece_record import PieceRecord
 from adhaero.core.properties import OwnValue
 from adhaero.core.quantity import Dimension
 from adhaero.core.refusal import refuse
@@ -52,9 +53,12 @@ class _Source:
 
 
 def _sources(record: BatchRecord, background: Background) -> Iterator[_Source]:
-    def age(s: Specimen) -> float | None:
-        seconds = piece_record(record, s).age_s
-        return None if seconds is None else seconds / DAY_S
+    def days(of: Callable[[PieceRecord], float | None]) -> Callable[[Specimen], float | None]:
+        def found(s: Specimen) -> float | None:
+            seconds = of(piece_record(record, s))
+            return None if seconds is None else seconds / DAY_S
+
+        return found
 
     def glue(place: int) -> Callable[[Specimen], float | None]:
         return lambda s: c[place] if s.id in record.members and (c := of_joint(record, s)) is not None else None
@@ -68,7 +72,10 @@ def _sources(record: BatchRecord, background: Background) -> Iterator[_Source]:
     for p in record.plan.properties:
         own = background.own.get(p.id, {})
         yield _Source(p.id, p.name, p.unit, list(p.grades), judged(own))
-    yield _Source("age", "Age at the break", "d", [], age)
+    yield _Source("age", "Age at the break", "d", [], days(lambda p: p.age_s))
+    yield _Source("cured", "Time before its conditioning", "d", [], days(lambda p: p.cured_s if p.stay else None))
+    yield _Source("stayed", "Time in its conditioning", "d", [], days(lambda p: p.stayed_s))
+    yield _Source("rested", "Time after its conditioning", "d", [], days(lambda p: p.rested_s))
     yield _Source("glue-cost", "Glue of a joint", "money", [], glue(1))
     yield _Source("glue-g", "Glue of a joint", "g", [], glue(0))
     yield _Source("density", "Density of the wood", "kg/m³", [], wood("density"))

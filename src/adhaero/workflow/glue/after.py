@@ -12,20 +12,27 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from adhaero.core.glue import joint_records
-from adhaero.core.refusal import refuse
+from adhaero.core.refusal import Doubts, refuse
+from adhaero.core.times import span
+from adhaero.core.tolerances import width_of
 from adhaero.store import glueups
+from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.piece_finding import find_pieces
 from adhaero.workflow.record_loading import load
 
 IN, OUT = "in", "out"
+CLAMPS_EARLY = "clamps early"
 
 
 def unclamped(
-    conn: sqlite3.Connection, record: BatchRecord, codes: Sequence[str], at: datetime, note: str, action_id: int
-) -> int:
-    """Take joints out of their clamps; returns how many."""
+    conn: sqlite3.Connection, record: BatchRecord, codes: Sequence[str], at: datetime, note: str, action_id: int,
+    doubts: Doubts | None = None,
+) -> int:  # fmt: skip
+    """Take joints out of their clamps; returns how many. With ``doubts``, clamps that come off long before their time
+    are asked about.
+    """
     pieces = find_pieces(conn, record, codes)
     for i, s in enumerate(pieces):
         if record.members.get(s.id) is None:
@@ -34,8 +41,24 @@ def unclamped(
             raise refuse(f"codes.{i}", f"{s.code} is already out of its clamps", "Leave it out.")
         if at < record.pressed_at(s):
             raise refuse("at", f"{s.code} was glued later than that", "Type when the clamps came off.")
+    early = [s for s in pieces if _is_early(record, s, at)]
+    if doubts is not None and early:
+        least = min(record.pressed_at(s) + timedelta(seconds=s.clamp_s or 0) - at for s in early)
+        message = (
+            f"{len(early)} of {len(pieces)} joints have {span(least.total_seconds())} or more of their clamp time left"
+        )
+        remedy = "Leave their clamps on, or take them off all the same: the pieces will be flagged."
+        doubts.ask(CLAMPS_EARLY, message, remedy)
+        doubts.raise_if_any()
     glueups.add_events(conn, [s.id for s in pieces], "unclamped", iso(at), note, action_id)
     return len(pieces)
+
+
+def _is_early(record: BatchRecord, s: Specimen, at: datetime) -> bool:
+    """Whether a joint leaves its clamp so early that the time is no longer the one that was planned."""
+    wanted = s.clamp_s or 0.0
+    width = width_of("clamp_s", wanted, record.plan.tolerances) or 0.0
+    return wanted > 0 and (at - record.pressed_at(s)).total_seconds() < wanted - width
 
 
 def conditioned(
@@ -104,13 +127,16 @@ def _perform(
 
 
 def unclamp(
-    w: AppContext, batch_id: int, codes: Sequence[str], at: datetime | None, note: str, person: str, key: str | None
-) -> dict[str, Any]:
-    """Take joints out of their clamps, now or at a time stated."""
+    w: AppContext, batch_id: int, codes: Sequence[str], at: datetime | None, note: str, person: str, key: str | None,
+    confirmed: Sequence[str] = (),
+) -> dict[str, Any]:  # fmt: skip
+    """Take joints out of their clamps, now or at a time stated. Raises ``Doubt`` where that is long before their
+    time.
+    """
     when = _when(w, at, "Type when the clamps came off.")
-    about = "unclamp", f"Unclamped {len(codes)} joints"
+    about, asked = ("unclamp", f"Unclamped {len(codes)} joints"), Doubts(confirmed)
     return _perform(w, batch_id, about, person, key, f"{list(codes)}{at}{note}",
-                    lambda conn, record, a: unclamped(conn, record, codes, when, note, a))  # fmt: skip
+                    lambda conn, record, a: unclamped(conn, record, codes, when, note, a, asked))  # fmt: skip
 
 
 def condition(

@@ -55,6 +55,9 @@ def tasks(record: BatchRecord, now: datetime | None = None) -> list[Task]:
 def _of_joint(record: BatchRecord, s: Specimen, now: datetime | None) -> Iterator[tuple[str, datetime, object]]:
     """What a joint waits for: (kind, when, what joints that go together have in common)."""
     pressed, out = record.pressed_at(s), record.unclamped.get(s.id)
+    if record.is_held(s) and record.clamped_until_broken(s):
+        yield BREAK, record.due_at(s), (s.cure_s, 0, 0, "")
+        return
     if record.is_held(s):
         yield UNCLAMP, pressed + timedelta(seconds=s.clamp_s or 0), s.clamp_s
         return

@@ -73,7 +73,7 @@ const KIND_OF_END: Record<WeightsEnd, Kind> = {
 function Bound({ why, proposal, text }: { why: string; proposal: Proposal; text: (n: number) => string }) {
   const { low_n: low, high_n: high } = proposal;
   const said = `${why.charAt(0).toUpperCase()}${why.slice(1)}.`;
-  if (proposal.kind === "between" && low !== null && high !== null)
+  if (proposal.kind === "between" && low != null && high != null)
     return (
       <Notice>
         {said} The load lies between {text(low)} and {text(high)}.

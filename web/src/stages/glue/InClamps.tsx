@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, ProblemNote } from "../../parts/controls";
+import { Button, DoubtNote, ProblemNote } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { clock, counted, hour, span, useUnits } from "../../parts/units";
 import { useNow } from "../../parts/useNow";
@@ -10,14 +10,17 @@ import { useNow } from "../../parts/useNow";
 export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueView"] }) {
   const units = useUnits();
   const now = useNow();
-  const off = useWrite((codes: string[]) => writes.unclamp(batch, codes), batch);
+  const off = useWrite(
+    ([codes, confirmed]: readonly [string[], string[]]) => writes.unclamp(batch, codes, confirmed),
+    batch,
+  );
   if (!view.glueups.length) return null;
   return (
     <section aria-label="Glue-ups">
       <ul className="grid gap-3 md:grid-cols-2">
         {view.glueups.map(({ glueup: g, pieces, in_clamps, exceptions, ended_at }) => {
           const own = view.pieces.filter((p) => p.glueup === g.number);
-          const held = own.filter((p) => !p.unclamped_at);
+          const held = own.filter((p) => !p.unclamped_at && p.clamp_until);
           const due = held.map((p) => (new Date(p.clamp_until ?? 0).getTime() - now) / 1000);
           const first = Math.min(...due);
           const last = Math.max(...due);
@@ -55,7 +58,7 @@ export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueVi
                       <Button
                         look="main"
                         disabled={off.isPending}
-                        onClick={() => off.mutate(ready.map((p) => p.code))}
+                        onClick={() => off.mutate([ready.map((p) => p.code), []])}
                       >
                         Clamps off the {ready.length} ready
                       </Button>
@@ -63,7 +66,7 @@ export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueVi
                     <Button
                       look={ready.length === held.length ? "main" : "plain"}
                       disabled={off.isPending}
-                      onClick={() => off.mutate(held.map((p) => p.code))}
+                      onClick={() => off.mutate([held.map((p) => p.code), []])}
                     >
                       Clamps off all {in_clamps}
                     </Button>
@@ -77,7 +80,13 @@ export function InClamps({ batch, view }: { batch: number; view: Schemas["GlueVi
           );
         })}
       </ul>
-      <ProblemNote problem={off.error} />
+      <DoubtNote
+        problem={off.error}
+        busy={off.isPending}
+        act="Take them off"
+        agreed={off.variables?.[1] ?? []}
+        onConfirm={(confirmed) => off.mutate([off.variables?.[0] ?? [], confirmed])}
+      />
     </section>
   );
 }
