@@ -169,7 +169,7 @@ def test_who_lasts_longer_at_the_looks_on_the_way(app: App) -> None:
 
 
 def test_pieces_seen_at_one_look_have_one_age_though_they_were_closed_at_different_minutes(app: App) -> None:
-    """Two groups glued minutes apart, looked at together: each look is one step for all, and days count from outside."""
+    """Two groups glued minutes apart and looked at together: each look is one step, and days count from outside."""
     batch = app.planned("pva-damp", "epoxy-slow", replicates=4)
     held = app.get(f"/batches/{batch}/plan")["document"]["constants"]
     app.draft(batch, constants={**held, "conditioning": {"value": "weather 365 d", "unit": ""}})

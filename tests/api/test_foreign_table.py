@@ -95,7 +95,7 @@ def test_bare_averages_take_part_in_nothing(app: App) -> None:
     assert [t["n"] for t in view["treatments"]] == [0, 0]
     assert view["pairs"] == []
     said = [f["text"] for f in view["findings"]]
-    assert said[0] == "Every reading is void: nothing can be compared."
+    assert said[0] == "Every reading is excluded: nothing can be compared."
     assert "2 readings void: mean only, pieces unknown." in said
     rows = app.get(f"/batches/{batch}/break")["rows"]
     assert {r["kind"] for r in rows} == {"void"}

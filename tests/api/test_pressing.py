@@ -159,11 +159,11 @@ def test_what_is_clamped_until_broken_is_offered_when_its_time_has_come(app: App
     codes = app.codes(batch, "joint")
     app.glue(batch, codes)
     view = app.get(f"/batches/{batch}/break")
-    assert view["order"] == []
+    assert not set(codes) & set(view["order"])
     assert view["waiting"]["first_at"] is not None
     app.clock.pass_(hours=6)
     view = app.get(f"/batches/{batch}/break")
-    assert sorted(view["order"]) == sorted(codes)
+    assert set(codes) <= set(view["order"])
     assert view["waiting"]["first_at"] is None
     app.observe(batch, codes[0], low="3000 N", failure_mode="in-glue")
     glued = next(p for p in app.get(f"/batches/{batch}/glue")["pieces"] if p["code"] == codes[0])

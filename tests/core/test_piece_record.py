@@ -308,7 +308,7 @@ def test_a_long_time_is_said_in_years() -> None:
 
 
 def test_the_age_at_the_break_includes_the_conditioning() -> None:
-    """Closed, 7.2 days later outdoors for 20 days, broken 19 hours after it came in: 28 days old, and each part known."""
+    """Closed, 7.2 days later outdoors for 20, broken 19 hours after it came in: 28 days old, and each part known."""
     now = CLOSED + 28 * DAY
     closed = CLOSED
     path = path_of("weather 20 d")

@@ -164,6 +164,6 @@ def test_a_treatment_left_out_can_be_replaced_as_control(app: App) -> None:
     view = app.compare(batch)
     assert [t["label"] for t in view["treatments"] if t["is_control"]] == ["Casein"]
     assert "Against Casein (8.2 MPa): Slow epoxy is stronger" in view["findings"][0]["text"]
-    assert view["findings"][0]["text"].endswith("Damp-proof PVA was not run.")
+    assert view["findings"][0]["text"].endswith("Damp-proof PVA was left out.")
     progress = app.get("/today")["batches"][0]
     assert (progress["pieces"], progress["observed"], progress["left_out"]) == (9, 9, 3)

@@ -76,7 +76,8 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         elif summary.bounded or reference[1].bounded:
             missing = "a mean that is only a bound has no ratio"
         elif not summary.n or not reference[1].n:
-            missing = "not broken yet"
+            fallen = summary.n_fell_apart or reference[1].n_fell_apart
+            missing = "all fell apart" if fallen else "not broken yet"
         else:
             whole = [group.solid_scale * v for v in values_of(reference[0], fallen_as_zero)]
             efficiency = ratio_of_means(values_of(group, fallen_as_zero), whole)
@@ -84,7 +85,7 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         group=group,
         summary=summary,
         made=len(group.pieces),
-        unbroken=len(group.pieces) - len(opened) - void,
+        unbroken=sum(p.kind is None and not p.datum.counts for p in group.pieces),
         void=void,
         held=sum(p.kind is Kind.HELD for p in group.pieces),
         left_out=len(group.left_out),
@@ -99,7 +100,7 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
 
 def _untested(summary: TreatmentSummary, unit: str) -> str | None:
     if summary.n == 0:
-        return "no piece broken yet"
+        return "all pieces fell apart" if summary.n_fell_apart else "no piece broken yet"
     if summary.bounded:
         return "some loads are only known to be at least, or between two steps"
     return too_few(summary.n, unit) if summary.n < WEAK_N else None

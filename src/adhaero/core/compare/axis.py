@@ -16,6 +16,7 @@ from adhaero.core.compare.bounds import bounds_of, smallest_figure
 from adhaero.core.compare.data import listed, p_in_words
 from adhaero.core.compare.in_blocks import Fits
 from adhaero.core.compare.planned import Setting
+from adhaero.core.compare.standing import Standing, several, standing
 from adhaero.core.plan.comparisons import Family
 from adhaero.core.statistics import censored_intervals
 from adhaero.core.statistics.curves import CurveFit, fit_curve
@@ -65,7 +66,7 @@ class Slope:
 class Series:
     """One stratum along the axis: its treatments, the levels within the plateau (by letter) and the curve, if any
     fits; ``text`` says what is found, ``short`` its first sentence, ``within`` the plateau where there is one.
-    ``missing`` are the levels that are not broken yet.
+    ``missing`` are the levels without a figure, by how far they are.
     """
 
     stratum: str
@@ -80,7 +81,7 @@ class Series:
     text: str
     short: str
     within: str
-    missing: list[str]
+    missing: dict[Standing, list[str]]
 
 
 @dataclass(frozen=True)
@@ -151,14 +152,16 @@ def _series(
     )  # fmt: skip
     # Where the last level is the reference the question is from when on; else whether it changes along the levels.
     first, then = (told, trend) if reference == used[-1] or not trend else (trend, told)
-    open_ = [levels.level(levels.at[x]) for x in sorted(set(letters) - set(used), key=levels.at.__getitem__)]
-    left = f" {listed(open_, 4)} {'is' if len(open_) == 1 else 'are'} not broken yet." if open_ else ""
+    missing: dict[Standing, list[str]] = {}
+    for x in sorted(set(letters) - set(used), key=levels.at.__getitem__):
+        missing.setdefault(standing(s.rows[x]), []).append(levels.level(levels.at[x]))
+    left = "".join(f" {listed(own, 4)} {several(own, why)}." for why, own in missing.items())
     nothing = [levels.level(levels.at[x]) for x in used if _is_nothing(s.rows[x])]
     if nothing:
         left = f" Next to nothing: {listed(nothing, 4)}.{left}"
     text = f"{first} {then}{more}{left}".replace("  ", " ").strip()
     return Series(stratum, points, reference or "", within, fit.shape if fit else "", curve, reaches, trend_p, slope,
-                  text, first.split(". ")[0].rstrip("."), plateau_, open_)  # fmt: skip
+                  text, first.split(". ")[0].rstrip("."), plateau_, missing)  # fmt: skip
 
 
 def _is_nothing(r: Row) -> bool:

@@ -10,8 +10,9 @@ from adhaero.core.compare.case import Case, Finding
 from adhaero.core.compare.data import counted, listed
 from adhaero.core.compare.level_words import series_in_words, with_missing
 from adhaero.core.compare.outcome import Outcome
-from adhaero.core.compare.planned import ALL_VOID, NONE, NOT_BROKEN, NOT_RUN, FamilyResult, Judged, Over
+from adhaero.core.compare.planned import NONE, FamilyResult, Judged, Over
 from adhaero.core.compare.saying import apart_in_words, begun, is_base, kept_ends, over_in_words, said, strata_in_words
+from adhaero.core.compare.standing import Standing, several, standing
 from adhaero.core.plan.comparisons import KEPT
 
 ONE_OF_EACH = "one piece of each shows what can happen, not how often"
@@ -62,7 +63,7 @@ def _nothing_yet(case: Case) -> str:
     broken = sum(r.summary.n for r in case.analysis.rows)
     if not broken:
         void = any(r.void for r in case.analysis.rows) and not any(r.unbroken for r in case.analysis.rows)
-        return "Every reading is void: nothing can be compared." if void else "Nothing broken yet."
+        return "Every reading is excluded: nothing can be compared." if void else "Nothing broken yet."
     bounded = [r.group.label for r in case.analysis.rows if r.group.role != "solid" and r.summary.bounded]
     text = "Can't tell yet."
     if case.main is not None and (seen := steps.seen(case.main.comparisons, case.setting)):
@@ -160,13 +161,10 @@ def _against(case: Case, found: Sequence[Judged]) -> str:
     known = [(case.label(j.first), j) for j in found if case.row(j.first).summary.n]
     told = _by_end(case, known, len(found))
     without = [j for j in found if not case.row(j.first).summary.n]
-    for why in (NOT_RUN, NOT_BROKEN, ALL_VOID):
-        own = [case.label(j.first) for j in without if j.why.endswith(why)]
+    for why in Standing:
+        own = [case.label(j.first) for j in without if standing(case.row(j.first)) is why]
         if own:
-            verb = (
-                why if len(own) == 1 else why.replace("is ", "are ").replace("was ", "were ").replace("has ", "have ")
-            )
-            told.append(f"{_names(own, len(found))} {verb}")
+            told.append(f"{_names(own, len(found))} {several(own, why)}")
     row = case.row(second)
     scattered = "" if is_base(row) or not row.summary.mean else ", too scattered to tell from nothing"
     mean = "" if row.summary.mean is None else f" ({case.show(row.summary.mean)}{scattered})"

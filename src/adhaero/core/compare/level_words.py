@@ -15,6 +15,7 @@ from adhaero.core.compare.data import listed
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import ORDER, Judged, turned
 from adhaero.core.compare.saying import TIMES_FROM
+from adhaero.core.compare.standing import several
 
 FEW = 2
 """So many levels are named one by one, with by how much; of more at an end of the axis the nearest and the farthest."""
@@ -53,10 +54,9 @@ def _is_bare(level: str) -> bool:
 
 
 def with_missing(s: Series, text: str) -> str:
-    """The sentence with the levels that are not broken yet."""
-    if not s.missing:
-        return text
-    return f"{text}; {listed(s.missing, 4)} {'is' if len(s.missing) == 1 else 'are'} not broken yet"
+    """The sentence with the levels that have no figure."""
+    left = [f"{listed(own, 4)} {several(own, why)}" for why, own in s.missing.items()]
+    return "; ".join([text, *left])
 
 
 def _against_reference(s: Series, found: Sequence[Judged]) -> dict[str, Judged]:

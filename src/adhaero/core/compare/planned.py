@@ -18,12 +18,12 @@ from adhaero.core.compare.bounds import bounds_of, smallest_figure
 from adhaero.core.compare.data import WEAK_N, too_few
 from adhaero.core.compare.in_blocks import Fits, Shared, fit_shared, over_pairs
 from adhaero.core.compare.outcome import Outcome, outcome_of_ratio
+from adhaero.core.compare.standing import standing
 from adhaero.core.plan.comparisons import ADDED, Contrast, Family, Within
 from adhaero.core.statistics import censored_intervals, contrasts
 from adhaero.core.statistics.adjust import holm, step_alphas
 from adhaero.core.statistics.gehan import gehan
 
-NOT_RUN, NOT_BROKEN, ALL_VOID = "was not run", "is not broken yet", "has only void readings"
 MEANS, MEDIANS, BLOCKS, ORDER, NONE = "means", "medians", "blocks", "order", "none"
 """How a comparison was judged; ``none`` where nothing may be claimed."""
 
@@ -148,8 +148,7 @@ def _why_not(p: Within, s: Setting) -> str:
     for letter in (p.first, p.second):
         r = s.rows[letter]
         if r.summary.n == 0:
-            why = NOT_RUN if r.left_out and not r.made else ALL_VOID if r.void and not r.unbroken else NOT_BROKEN
-            return f"{r.group.label} {why}"
+            return f"{r.group.label} {standing(r).value}"
         if r.summary.n < WEAK_N:
             return too_few(r.summary.n, r.group.unit, r.group.label)
     return ""

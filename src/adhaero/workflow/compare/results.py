@@ -8,6 +8,7 @@ from adhaero.core.compare.analysis import Analysis, Row
 from adhaero.core.compare.data import WEAK_N
 from adhaero.core.compare.efficiency import OfSolid
 from adhaero.core.compare.estimates import Estimate
+from adhaero.core.compare.standing import standing
 from adhaero.workflow.compare.groups import FlagCount, Mark, Treated
 
 MANY_PAIRS = 150
@@ -29,6 +30,7 @@ class TreatmentResult:
     made: int
     pieces: int
     unbroken: int
+    standing: str
     void: int
     held: int
     left_out: int
@@ -98,6 +100,7 @@ def result(
         made=r.made,
         pieces=sum(p.datum.counts for p in r.group.pieces),
         unbroken=r.unbroken,
+        standing=standing(r).value,
         void=r.void,
         held=r.held,
         left_out=r.left_out,

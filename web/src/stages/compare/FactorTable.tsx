@@ -138,9 +138,7 @@ function Cell({ t, share, number, more }: CellProps) {
           ? "all fell apart"
           : e
             ? `${e.of === "at least" ? "≥ " : ""}${number(e.value)}`
-            : t.left_out
-              ? "not run"
-              : "not broken yet"}
+            : t.standing}
       </span>{" "}
       <span className="text-xs whitespace-nowrap text-faded">
         n {t.n}

@@ -83,7 +83,7 @@ export function Ranked({ view }: { view: View }) {
       {without.length > 0 && (
         <p className="px-3 py-1 text-sm text-faded">
           Without a figure:{" "}
-          {without.map((t) => `${t.label} (${t.left_out ? "not run" : "not broken yet"})`).join(", ")}
+          {without.map((t) => `${t.label} (${t.standing})`).join(", ")}
         </p>
       )}
     </div>

@@ -1,0 +1,45 @@
+"""How far a treatment is: the one place that says why it has no figure."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from adhaero.core.compare.analysis import Row
+from adhaero.core.observation import Kind
+
+
+class Standing(StrEnum):
+    """What there is of a treatment, as the end of a sentence that begins with its name."""
+
+    COUNTS = ""
+    STILL_TO_BREAK = "is not broken yet"
+    LEFT_OUT = "was left out"
+    EXCLUDED = "has only excluded readings"
+    NOTHING_LEFT = "fell apart"
+    PROOF_LOADED = "was only loaded to a proof load"
+    NO_LOAD = "has no load on record"
+
+
+def standing(r: Row) -> Standing:
+    """Return how far a treatment is. Left out, not broken, fallen apart and excluded are four things."""
+    if r.summary.n:
+        return Standing.COUNTS
+    if r.summary.n_fell_apart:
+        return Standing.NOTHING_LEFT
+    if r.unbroken:
+        return Standing.STILL_TO_BREAK
+    kinds = {p.kind for p in r.group.pieces if p.kind is not None}
+    if not kinds:
+        return Standing.LEFT_OUT if r.left_out else Standing.STILL_TO_BREAK
+    if kinds == {Kind.VOID}:
+        return Standing.EXCLUDED
+    return Standing.PROOF_LOADED if kinds <= {Kind.PROOF, Kind.VOID} else Standing.NO_LOAD
+
+
+def several(names: list[str], s: Standing) -> str:
+    """Return that standing as the end of a sentence about several treatments or levels, or one."""
+    text = s.value
+    if len(names) > 1:
+        for one, many in (("is ", "are "), ("was ", "were "), ("has ", "have ")):
+            text = many + text.removeprefix(one) if text.startswith(one) else text
+    return text
