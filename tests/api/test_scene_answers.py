@@ -31,7 +31,7 @@ def test_glues_dry_and_outdoors_by_joint_and_by_bond(app: App) -> None:
         mode = "wood-deep" if n % 3 == 0 else "in-glue"
         app.observe(batch, row["code"], low=f"{load:.0f} N", failure_mode=mode)
     as_broke = app.compare(batch, figure="load")
-    assert headline(as_broke).startswith("Outdoors keeps 7")
+    assert headline(as_broke).startswith("Outdoors for a year keeps 7")
     assert "over 4 glues" in headline(as_broke)
     (over,) = family(as_broke, "conditioning")["pooled"]
     assert over["low"] < 0.75 < over["high"]

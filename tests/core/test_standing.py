@@ -1,4 +1,4 @@
-"""How far a treatment is: left out, not broken, fallen apart, excluded and proof loaded are never told as each other."""
+"""How far a treatment is: left out, not broken, fallen apart, excluded and proof loaded are five things."""
 
 from __future__ import annotations
 

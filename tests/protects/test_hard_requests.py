@@ -10,11 +10,27 @@ from typing import Any
 
 import pytest
 
+from adhaero.core.glue.exposure import parse
+from adhaero.core.refusal import Refusal
+from adhaero.rig.protocol import TooSlow, line_reader
+from adhaero.rig.reader import Reader
 from adhaero.workflow.glue import scheduling
+from adhaero.workflow.imported_rows import depth
+from adhaero.workflow.plan import forecast
 from tests.api.test_exchange import bring, export, finished, rewrite, rows_of
 from tests.running import App, open_app
 
 HUGE = 2**63
+
+
+class Ears:
+    """Who listens to a rig here."""
+
+    def samples(self, new: object, connection: int) -> None: ...
+
+    def lost(self) -> None: ...
+
+
 BARS = {"kind": "bar", "count": 6, "force_n": 4000, "force_known": "estimated", "places": 1}
 
 
@@ -189,3 +205,94 @@ def test_a_write_goes_through_while_a_schedule_is_made(app: App, monkeypatch: py
     go_on.set()
     thread.join(timeout=30)
     assert answer == [200]
+
+
+@pytest.mark.parametrize(
+    "text", ["1 d" + " " * 19_000, "(" * 5_000, "5 x (" * 100, "1" * 5_000 + " d", "soak 1 d, " * 3_000]
+)
+def test_no_text_of_a_conditioning_takes_long(text: str) -> None:
+    """Linear in its length: what took a quarter of an hour is refused, or read, at once."""
+    with pytest.raises(Refusal):
+        parse(text)
+
+
+@pytest.mark.parametrize("pattern", [r"(\d+)+ N", r"((a+)+)b", r"(.*)*x", r"(?:(\d+)\s*)+kg"])
+def test_a_pattern_that_backtracks_is_refused_or_dropped(pattern: str) -> None:
+    """One odd line must not end the reading: a slow pattern is refused when it is typed, or given up by the reader."""
+    try:
+        line_reader(pattern)
+    except Refusal:
+        return
+    reader = Reader("", Ears(), pattern=pattern)
+    for line in ("1" * 190 + " x", "1" * 100 + "\t" + "2" * 80, "12 kg"):
+        reader.take(line.encode() + b"\n")
+
+
+def test_a_pattern_that_turns_out_slow_is_given_up_and_that_is_said() -> None:
+    reader = Reader("", Ears(), pattern=r"load=([-0-9.]+)")
+
+    def slow(_: str) -> None:
+        raise TooSlow
+
+    reader._parse, reader._status = slow, "live"
+    reader.take(b"load=12\nload=13\n")
+    assert reader.state().status == "garbled"
+    assert "was dropped" in reader.state().message
+
+
+@pytest.mark.parametrize("text", ["raw/0", "2^6^6", "((((9^6)^6)^6)^6)^6", "raw + (1 kg"])
+def test_a_formula_that_cannot_be_worked_out_leaves_the_plan_open(app: App, text: str) -> None:
+    batch = app.planned("pva-damp", "casein")
+    judging = app.get(f"/batches/{batch}/plan")["document"]["judging"]
+    app.draft(batch, judging={**judging, "formula": {"name": "Mine", "text": text}})
+    view = app.get(f"/batches/{batch}/plan")
+    assert any("formula" in p["field"] for p in view["forecast"]["problems"])
+
+
+def test_a_plan_that_cannot_be_worked_out_opens_and_says_how_to_get_on(
+    app: App, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    batch = app.planned("pva-damp", "casein")
+
+    def breaks(*_: object) -> None:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr(forecast, "forecast", breaks)
+    (wrong,) = app.get(f"/batches/{batch}/plan")["forecast"]["problems"]
+    assert "Undo the last change" in wrong["remedy"]
+
+
+@pytest.mark.parametrize("name", ["a\x00b", "a\u202eb", "\ufeffa", "a\x1b[31m"])
+def test_signs_that_nobody_sees_are_refused(app: App, name: str) -> None:
+    refused = app.post("/batches", {"name": name}, 422)
+    assert "cannot be seen" in refused["detail"]
+
+
+def test_an_unknown_strength_and_a_deep_cell_are_refused(app: App) -> None:
+    batch = app.planned("pva-damp", "casein")
+    app.draft(batch, 422, strength="best of all")
+    assert depth("[" * 5000) == 5000
+
+
+def test_eight_clients_at_once_get_answers(app: App) -> None:
+    """Reading while others write: the kept record is shared by all threads."""
+    batch = app.locked("pva-damp", "casein")
+    codes = app.codes(batch, "joint")
+    wrong: list[BaseException] = []
+
+    def reads() -> None:
+        try:
+            for _ in range(6):
+                for path in ("compare", "break", "glue", "plan"):
+                    app.get(f"/batches/{batch}/{path}")
+        except BaseException as error:
+            wrong.append(error)
+
+    threads = [threading.Thread(target=reads) for _ in range(7)]
+    for t in threads:
+        t.start()
+    for code in codes:
+        app.observe(batch, code, low="3000 N", failure_mode="in-glue")
+    for t in threads:
+        t.join()
+    assert wrong == []

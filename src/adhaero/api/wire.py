@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Hashable
 from datetime import datetime
 from functools import lru_cache
@@ -9,7 +10,7 @@ from typing import Annotated, Any, Literal, cast
 from urllib.parse import unquote
 
 from fastapi import APIRouter, Depends, Header, Request, Response
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, TypeAdapter
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
 from adhaero.api.problems import ProblemDocument
 from adhaero.workflow.context import AppContext
@@ -48,10 +49,42 @@ def built_once(view: type) -> None:
     view.__pydantic_core_schema__ = TypeAdapter(view).core_schema  # type: ignore[attr-defined]
 
 
+MOST_NESTED = 40
+
+
+def hidden_signs(value: Any, deep: int = 0) -> str:
+    """The first sign in a text (or in what is nested in a value) that is a control sign or turns the direction of
+    writing; empty for none. New lines and tabs are fine.
+    """
+    if isinstance(value, str):
+        found = _HIDDEN.search(value)
+        return f"U+{ord(found[0]):04X}" if found else ""
+    if deep > MOST_NESTED:
+        return "nested too deeply"
+    inner = value.values() if isinstance(value, dict) else value if isinstance(value, list) else ()
+    return next((unseen for x in inner if (unseen := hidden_signs(x, deep + 1))), "")
+
+
+_HIDDEN = re.compile(
+    "[\\x00-\\x08\\x0b\\x0c\\x0e-\\x1f\\x7f-\\x9f"  # control signs
+    "\\u200e\\u200f\\u202a-\\u202e\\u2066-\\u2069\\ufeff\\ud800-\\udfff]"  # direction marks, halves of a sign
+)
+
+
 class Strict(BaseModel):
     """Input in which a misspelt field is an error, not a silent loss."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _readable(cls, data: Any) -> Any:
+        """Refuse signs that nobody sees: they break files, and make two names look like one."""
+        if isinstance(data, dict):
+            for name, value in data.items():
+                if unseen := hidden_signs(value):
+                    raise ValueError(f"{name} holds signs that cannot be seen ({unseen}): type it anew")
+        return data
 
 
 def _sane(at: datetime) -> datetime:

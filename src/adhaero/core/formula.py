@@ -68,8 +68,15 @@ def check(f: Formula, names: Collection[str] = (), raw: Dimension = Dimension.ST
 
 def dimension_of(f: Formula, names: Collection[str] = (), raw: Dimension = Dimension.STRESS) -> Dimension:
     """What its result measures."""
-    ones = {k: Amount(1.0, _FIXED.get(k, (0, 0))) for k in (*KNOWN, *names)} | {"raw": Amount(1.0, unit_of(raw))}
-    found = OF_DIMENSION.get(_reckon(f, ones).unit)
+    # Unlike numbers, so that a difference of two names is not 0 by accident.
+    ones = {k: Amount(1.37 + 0.211 * i, _FIXED.get(k, (0, 0))) for i, k in enumerate((*KNOWN, *names))}
+    ones["raw"] = Amount(ones["raw"].value, unit_of(raw))
+    try:
+        found = OF_DIMENSION.get(_reckon(f, ones).unit)
+    except ZeroDivisionError as error:
+        raise _wrong("divides by 0", "Divide by something else.") from error
+    except OverflowError as error:
+        raise _wrong("grows beyond every number", "Take powers of powers out of it.") from error
     if found is None:
         raise _wrong("its result has a unit that is no figure here", "Divide or multiply until it is one.")
     return found
@@ -97,7 +104,7 @@ def _reckon(f: Formula, values: Mapping[str, Amount]) -> Amount:
         raise _wrong("is empty, or too long", "Write it like raw * (1 + 0.2 * wood).")
     try:
         tree = ast.parse(text, mode="eval")
-    except SyntaxError as error:
+    except (SyntaxError, ValueError, MemoryError, RecursionError) as error:
         raise _wrong("cannot be read", "Write it like raw * (1 + 0.2 * wood).") from error
     return _of(tree.body, values)
 

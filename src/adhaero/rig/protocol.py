@@ -15,6 +15,8 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+import regex
+
 from adhaero.core.quantity import Dimension, unit
 from adhaero.core.refusal import Refusal, refuse
 
@@ -23,6 +25,10 @@ MAX_PATTERN = 120
 _PATTERN_REMEDY = (
     "Type the number of the column with the load, like 2, or an expression with a group for it, like load=([-0-9.]+)."
 )
+LINE_S = 0.02
+"""The longest that a pattern may take over a line."""
+_HARD_LINES = ("1" * 190 + " x", "12.5 " * 38, "a" * 190, "ST,GS,+  12.34kg " * 11, " " * 190 + "x", "-.-.-." * 30)
+"""Lines over which a pattern that backtracks without end takes longer than that."""
 BELIEVED = 40
 """So many lines in a row that are not as those before are no errors: a counter that began anew, lines without one."""
 _COUNTER_WRAP_MS = 2.0**32
@@ -108,13 +114,21 @@ def line_reader(pattern: str) -> Callable[[str], Line | None]:
         return parse_line
     if pattern.isdigit():
         return _by_column(int(pattern))
+    if len(pattern) > MAX_PATTERN:
+        raise refuse("pattern", f"is over {MAX_PATTERN} characters long", _PATTERN_REMEDY)
     try:
-        expression = re.compile(pattern)
-    except re.error as error:
+        expression = regex.compile(pattern)
+    except (regex.error, RecursionError, OverflowError) as error:
         raise refuse("pattern", f"is no column and no expression: {error}", _PATTERN_REMEDY) from error
-    if not expression.groups or len(pattern) > MAX_PATTERN:
-        raise refuse("pattern", "has no group for the load, or is too long", _PATTERN_REMEDY)
-    return _by_expression(expression)
+    if not expression.groups:
+        raise refuse("pattern", "has no group for the load", _PATTERN_REMEDY)
+    read = _by_expression(expression)
+    try:
+        for line in _HARD_LINES:
+            read(line)
+    except TooSlow as error:
+        raise refuse("pattern", "takes too long with some lines", _PATTERN_REMEDY) from error
+    return read
 
 
 def _by_column(column: int) -> Callable[[str], Line | None]:
@@ -129,11 +143,18 @@ def _by_column(column: int) -> Callable[[str], Line | None]:
     return read
 
 
-def _by_expression(expression: re.Pattern[str]) -> Callable[[str], Line | None]:
+class TooSlow(Exception):
+    """A pattern of the user's own took longer over a line than a line may take."""
+
+
+def _by_expression(expression: regex.Pattern[str]) -> Callable[[str], Line | None]:
     names = expression.groupindex
 
     def read(text: str) -> Line | None:
-        found = expression.search(text) if len(text) <= MAX_LINE else None
+        try:
+            found = expression.search(text, timeout=LINE_S) if len(text) <= MAX_LINE else None
+        except TimeoutError as error:
+            raise TooSlow from error
         force = _number(found["load" if "load" in names else 1] or "") if found else None
         if found is None or force is None:
             return None

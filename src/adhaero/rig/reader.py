@@ -17,7 +17,16 @@ import serial
 
 from adhaero.core.breaking.instrument import Instrument, Measures
 from adhaero.core.quantity import Dimension, unit
-from adhaero.rig.protocol import BELIEVED, Identity, Line, LineSplitter, SteadyClock, line_reader, parse_identity
+from adhaero.rig.protocol import (
+    BELIEVED,
+    Identity,
+    Line,
+    LineSplitter,
+    SteadyClock,
+    TooSlow,
+    line_reader,
+    parse_identity,
+)
 
 SILENT_AFTER_S = 1.5
 RETRY_S = 0.5
@@ -87,6 +96,9 @@ _MESSAGES = {
 }
 
 
+TOO_SLOW = "The pattern for the rig's lines takes too long and was dropped: choose another one in the shop."
+
+
 class Reader:
     """The connection to one port, kept up until ``stop``: lines as ``pattern`` says, loads as the ``instrument`` has
     them.
@@ -108,6 +120,7 @@ class Reader:
         self._status = "connecting"
         self._identity = Identity()
         self._garbage = 0
+        self._too_slow = False
         self._connected_times = self._descriptions = 0
         self._recent_bad = 0.0
         self._last_sample_s = self._last_bytes_s = clock()
@@ -128,6 +141,8 @@ class Reader:
     def state(self) -> LinkState:
         """How the connection is now."""
         status, now = self._status, self._clock()
+        if self._too_slow and status == "live":
+            return LinkState("garbled", TOO_SLOW, self._identity, self._garbage, self._connected_times)
         if status == "live" and now - self._last_sample_s > SILENT_AFTER_S:
             status = "silent" if now - self._last_bytes_s > SILENT_AFTER_S else "garbled"
         elif status == "live" and self._recent_bad > GARBAGE_SHARE:
@@ -240,7 +255,12 @@ class Reader:
         if text.startswith("#"):
             self._identity = parse_identity(text) or self._identity
             return None
-        line = self._parse(text)
+        try:
+            line = self._parse(text)
+        except TooSlow:
+            # The lines that follow must not wait for it: the pattern is dropped, and that is said.
+            self._parse, self._too_slow = (lambda _: None), True
+            line = None
         if line is not None and abs(line.force * self._factor()) > IMPOSSIBLE_N:
             line = None
         if line is not None and line.ms is None and self._stamped > 0:

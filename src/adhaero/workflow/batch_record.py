@@ -237,9 +237,14 @@ class BatchRecord:
         return (self.glueups[member.glueup_id].pressed_by or self.pressed_by(piece)) not in CLAMPLESS
 
     def clamped_until_broken(self, piece: Specimen) -> bool:
-        """Whether the plan breaks a joint in its clamp."""
-        level = self.level(piece, "clamp_s")
-        return level is not None and level.value == UNTIL_BROKEN
+        """Whether the plan breaks a joint in its clamp: its clamp time is stated as its age then."""
+        return self._until_broken and piece.clamp_s == piece.cure_s
+
+    @cached_property
+    def _until_broken(self) -> bool:
+        varied = [level for f in self.plan.factors if f.key == "clamp_s" for level in f.levels]
+        given = [r["clamp_s"] for r in (self.plan.constants, *(e.changes for e in self.plan.extras)) if "clamp_s" in r]
+        return any(level.value == UNTIL_BROKEN for level in (*varied, *given))
 
     def pressed_by(self, piece: Specimen) -> str:
         """The means that the plan presses a joint with; empty for a pressure that any clamp may give."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+import threading
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -64,6 +65,7 @@ class AppContext:
     in_hand: InHand = field(default_factory=InHand)
     hand_port: int | None = None
     _cache: dict[Hashable, tuple[Hashable, Any]] = field(default_factory=dict)
+    _lock: threading.Lock = field(default_factory=threading.Lock, repr=False, compare=False)
 
     def stamp(self) -> str:
         """The current moment as stored."""
@@ -74,19 +76,23 @@ class AppContext:
 
         ``make`` is given what was cached, with its version, to build on it.
         """
-        found = self._cache.get(name)
+        with self._lock:
+            found = self._cache.get(name)
         if found is not None and found[0] == version:
             value: T = found[1]
             return value
+        # Worked out without the lock: two screens that ask at once may both do it, and neither waits for the other.
         made = make(found)
-        while len(self._cache) >= MOST_CACHED:
-            self._cache.pop(next(iter(self._cache)), None)
-        self._cache[name] = version, made
+        with self._lock:
+            while len(self._cache) >= MOST_CACHED:
+                self._cache.pop(next(iter(self._cache)), None)
+            self._cache[name] = version, made
         return made
 
     def forget(self) -> None:
         """Let go of everything that was worked out: the data under it is another."""
-        self._cache.clear()
+        with self._lock:
+            self._cache.clear()
 
     def answered(self, key: str | None, request: str) -> dict[str, Any] | None:
         """What was answered under this key before; ``None`` if it is new."""

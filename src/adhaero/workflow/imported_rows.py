@@ -219,9 +219,25 @@ _SHAPES: dict[str, Callable[[Any], object]] = {
 """What the documents of a table are made of, as far as it can be told before anything is written."""
 
 
+DEEPEST = 40
+"""Brackets within brackets in a cell; what is exported has a few."""
+
+
+def depth(text: str) -> int:
+    """How deeply the brackets of a document are nested; those in its texts count too, which does no harm."""
+    deepest = now = 0
+    for sign in text:
+        now += (sign in "[{") - (sign in "]}")
+        deepest = max(deepest, now)
+    return deepest
+
+
 def _check_documents(r: Row, at: str, p: Problems) -> None:
     for name in specimen_csv.DOCUMENTS:
         text = getattr(r, name)
+        if text and depth(text) > DEEPEST:
+            p.add(f"{at}{name}", "is nested too deeply", "Leave the cell as it was written, or empty.")
+            continue
         if name == "events" or not text:
             continue
         try:

@@ -226,5 +226,6 @@ def _patched(
         rows={view: merged(known, {}) for view, known in tuple(old.rows.items())} if same else {},
     )
     # What follows from the plan and the list of pieces alone stays as it was worked out.
-    found.__dict__.update({k: v for k, v in old.__dict__.items() if k in FOLLOWING})
+    # Other threads may be working more of it out just now: the dictionary is not walked.
+    found.__dict__.update({k: old.__dict__[k] for k in FOLLOWING if k in old.__dict__})
     return found

@@ -13,7 +13,7 @@ from adhaero.core.breaking.instrument import DRIFT_SHARE, Calibration, Instrumen
 from adhaero.core.quantity import Dimension, parse, unit
 from adhaero.core.refusal import Doubts, Refusal, refuse
 from adhaero.core.units import Units
-from adhaero.rig.protocol import line_reader
+from adhaero.rig.protocol import MAX_LINE, TooSlow, line_reader
 from adhaero.store import rigs, shop
 from adhaero.store.rigs import RigEvent, SetUp
 from adhaero.workflow.context import Act, AppContext, NotFound, iso
@@ -313,7 +313,12 @@ class Preview:
 def preview(w: AppContext, i: Instrument, pattern: str, lines: Sequence[str] = ()) -> Preview:
     """How the last lines of the rig in use (or these) would be read by an instrument and a pattern."""
     read, _ = line_reader(pattern), unit(i.unit, i.dimension)
-    found = [(text, read(text)) for text in (lines or w.rig.tail())]
+    try:
+        found = [(text[:MAX_LINE], read(text)) for text in (lines or w.rig.tail())]
+    except TooSlow as error:
+        raise refuse(
+            "pattern", "takes too long with these lines", "Use a simpler one, or the column's number."
+        ) from error
     return Preview([
         ReadLine(text, line.force, _on_piece(i, line.force)) if line else ReadLine(text, None, None)
         for text, line in found

@@ -17,6 +17,8 @@ WET = ("soak", "boil", "steam", "damp", "weather")
 DRY = "dry"
 KINDS = (*WET, DRY, "freeze", "thaw", "heat", "cool", "rest")
 MOST_STEPS = 400
+LONGEST = 600
+"""Characters that a path may have."""
 _UNITS = {"s": 1, "min": 60, "h": 3600, "hour": 3600, "hours": 3600, "d": 86400, "day": 86400, "days": 86400,
           "wk": 604800, "week": 604800, "weeks": 604800, "mo": 2629800, "month": 2629800, "months": 2629800,
           "y": 31557600, "year": 31557600, "years": 31557600}  # fmt: skip
@@ -96,6 +98,10 @@ def _steps(text: str) -> list[str]:
 def parse(text: str) -> Path:
     """The path that a text states. ``Refusal`` names the phase that cannot be read."""
     found: list[Step] = []
+    # Blanks are one each, and the text has an end: what is matched below takes no time that anybody notices.
+    text = " ".join(text.split())
+    if len(text) > LONGEST:
+        raise refuse("conditioning", f"is {len(text)} characters long", f"Use at most {LONGEST}.")
     for part in _steps(text.lower()):
         turned = _TIME_FIRST.match(part)
         match = _STEP.match(f"{turned[2]} {turned[1]}{turned[3] or ''}" if turned else part)

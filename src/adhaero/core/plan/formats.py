@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from adhaero.core.breaking.pace import Pace
+from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.parents import Parents
 from adhaero.core.plan.document import (
@@ -48,6 +49,9 @@ def plan_from_json(document: Mapping[str, Any], *, stored: bool = False) -> Plan
                 "Open it with the version of the program that wrote it.",
             )
         plan = _by_ids(document) if written >= 4 else _by_places(document)
+        if plan.strength not in STRENGTHS:
+            able = ", ".join(STRENGTHS)
+            raise refuse("strength", f"{str(plan.strength)[:40]!r} is no mark of a curve", f"Use one of: {able}.")
         return _with_units(plan, stored=stored)
     except Refusal:
         raise

@@ -170,6 +170,15 @@ class Forecast:
     parents: ParentsView | None
 
 
+def nothing(wrong: list[Problem]) -> Forecast:
+    """A forecast that says only what is wrong."""
+    return Forecast(
+        problems=wrong, caveats=[], treatments=[], pieces=0, blanks=0, reach=None, families=[], sizes=[], usual={},
+        areas=[], cost=None, costs=[], loads=[], figure_unit="", limit_n=None, weights_n=None, own_cv_pct=None,
+        own_cv_pieces=0, impossible=[], glues=[], parent_kinds=[], parents=None,
+    )  # fmt: skip
+
+
 @dataclass(frozen=True)
 class GlueInPlan:
     """A glue of the plan: its family, what holds for it in words, and whether the label or usual figures say so."""

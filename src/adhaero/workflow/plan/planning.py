@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import sqlite3
 from dataclasses import dataclass, replace
 from typing import Any
@@ -24,6 +25,8 @@ from adhaero.workflow.plan.forecast import Forecast
 from adhaero.workflow.plan.guessing import GuessView
 from adhaero.workflow.plan.levels import of_another_shop, with_bottles
 from adhaero.workflow.plan.making import write_pieces
+
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -95,13 +98,25 @@ def view(w: AppContext, batch_id: int) -> PlanView:
             document=version.plan.to_json(),
             seed=version.seed,
             reopenable=locked and not actions.later_work(conn, batch_id),
-            forecast=forecast.forecast(w, conn, version.plan, batch_id),
+            forecast=_forecast(w, conn, version.plan, batch_id),
             templates=templates.templates(conn),
             others=[(i, name) for i, name in batches.names(conn) if i != batch_id],
             notes=batches.version_notes(conn, batch_id),
             guesses=guessing.views(conn, batch_id, opened=broken),
             can_guess=locked and not broken,
         )
+
+
+def _forecast(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int) -> Forecast:
+    """What follows from a plan. One that cannot be worked out opens all the same, and says how to get on: nobody is
+    locked out of a batch by what was typed into it.
+    """
+    try:
+        return forecast.forecast(w, conn, plan, batch_id)
+    except (ArithmeticError, LookupError, TypeError, ValueError) as error:
+        _log.exception("a plan cannot be worked out", exc_info=error)
+        remedy = "Undo the last change of this plan: the version before it worked."
+        return forecast.nothing([Problem("plan", "something in this plan cannot be worked out", remedy)])
 
 
 def _need_draft(conn: sqlite3.Connection, batch_id: int, base: int) -> batches.PlanVersion:
