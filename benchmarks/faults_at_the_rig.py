@@ -21,7 +21,7 @@ from adhaero.rig.reader import Reader, Sample
 PEAK_N = 3000.0
 CAPACITY_N, STEP_N, NOISE_N, OFFSET_N = 20_000.0, 0.5, 2.0, 37.0
 RATES_HZ = (10, 80, 1000)
-PACES_S = {"slow": 45.0, "fast": 6.0}
+PACES_S = {"slow": 20.0, "fast": 6.0}
 QUIET_S, AFTER_S, CHUNK_S = 1.5, 2.5, 0.05
 DRAWS = 20
 

@@ -13,6 +13,7 @@ import random
 import secrets
 import signal
 import socket
+import sqlite3
 import subprocess
 import sys
 import threading
@@ -208,7 +209,8 @@ def fill_demo(path: Path, rig_port: int, now: Callable[[], datetime] = _now) -> 
                 rigs.move_port(conn, url)
             return
         Database(path).backup(path.with_suffix(f".{made}.db"))
-        for old in (path, path.with_name(path.name + "-wal"), path.with_name(path.name + "-shm")):
+        beside = (path.with_name(path.name + end) for end in ("-wal", "-shm"))
+        for old in (path, *beside, Database(path).note):
             old.unlink(missing_ok=True)
     db = Database(path)
     db.open_up()
@@ -364,3 +366,10 @@ def main(argv: list[str] | None = None) -> None:
     except Unusable as error:
         # What cannot be used is said in one sentence; a traceback helps nobody at a bench.
         raise SystemExit(str(error)) from None
+    except sqlite3.DatabaseError as error:
+        remedy = "run adhaero restore to see the copies, and put one back"
+        raise SystemExit(f"The data file is damaged ({error}): {remedy}.") from None
+    except OSError as error:
+        where = f"{error.filename}: " if error.filename else ""
+        remedy = "Give another folder with --data, or change its rights"
+        raise SystemExit(f"{where}{error.strerror or error}. {remedy}.") from None

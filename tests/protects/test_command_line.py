@@ -158,3 +158,23 @@ def test_where_the_system_tells_no_users_the_address_carries_a_code(
     assert address == f"http://127.0.0.1:8137/pair#{code.text}"
     device, _ = network.pairing.pair(code.text, "This computer", "127.0.0.1")
     assert [d.name for d in network.devices.admitted.devices] == [device.name]
+
+
+@pytest.mark.parametrize("words", [("serve", "--port", "0"), ("check",), ("backup", "copy.db"), ("restore",)])
+def test_a_folder_that_is_a_file_is_said_in_one_sentence(tmp_path: Path, words: tuple[str, ...]) -> None:
+    taken = tmp_path / "letter.txt"
+    taken.write_text("not a folder")
+    said = run(*words, "--data", str(taken))
+    assert said.returncode != 0 or words == ("restore",)
+    assert "Traceback" not in said.stderr
+
+
+def test_damaged_pages_are_said_in_one_sentence(tmp_path: Path) -> None:
+    path = sound(tmp_path / "shop")
+    data = bytearray(path.read_bytes())
+    data[4096:] = b"\x5a" * (len(data) - 4096)
+    path.write_bytes(bytes(data))
+    for words in (("check",), ("serve", "--port", "0", "--no-browser"), ("backup", str(tmp_path / "copy.db"))):
+        said = run(*words, "--data", str(path.parent))
+        assert "Traceback" not in said.stderr, said.stderr
+        assert said.returncode != 0

@@ -12,7 +12,8 @@ import pytest
 from adhaero.core.refusal import Refusal
 from adhaero.store import actions, copies
 from adhaero.store import database as database_module
-from adhaero.store.database import Database
+from adhaero.store.actions import Act
+from adhaero.store.database import Database, Unusable
 
 NOW = datetime(2026, 11, 26, 18, 0, tzinfo=UTC)
 
@@ -227,3 +228,33 @@ def test_a_data_file_that_is_damaged_makes_way_and_is_kept(db: Database) -> None
     assert aside.read_bytes().startswith(b"nothing of a data file")
     say(db, "second")
     assert names(db.path) == ["first", "second"]
+
+
+def test_a_damaged_file_gives_no_daily_copy_and_pushes_none_out(db: Database) -> None:
+    good = copies.take(db, NOW, copies.DAILY)
+    db.close()
+    data = bytearray(db.path.read_bytes())
+    data[8192:] = b"\x5a" * (len(data) - 8192)
+    db.path.write_bytes(bytes(data))
+    with pytest.raises(Refusal):
+        copies.take(db, NOW + timedelta(days=1), copies.DAILY)
+    assert [c.name for c in copies.listed(db)] == [good.name]
+
+
+def test_a_lost_wal_is_noticed_and_a_copy_that_is_put_back_is_not(db: Database) -> None:
+    """What was answered as done and is not in the file is told at the start; what was put back is what counts."""
+    copy = copies.take(db, NOW, copies.TAKEN)
+    before = db.path.read_bytes()
+    for n in range(5):
+        with db.write() as conn:
+            actions.record(conn, Act("plan", "note", f"Action {n}"), "2026-11-23T08:00:00.000Z")
+    db.close()
+    db.path.write_bytes(before)
+    for end in ("-wal", "-shm"):
+        db.path.with_name(db.path.name + end).unlink(missing_ok=True)
+    assert Database(db.path).lost() == 5
+    assert any("actions are missing" in x for x in Database(db.path).check())
+    with pytest.raises(Unusable, match="last 5 actions"):
+        Database(db.path).open_up()
+    copies.put_back(Database(db.path), copies.folder_of(db) / copy.name, NOW)
+    assert Database(db.path).open_up() == []

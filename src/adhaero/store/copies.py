@@ -65,8 +65,24 @@ def take(db: Database, now: datetime, why: str) -> Copy:
         db.backup(folder / name)
     except (sqlite3.Error, OSError) as error:
         raise refuse("copy", f"could not be written ({error})", "Look at the disk and its rights.") from error
+    if why != BEFORE and _is_damaged(folder / name):
+        # A copy of a damaged file must not push out a good one.
+        (folder / name).unlink(missing_ok=True)
+        remedy = "End the program, run adhaero check, and put back a copy of an earlier day (adhaero restore)."
+        raise refuse("copy", "the data file is damaged: no copy was made, and the earlier ones are kept", remedy)
     _prune(db)
     return next(c for c in listed(db) if c.name == name)
+
+
+def _is_damaged(path: Path) -> bool:
+    # Opened as it is, for ever: nothing is put beside a copy by looking at it.
+    conn = sqlite3.connect(f"{path.as_uri()}?immutable=1", uri=True)
+    try:
+        return bool(conn.execute("PRAGMA quick_check").fetchone()[0] != "ok")
+    except sqlite3.DatabaseError:
+        return True
+    finally:
+        conn.close()
 
 
 def due(db: Database, now: datetime) -> bool:

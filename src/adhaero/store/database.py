@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import sqlite3
 import tempfile
 from collections.abc import Iterator
@@ -15,6 +16,8 @@ _PRAGMAS = (
     "PRAGMA busy_timeout = 5000",
     # A bench loses power: a commit is on the disk when it returns.
     "PRAGMA synchronous = FULL",
+    # What is done goes into the data file itself soon: a lost -wal file costs a few minutes, not a day.
+    "PRAGMA wal_autocheckpoint = 100",
 )
 
 
@@ -63,6 +66,35 @@ class Database:
     def __init__(self, path: Path) -> None:
         self.path = path
         self._idle: list[sqlite3.Connection] = []
+        self._noted = 0
+
+    @property
+    def note(self) -> Path:
+        """Beside the data file: the number of the last action that was answered as done."""
+        return self.path.with_suffix(".last")
+
+    def _take_note(self, conn: sqlite3.Connection) -> None:
+        last = _last_action(conn)
+        if last <= self._noted:
+            return
+        self._noted = last
+        # A note that cannot be written costs nothing but the check that it serves.
+        with contextlib.suppress(OSError):
+            self.note.write_text(str(last))
+
+    def lost(self) -> int:
+        """How many actions that were answered as done are not in the file: its -wal file was lost, or an older copy was
+        put in its place by hand.
+        """
+        try:
+            noted = int(self.note.read_text())
+        except (OSError, ValueError):
+            return 0
+        conn = _connect(self.path)
+        try:
+            return max(0, noted - _last_action(conn))
+        finally:
+            conn.close()
 
     @contextmanager
     def _connection(self) -> Iterator[sqlite3.Connection]:
@@ -106,6 +138,7 @@ class Database:
                 if conn.in_transaction:
                     conn.execute("ROLLBACK")
                 raise
+            self._take_note(conn)
 
     def inspect(self) -> int:
         """Number of the last migration that the file has. ``Unusable`` for a file that is none, is damaged, or was
@@ -133,6 +166,11 @@ class Database:
             self.path.parent.chmod(0o700)
             if self.path.exists():
                 self.inspect()
+                if missing := self.lost():
+                    raise Unusable(
+                        f"The last {missing} actions are not in {self.path}: put its -wal file back beside it, or a"
+                        f" copy (adhaero restore); to go on without them delete {self.note.name}."
+                    )
             applied = self.migrate()
             self.path.chmod(0o600)
         except (sqlite3.Error, OSError) as error:
@@ -212,12 +250,17 @@ class Database:
             source.close()
         self.close()
         self.path.chmod(0o600)
+        # What stands now is what was put back: nothing that came later is missed.
+        self.note.unlink(missing_ok=True)
+        self._noted = 0
 
     def check(self) -> list[str]:
         """What is wrong with the file: integrity, foreign keys, and what must hold between facts."""
         conn = _connect(self.path)
         try:
             found = [r[0] for r in conn.execute("PRAGMA integrity_check") if r[0] != "ok"]
+            if missing := self.lost():
+                found.append(f"the last {missing} actions are missing: the -wal file beside it was lost")
             found += [
                 f"row {r['rowid']} of {r['table']} points nowhere" for r in conn.execute("PRAGMA foreign_key_check")
             ]
@@ -228,6 +271,11 @@ class Database:
             return found
         finally:
             conn.close()
+
+
+def _last_action(conn: sqlite3.Connection) -> int:
+    known = conn.execute("SELECT 1 FROM sqlite_master WHERE name = 'action'").fetchone()
+    return int(conn.execute("SELECT coalesce(max(id), 0) FROM action").fetchone()[0]) if known else 0
 
 
 def _apply(path: Path, pending: list[tuple[int, str, str]]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import shutil
 import threading
 from dataclasses import dataclass
@@ -14,6 +15,9 @@ from adhaero.workflow.glue.scheduling import end_all
 from adhaero.workflow.rigs import connect
 
 HOUR_S = 3600.0
+
+
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -81,9 +85,9 @@ def keep_daily(w: AppContext, ended: threading.Event) -> threading.Thread:
             try:
                 if copies.due(w.db, w.now()):
                     copies.take(w.db, w.now(), copies.DAILY)
-            except (Refusal, OSError):
-                # Too little room: the shop page tells of the space, and the next hour tries again.
-                pass
+            except (Refusal, OSError) as error:
+                # Too little room, or a damaged file: the next hour tries again, and the terminal says why.
+                _log.warning("no copy of today was made: %s", error)
             if ended.wait(HOUR_S):
                 return
 

@@ -42,6 +42,8 @@ CHANCE = 1e-7
 STILL_S = 0.15
 STILL_STEPS = 5.0
 LEAST_ROWS = 5
+ZERO_TOLERANCE = 1.25
+"""What is left at the end may be the zero's or the piece's: so many times the tolerance; it is in the uncertainty."""
 RESIDUE = 0.005
 """Share of its peak that a piece may still carry when it is apart: so much of what is left is not the zero's."""
 LEAST_SHARE = 0.05
@@ -78,7 +80,7 @@ class Soundness:
 
     def is_exact(self, peak_n: float, tolerance: float = TOLERANCE) -> bool:
         """Return whether what was not seen is at most this share of the peak."""
-        return self.unseen_n <= tolerance * peak_n and abs(self.zero_off_n) <= tolerance * peak_n
+        return self.unseen_n <= tolerance * peak_n and abs(self.zero_off_n) <= ZERO_TOLERANCE * tolerance * peak_n
 
 
 def soundness(rows: Array, reading: Reading, step_n: float) -> tuple[Reading, Soundness]:
