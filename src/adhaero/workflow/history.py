@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 import statistics
 
+from adhaero.core.observation import Kind
 from adhaero.core.piece_record import datum
 from adhaero.core.plan.document import Level
 from adhaero.core.plan.forecast import History, Key, kind_of
@@ -17,7 +18,8 @@ from adhaero.workflow.context import AppContext
 from adhaero.workflow.piece_records import piece_record
 from adhaero.workflow.record_loading import load
 
-Figures = dict[Key, list[float]]
+Figures = dict[Key, list[tuple[tuple[int, int], float]]]
+"""Of each kind its figures, each with the batch and treatment that it belongs to."""
 KEYS = ("species", "glue", "conditioning", "orientation", "cure_s", "gap_mm", "pressure_mpa", SOLID_GRAIN)
 LEAST_SHARE = 0.05
 """Joints expected to bear less say nothing of what they would bear when cured."""
@@ -37,17 +39,22 @@ def of_own_pieces(w: AppContext, conn: sqlite3.Connection, besides: int | None =
 
 def usual_cv(history: dict[Key, History], method: str) -> tuple[float, int] | None:
     """Scatter within a kind, pooled over all kinds of joints of a method, with the pieces behind it."""
-    own = [h for k, h in history.items() if k[0] == method and h.n >= 2 and k[5] != "solid"]
-    weight = sum(h.n - 1 for h in own)
+    own = [h for k, h in history.items() if k[0] == method and h.df >= 1 and k[5] != "solid"]
+    weight = sum(h.df for h in own)
     if weight < 5:
         return None
-    return (sum(h.cv**2 * (h.n - 1) for h in own) / weight) ** 0.5, sum(h.n for h in own)
+    return (sum(h.cv**2 * h.df for h in own) / weight) ** 0.5, sum(h.n for h in own)
 
 
-def _history(values: list[float]) -> History:
-    mean = statistics.fmean(values)
-    cv = statistics.stdev(values) / mean if len(values) > 1 and mean else 0.0
-    return History(mean, cv, len(values))
+def _history(values: list[tuple[tuple[int, int], float]]) -> History:
+    """Mean over all pieces of a kind, and their scatter within treatments: what treatments differ by is no scatter."""
+    own: dict[tuple[int, int], list[float]] = {}
+    for treatment, value in values:
+        own.setdefault(treatment, []).append(value)
+    several = [v for v in own.values() if len(v) > 1 and statistics.fmean(v) > 0]
+    df = sum(len(v) - 1 for v in several)
+    squares = sum((len(v) - 1) * (statistics.stdev(v) / statistics.fmean(v)) ** 2 for v in several)
+    return History(statistics.fmean(v for _, v in values), (squares / df) ** 0.5 if df else 0.0, len(values), df)
 
 
 def _parts(
@@ -69,7 +76,10 @@ def _figures(record: BatchRecord) -> Figures:
     found: Figures = {}
     for s in record.counting:
         d = datum(piece_record(record, s), record.plan.target)
-        if not d.is_exact:
+        # The load that a piece stood for a time, or was proof loaded with, was chosen: it is no strength.
+        seen = piece_record(record, s).reading
+        chosen = seen is not None and (seen.observation.held_s or seen.observation.kind in (Kind.HELD, Kind.PROOF))
+        if not d.is_exact or chosen:
             continue
         levels = {k: level for k in KEYS if (level := record.level(s, k))}
         key = kind_of(record.plan.method, record.form(s).key, levels, s.role)
@@ -77,5 +87,5 @@ def _figures(record: BatchRecord) -> Figures:
             levels[SOLID_GRAIN] = Level("".join(record.loaded(s)))
         made = made_share(record.plan, levels).share if s.role != SOLID else 1.0
         if made > LEAST_SHARE:
-            found.setdefault(key, []).append(d.low / made)
+            found.setdefault(key, []).append(((record.batch.id, s.treatment_id), d.low / made))
     return found

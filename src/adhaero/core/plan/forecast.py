@@ -23,6 +23,7 @@ from adhaero.core.plan.treatments import SOLID, Treatment, other_species
 from adhaero.core.plan.woods import wood_of
 
 HANDBOOK_CV, SOLID_CV = 0.30, 0.20
+OWN_PIECES = "your own"
 ENOUGH = 3
 """Own pieces of a kind from which on they are asked before the handbook."""
 TOO_STRONG = 0.05
@@ -35,7 +36,8 @@ Key = tuple[str, str, str, str, str, str]
 
 @dataclass(frozen=True)
 class History:
-    """What the user's own pieces of one kind gave: mean figure of merit, its CV, and their number.
+    """What the user's own pieces of one kind gave: mean figure of merit, its CV within treatments with its degrees of
+    freedom, and their number.
 
     The figures are those of fully cured, tight and well pressed joints: each is divided by its ``made_share`` before.
     """
@@ -43,11 +45,15 @@ class History:
     mean: float
     cv: float
     n: int
+    df: int = 0
 
 
 @dataclass(frozen=True)
 class Expected:
-    """A treatment's expected load in N: typical, and the range of nine pieces in ten; shares of pieces from 0 to 1.
+    """A treatment's expected load in N: typical, and a range; shares of pieces from 0 to 1.
+
+    The range is that of nine pieces in ten where it rests on own pieces. Else it is a ``rough`` guess: rules of thumb
+    were never checked to hold nine pieces in ten, and may be off by a factor of three.
 
     ``beyond`` would not break within the rig's working range, ``unreadable`` break at too few steps of it.
     ``unknown`` names what the forecast takes no account of.
@@ -63,6 +69,7 @@ class Expected:
     unreadable: float | None
     source: str
     unknown: tuple[str, ...] = ()
+    rough: bool = False
 
 
 @dataclass(frozen=True)
@@ -96,7 +103,13 @@ def expected(plan: Plan, t: Treatment, history: Mapping[Key, History], rig: Rang
     if found is None:
         return None
     figure, cv, source, unknown = found
-    return _spread(t.letter, figure, cv, 1 / method.per_newton(t.sizes), rig, source, unknown)
+    if figure <= 0:
+        # The handbook says nothing of what this method measures: no forecast, not one of 0 N.
+        return None
+    e = _spread(t.letter, figure, cv, 1 / method.per_newton(t.sizes), rig, source, unknown)
+    if source.startswith(OWN_PIECES):
+        return e
+    return replace(e, rough=True)
 
 
 Found = tuple[float, float, str, tuple[str, ...]]

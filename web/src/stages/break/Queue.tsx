@@ -100,7 +100,7 @@ export function Queue({ view, blind, current, onPick, onCorrect }: Props) {
       width: "minmax(9rem, 1.2fr)",
       show: (r) => (
         <>
-          {!(blind && r.kind === null) && (
+          {!blind && (
             <>
               <span className="mr-2 font-mono">{r.treatment}</span>
               {r.label}

@@ -21,6 +21,17 @@ export function ExpectedLoads({ view }: { view: Schemas["PlanView"] }) {
   const text = (n: number) => units.text(n, "force", n / 10);
   const words = rows.map((e) => `${e.letter} ${text(e.low_n)} to ${text(e.high_n)}`);
   if (limit !== null) words.push(`the rig is used to ${text(limit)}`);
+  if (!rows.length)
+    return (
+      <div>
+        <h2 className="mb-1 text-lg font-bold">What to expect at the rig</h2>
+        <p className="text-sm text-faded">
+          No forecast: nothing is known yet of what these pieces will carry. Break a trial piece first to see
+          whether the rig is strong enough.
+        </p>
+      </div>
+    );
+  const rough = loads.some((e) => e.rough);
   return (
     <div>
       <h2 className="mb-1 text-lg font-bold">What to expect at the rig</h2>
@@ -80,7 +91,9 @@ export function ExpectedLoads({ view }: { view: Schemas["PlanView"] }) {
         )}
       </svg>
       <p className="text-sm text-faded">
-        Line: typical load; bar: nine pieces in ten. From {sources.slice(0, 3).join("; ")}.
+        Line: typical load; bar:{" "}
+        {rough ? "a rough guess, which may be off by a factor of 3" : "nine pieces in ten"}. From{" "}
+        {sources.slice(0, 3).join("; ")}.
         {unknown.length > 0 && ` It takes no account of ${unknown.join(", ")}.`}
         {without.length > 0 &&
           ` No forecast for ${without

@@ -122,7 +122,9 @@ export function Forecast({ view, catalogue, draft, locked }: Props) {
           </Button>
         )}
       </div>
-      {found.loads.length > 0 && <ExpectedLoads view={view} />}
+      {(found.loads.length > 0 || (found.figure_unit && !found.problems.length)) && (
+        <ExpectedLoads view={view} />
+      )}
       {found.reach && (
         <ReachView found={found} matters={document.assumptions.matters} cv={document.assumptions.cv} />
       )}
