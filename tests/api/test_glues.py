@@ -142,3 +142,17 @@ def test_another_bottle_than_planned_is_a_flag(app: App) -> None:
     view = app.glue(batch, [code], bottle="Old jug")
     said = next(p["flags"] for p in view["pieces"] if p["code"] == code)
     assert "glued from another bottle than planned: Old jug instead of Blue jug" in said
+
+
+def test_a_bottle_that_holds_another_glue_than_planned_is_asked_about_and_flagged(app: App) -> None:
+    """The plan says damp-proof PVA; the bottle at hand holds casein. Each list of bottles says what is in them."""
+    batch = app.locked("pva-damp", "polyurethane")
+    app.post("/bottles", {"label": "Bottle 7", "family": "casein"})
+    view = app.get(f"/batches/{batch}/glue")
+    assert [b[2] for b in view["bottles"]] == ["Casein"]
+    codes = [p["code"] for p in view["pieces"] if p["treatment"] == "A"]
+    asked = app.glue(batch, codes, 422, bottle="Bottle 7")
+    assert [e["field"] for e in asked["errors"]] == ["other glue"]
+    app.glue(batch, codes, bottle="Bottle 7", confirmed=["other glue"])
+    row = next(r for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == codes[0])
+    assert any(f.startswith("glued with another glue than planned: Casein") for f in row["flags"])

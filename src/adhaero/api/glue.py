@@ -39,6 +39,7 @@ class GlueupIn(Strict):
     ended_at: When | None = None
     closed_at: dict[Code, When] = Field({}, max_length=500)
     unclamped_at: When | None = None
+    confirmed: Confirmed = Field(default_factory=list)
 
 
 class JointRecordIn(Strict):

@@ -14,6 +14,7 @@ from adhaero.core.breaking.signal import BLIND, Gap
 from adhaero.core.glue.clamping import crushes
 from adhaero.core.glue.joint_records import LEFT_IN
 from adhaero.core.glue.pressing import MEANS
+from adhaero.core.materials.glue import GLUES
 from adhaero.core.piece_record import Gluing, PieceRecord, Reading, Stay
 from adhaero.core.plan.document import level_text
 from adhaero.core.plan.fields import value_name
@@ -61,6 +62,7 @@ FLAGS: dict[str, str] = {
     "gap off": "another gap than planned",
     "spread off": "more or less glue than planned",
     "cold": "glued colder than its label says",
+    "other glue": "glued with another glue than planned",
     "other bottle": "glued from another bottle than planned",
     "bottle changed": "bottle frozen, thawed or thickened",
     "bottle past its date": "bottle past its date",
@@ -191,6 +193,8 @@ def _times(g: Gluing) -> Iterator[tuple[str, str, str]]:
 def _mixed(g: Gluing, units: Units) -> Iterator[tuple[str, str, str]]:
     if g.mix_deviation:
         yield "mix deviates", g.mix_deviation, "glue"
+    if g.glue in GLUES and g.planned_glue in GLUES and g.glue != g.planned_glue:
+        yield "other glue", f"{GLUES[g.glue].name} instead of {GLUES[g.planned_glue].name}", "glue"
     if g.planned_bottle and g.bottle and g.bottle != g.planned_bottle:
         yield "other bottle", f"{g.bottle} instead of {g.planned_bottle}", "glue"
     if g.bottle_state:

@@ -36,7 +36,8 @@ class Gluing:
     """How a joint was glued; times in s, pressures in MPa; ``None`` is unknown.
 
     ``clamped_s`` is how long it was in the clamp, ``open_s`` how long it stood open, ``stood_s`` how long its glue had
-    been mixed. ``bottle_past_days`` is how far past its date the bottle was.
+    been mixed. ``bottle_past_days`` is how far past its date the bottle was. ``glue`` is the family that it held, and
+    ``planned_glue`` the planned one, where both are known.
     """
 
     glueup: int
@@ -57,6 +58,8 @@ class Gluing:
     mix_deviation: str = ""
     pressed_by: str = ""
     planned_bottle: str = ""
+    glue: str = ""
+    planned_glue: str = ""
 
 
 @dataclass(frozen=True)

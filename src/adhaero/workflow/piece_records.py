@@ -129,6 +129,8 @@ def _gluing(record: BatchRecord, s: Specimen) -> Gluing:
         clamped_s=(off - pressed).total_seconds() if off else None,
         mix_deviation=mix.deviation if mix else "",
         pressed_by=g.pressed_by,
+        glue=bottle.family if bottle else "",
+        planned_glue=record.glue_of(s.glue)[0] or "",
         planned_bottle=s.glue if (own := record.plan.products.get(s.glue)) and own.bottle else "",
     )
 

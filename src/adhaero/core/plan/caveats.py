@@ -24,7 +24,6 @@ from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import (
     cell_ids,
     cells,
-    control_cell,
     form_of,
     forms_of,
     records,

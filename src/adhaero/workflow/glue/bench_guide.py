@@ -22,6 +22,7 @@ from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.glue.demand import FREE, clamp_labels, unglued
+from adhaero.workflow.glue.gluing import holds
 from adhaero.workflow.glue.tasks import FORGOTTEN, Task, tasks
 from adhaero.workflow.glue.working_hours import working_hours
 from adhaero.workflow.piece_records import piece_record
@@ -92,9 +93,10 @@ class TaskView:
 
 @dataclass(frozen=True)
 class BenchBottle:
-    """A bottle to choose, and what speaks against it."""
+    """A bottle to choose, what it holds, and what speaks against it."""
 
     label: str
+    holds: str
     doubts: str
 
 
@@ -169,7 +171,7 @@ def guide(
         mixed_at=mix.at if mix else None,
         mix_key=mix.key if mix else None,
         glueup=mix.number if mix else None,
-        bottles=[BenchBottle(b.label, _doubts(b, went.get(b.id, []), w.now())) for b in able],
+        bottles=[BenchBottle(b.label, holds(b.family), _doubts(b, went.get(b.id, []), w.now())) for b in able],
         force_known=mix.force_known if mix else None,
         left=len(record.as_units(unglued(record))),
         tasks=[_task(record, t, labels) for t in tasks(record, w.now())],

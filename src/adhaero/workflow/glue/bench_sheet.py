@@ -20,7 +20,7 @@ from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.clock_times import clock_time
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.glue.demand import unglued
-from adhaero.workflow.glue.glueup_entry import NewGlueup, check_new, write_glueup
+from adhaero.workflow.glue.glueup_entry import OTHER_GLUE, NewGlueup, check_new, write_glueup
 from adhaero.workflow.glue.working_hours import working_hours
 from adhaero.workflow.piece_finding import find_unit
 from adhaero.workflow.record_loading import load
@@ -176,6 +176,8 @@ def _one(
         humidity_pct=sheet.humidity_pct, bottle=sheet.bottle, force_n=None, clamps=1, force_known="unknown",
         spread_g_m2=None, faces="one", note="", pressed_by=means,
         ended_at=None, closed_at={r.cells.code: r.closed for r in own},
+        # A sheet tells what was done long ago: it is flagged, not asked about.
+        confirmed=(OTHER_GLUE,),
     )  # fmt: skip
     check_new(new, w.now())
     write_glueup(w, conn, record, new, action_id)

@@ -11,15 +11,19 @@ from typing import Any
 from adhaero.core.compare.data import counted
 from adhaero.core.glue.clamping import force_n, side_by_side
 from adhaero.core.glue.pressing import CLAMPLESS, MEANS
-from adhaero.core.refusal import refuse
+from adhaero.core.materials.glue import GLUES
+from adhaero.core.refusal import Doubts, refuse
 from adhaero.store import bottles as store
 from adhaero.store import glueups
+from adhaero.store.bottles import Bottle
 from adhaero.store.glueups import Mix
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, iso
 from adhaero.workflow.piece_finding import find_piece, find_unit
 from adhaero.workflow.record_loading import load
+
+OTHER_GLUE = "other glue"
 
 
 @dataclass(frozen=True)
@@ -50,6 +54,7 @@ class NewGlueup:
     ended_at: datetime | None = None
     closed_at: Mapping[str, datetime] = field(default_factory=dict)
     unclamped_at: datetime | None = None
+    confirmed: Sequence[str] = ()
 
 
 def check_new(new: NewGlueup, now: datetime) -> None:
@@ -144,6 +149,8 @@ def write_glueup(w: AppContext, conn: sqlite3.Connection, record: BatchRecord, n
         if s.id in record.not_run:
             raise refuse(f"codes.{i}", f"{s.code} was left out of the plan", "Undo that first: under Plan.")
     bottle = next((b for b in store.bottles(conn) if b.label == new.bottle), None)
+    if bottle is not None:
+        ask_glue(record, pieces, bottle, Doubts(new.confirmed))
     started = iso(new.started_at or w.now())
     values = {
         "started_at": started,
@@ -173,6 +180,17 @@ def write_glueup(w: AppContext, conn: sqlite3.Connection, record: BatchRecord, n
     if new.unclamped_at is not None:
         glueups.add_events(conn, [s.id for s in pieces], "unclamped", iso(new.unclamped_at), "", action_id)
     return len(pieces)
+
+
+def ask_glue(record: BatchRecord, pieces: Sequence[Specimen], bottle: Bottle, doubts: Doubts) -> None:
+    """Ask about a bottle that holds another glue than the one that is planned. Raises ``Doubt``."""
+    planned = {family for s in pieces if (family := record.glue_of(s.glue)[0]) and family in GLUES}
+    other = sorted(GLUES[family].name for family in planned if family != bottle.family)
+    if other and bottle.family in GLUES:
+        message = f"{bottle.label} holds {GLUES[bottle.family].name}; planned is {' and '.join(other)}"
+        remedy = "Choose another bottle, or glue with this one all the same: the pieces will be flagged."
+        doubts.ask(OTHER_GLUE, message, remedy)
+        doubts.raise_if_any()
 
 
 def refuse_together(record: BatchRecord, joints: Sequence[Specimen]) -> None:

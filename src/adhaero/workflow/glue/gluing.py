@@ -90,7 +90,7 @@ class GlueView:
     name: str
     glueups: list[GlueupView]
     pieces: list[GluePiece]
-    bottles: list[tuple[str, str]]
+    bottles: list[tuple[str, str, str]]
     warnings: list[str]
     means: list[tuple[str, str]]
     clampless: list[str]
@@ -104,6 +104,11 @@ def _conditioning(record: BatchRecord, s: Specimen) -> str:
     # A path written out says what it adds up to; those with a name say it in their name.
     name = level_name("conditioning", level)
     return name if level.value in NAMED else f"{name} ({path.in_words()})"
+
+
+def holds(family: str) -> str:
+    """The name of the glue that a bottle holds."""
+    return GLUES[family].name if family in GLUES else family
 
 
 def _late(record: BatchRecord, s: Specimen, now: datetime) -> bool:
@@ -205,7 +210,7 @@ def view(w: AppContext, batch_id: int) -> GlueView:
         name=record.batch.name,
         glueups=[_glueup(record, g, by_glueup.get(g.number, [])) for g in record.glueups.values()],
         pieces=pieces,
-        bottles=[(b.label, b.family) for b in bottles.values()],
+        bottles=[(b.label, b.family, holds(b.family)) for b in bottles.values()],
         warnings=_bottle_warnings(record, bottles),
         means=list(MEANS.items()),
         clampless=list(CLAMPLESS),

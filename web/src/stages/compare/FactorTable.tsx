@@ -134,11 +134,7 @@ function Cell({ t, share, number, more }: CellProps) {
       />
       {more && <span className="block text-xs text-faded">{more}</span>}
       <span className={`text-base ${e ? "font-semibold" : "text-faded"}`}>
-        {apart
-          ? "all fell apart"
-          : e
-            ? `${e.of === "at least" ? "≥ " : ""}${number(e.value)}`
-            : t.standing}
+        {apart ? "all fell apart" : e ? `${e.of === "at least" ? "≥ " : ""}${number(e.value)}` : t.standing}
       </span>{" "}
       <span className="text-xs whitespace-nowrap text-faded">
         n {t.n}

@@ -82,8 +82,7 @@ export function Ranked({ view }: { view: View }) {
       </table>
       {without.length > 0 && (
         <p className="px-3 py-1 text-sm text-faded">
-          Without a figure:{" "}
-          {without.map((t) => `${t.label} (${t.standing})`).join(", ")}
+          Without a figure: {without.map((t) => `${t.label} (${t.standing})`).join(", ")}
         </p>
       )}
     </div>

@@ -105,7 +105,9 @@ export default function BenchSheet() {
               value={bottle}
               placeholder="bottle"
               freeText
-              choices={(glue?.bottles ?? []).map(([label]) => [label, label] as const)}
+              choices={(glue?.bottles ?? []).map(
+                ([label, , holds]) => [label, `${label}: ${holds}`] as const,
+              )}
               onChange={setBottle}
             />{" "}
             at{" "}

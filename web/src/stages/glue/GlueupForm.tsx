@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { ChoiceField } from "../../parts/ChoiceField";
-import { Button, Notice, ProblemNote } from "../../parts/controls";
+import { Button, DoubtNote, Notice } from "../../parts/controls";
 import { QuantityField } from "../../parts/QuantityField";
 import { useUnits } from "../../parts/units";
 import { NOW, told, ToldTimes, type Times } from "./ToldTimes";
@@ -85,7 +85,7 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
           value={bottle}
           placeholder="bottle"
           freeText
-          choices={bottles.map(([label]) => [label, label] as const)}
+          choices={bottles.map(([label, , holds]) => [label, `${label}: ${holds}`] as const)}
           onChange={setBottle}
         />{" "}
         at{" "}
@@ -215,7 +215,15 @@ export function GlueupForm({ batch, view, pieces, onDone }: Props) {
           {[...planned].map((m) => pressedIn(view, m)).join(", others ")}.
         </Notice>
       )}
-      <ProblemNote problem={save.error} />
+      <DoubtNote
+        problem={save.error}
+        busy={save.isPending}
+        act="Glue with it"
+        agreed={save.variables?.confirmed ?? []}
+        onConfirm={(confirmed) => {
+          if (save.variables) save.mutate({ ...save.variables, confirmed }, { onSuccess: onDone });
+        }}
+      />
       <Button type="submit" look="main" className="mt-2" disabled={!pieces.length || save.isPending}>
         Write down this glue-up
       </Button>

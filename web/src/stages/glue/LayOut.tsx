@@ -71,7 +71,7 @@ export function LayOut({ view, taps, mix, onMix }: Props) {
           <option value={UNCHOSEN}>choose a bottle …</option>
           {view.bottles.map((b) => (
             <option key={b.label} value={b.label}>
-              {b.label}
+              {b.label}: {b.holds}
               {b.doubts && ` (${b.doubts})`}
             </option>
           ))}
