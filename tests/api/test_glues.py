@@ -151,7 +151,7 @@ def test_a_bottle_that_holds_another_glue_than_planned_is_asked_about_and_flagge
     view = app.get(f"/batches/{batch}/glue")
     assert [b[2] for b in view["bottles"]] == ["Casein"]
     codes = [p["code"] for p in view["pieces"] if p["treatment"] == "A"]
-    asked = app.glue(batch, codes, 422, bottle="Bottle 7")
+    asked = app.glue(batch, codes, 422, bottle="Bottle 7", confirmed=[])
     assert [e["field"] for e in asked["errors"]] == ["other glue"]
     app.glue(batch, codes, bottle="Bottle 7", confirmed=["other glue"])
     row = next(r for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == codes[0])

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from adhaero.core.refusal import Refusal
-from adhaero.formats.specimen_csv import COUNT, NUMBER, TEXT, Row, names, read, write
+from adhaero.formats.specimen_csv import COUNT, NUMBER, TEXT, Row, names, read, size_range, write
 
 words = st.text(string.printable + "äöü°µ²№\u202f", max_size=30).map(str.strip).filter(lambda s: "\x00" not in s)
 needed = words.filter(bool)
@@ -90,3 +90,15 @@ def test_an_error_names_row_and_column_and_does_not_echo_much() -> None:
     problem = refused.value.problems[0]
     assert problem.field == "row 2: width_mm"
     assert len(problem.message) < 100
+
+
+def test_a_file_of_very_many_columns_is_refused_at_once() -> None:
+    with pytest.raises(Refusal) as refused:
+        read(",".join(f"c{n}" for n in range(200_000)) + "\n1")
+    assert "200000 columns" in refused.value.problems[0].message
+
+
+def test_sizes_of_a_file_have_the_range_of_the_bench() -> None:
+    """A width of a thousandth of a millimetre made a strength of 1e302 MPa."""
+    low, high = size_range("width")
+    assert 0.5 < low < 10 < high < 2000

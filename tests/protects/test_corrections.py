@@ -146,3 +146,31 @@ def test_a_correction_sent_twice_counts_once(app: App) -> None:
         app.patch(f"/batches/{batch}/observations/{code}", {"low": "4100 N"}, **{"Idempotency-Key": "correct-0001"})
     app.post(f"/batches/{batch}/undo", {"stage": "break"})
     assert row(app, batch, code)["low_n"] == 4000.0
+
+
+def test_a_correction_over_one_of_another_screen_is_refused_and_says_so(app: App) -> None:
+    """Two tabs open the same reading: the second one to save sees what the first one made of it."""
+    batch = app.locked("pva-damp", "casein")
+    code = app.codes(batch, "joint")[0]
+    app.observe(batch, code, low="4000 N", failure_mode="in-glue")
+
+    def row() -> dict[str, Any]:
+        return dict(next(r for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == code))
+
+    seen = row()["reading_id"]
+    path = f"/batches/{batch}/observations/{code}"
+    app.patch(path, {"low": "4100 N", "base": seen})
+    refused = app.patch(path, {"low": "4200 N", "base": seen}, 409)
+    assert "4100" in refused["detail"].replace(" ", "").replace(",", "").replace("\u202f", "")
+    assert row()["low_n"] == 4100
+    app.patch(path, {"low": "4200 N", "base": row()["reading_id"]})
+    assert row()["low_n"] == 4200
+
+
+def test_a_correction_of_the_note_keeps_what_was_typed(app: App) -> None:
+    batch = app.locked("pva-damp", "casein")
+    code = app.codes(batch, "joint")[0]
+    app.observe(batch, code, low="4 kN", failure_mode="in-glue")
+    app.patch(f"/batches/{batch}/observations/{code}", {"details": {"how": "about"}})
+    facts = app.get(f"/batches/{batch}/story/{code}")["facts"]
+    assert next(f["text"] for f in facts if f["name"] == "Load").endswith("as 4 kN")

@@ -167,8 +167,9 @@ class CountsIn(Strict):
 
 
 class CorrectionIn(Strict):
-    """What is to change of a reading; what is left out stays as it is."""
+    """What is to change of a reading; what is left out stays as it is. ``base`` is the reading that was seen."""
 
+    base: int | None = None
     kind: Kind | None = None
     low: str | None = Field(None, max_length=10_000)
     high: str | None = Field(None, max_length=10_000)
@@ -290,7 +291,7 @@ def post_counts(w: Shop, batch_id: int, code: str, body: CountsIn, person: Perso
 def patch_observation(
     w: Shop, batch_id: int, code: str, body: CorrectionIn, person: Person, key: Key = None
 ) -> dict[str, Any]:
-    given = body.model_dump(exclude_unset=True, exclude={"held", "confirmed", "shares", "details"})
+    given = body.model_dump(exclude_unset=True, exclude={"base", "held", "confirmed", "shares", "details"})
     changes = {k: v for k, v in given.items() if v is not None or k in ("failure_mode", "wood_failure_pct")}
     if body.shares is not None:
         changes["shares"] = _shares(body.shares)
@@ -298,7 +299,7 @@ def patch_observation(
         changes["details"] = _details(w, body.details)
     if body.held is not None:
         changes["held_s"] = _typed(body.held, Dimension.TIME, "s", "held")
-    return observing.correct(w, batch_id, code, changes, person, key, body.confirmed)
+    return observing.correct(w, batch_id, code, changes, person, key, body.confirmed, body.base)
 
 
 def _shares(given: list[ShareIn]) -> Shares:

@@ -83,6 +83,7 @@ FLAGS: dict[str, str] = {
     "gap": "load not seen for a moment",
     "two peaks": "the load fell to nothing and rose again",
     "face differs": "failure mode and wood failure contradict each other",
+    "very low": "far below what such joints carry",
     "at capacity": "load at the end of the rig's range",
     "finer than the step": "load typed finer than the gauge reads",
     "over capacity": "load above the rig's range",
@@ -104,8 +105,8 @@ FLAGS: dict[str, str] = {
 
 
 CONFIRMED = (
-    "early", "two peaks", "face differs", "at capacity", "finer than the step", "over capacity", "over working share",
-    "not looked over", "rig drifted",
+    "early", "two peaks", "face differs", "very low", "at capacity", "finer than the step", "over capacity",
+    "over working share", "not looked over", "rig drifted",
 )  # fmt: skip
 """Kinds that follow from what was asked before a reading was saved."""
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import csv
 import io
 import math
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, fields
 
@@ -151,10 +152,19 @@ class Row:
 
 
 _COLUMNS = [f.name for f in fields(Row) if f.name not in ("factors", "own", "nominal", "sizes", "number")]
+MOST_COLUMNS, MOST_CELLS = 1000, 3_000_000
 _FACTOR = "factor "
 _OWN = "property "
 """Before the id of a property of the plan's own in the heading of its column."""
 _ALL_SIZES = {s.key: s for m in METHODS.values() for s in m.sizes_for(m.forms)}
+
+
+def size_range(key: str) -> tuple[float, float]:
+    """The range of a size over all methods that have it, as at the bench, with half as much to either side: sawn pieces
+    are not as planned.
+    """
+    own = [s for m in METHODS.values() for s in m.sizes_for(m.forms) if s.key == key]
+    return min(s.low for s in own) / 2, max(s.high for s in own) * 1.5
 
 
 def size_head(key: str) -> str:
@@ -235,10 +245,13 @@ def read(text: str) -> tuple[list[Row], list[tuple[str, str, str]]]:
     if not lines:
         raise refuse("file", "the file is empty", "Choose a file with a heading and one row for each specimen.")
     heads = [h.strip() for h in lines[0][1]]
-    problems = Problems()
+    if len(heads) > MOST_COLUMNS or len(heads) * len(lines) > MOST_CELLS:
+        what = f"has {len(heads)} columns and {len(lines)} rows"
+        raise refuse("file", what, f"Use at most {MOST_COLUMNS} columns, and {MOST_CELLS} cells in all.")
+    problems, often = Problems(), Counter(heads)
     for head in heads:
         known = head in _COLUMNS or head in _SIZE_HEADS or head.startswith((_FACTOR, _OWN))
-        if not known or heads.count(head) > 1:
+        if not known or often[head] > 1:
             what = "stands twice" if known else "is not a column of this format"
             problems.add(f"row 1: {head[:40]}", what, "Rename or remove it; the names are in docs/data-format.md.")
     for head in NEEDED:

@@ -184,11 +184,14 @@ def made_by(conn: sqlite3.Connection, action_id: int | None) -> Glueup | None:
 
 
 def closed_lately(conn: sqlite3.Connection, most: int) -> list[tuple[int, str]]:
-    """(glue-up, moment) of the joints that were closed at the bench last, in any batch."""
+    """(glue-up, moment) of the joints that were closed at the bench last, in any batch: each by a tap of its own, not
+    by times that were told, imported or spread evenly afterwards.
+    """
     rows = conn.execute(
         """SELECT m.glueup_id, e.at FROM current_specimen_event e
            JOIN current_glueup_specimen m ON m.specimen_id = e.specimen_id
-           WHERE e.kind = 'closed' ORDER BY e.id DESC LIMIT ?""",
+           JOIN action a ON a.id = e.action_id
+           WHERE e.kind = 'closed' AND a.kind = 'clamped' ORDER BY e.id DESC LIMIT ?""",
         (most,),
     )
     return [(r["glueup_id"], r["at"]) for r in rows]

@@ -261,7 +261,9 @@ def _told(
                 case "size" if text:
                     piece.sizes[own] = parse(text, Dimension.LENGTH, c.unit or "mm").base
                 case "note" if text:
-                    piece.more["note"] = f"{head}: {text}"
+                    # Several columns may hold notes: none takes the place of another.
+                    before = piece.more.get("note")
+                    piece.more["note"] = f"{before}; {head}: {text}" if before else f"{head}: {text}"
         except Refusal as refusal:
             wrong.append(Cell(row, column, text, Written.REFUSED, why=refusal.problems[0].message))
     return wrong

@@ -69,8 +69,9 @@ def check(rows: Sequence[Row], now: datetime) -> None:
         for name, value in r.sizes.items():
             field = f"{at}{specimen_csv.size_head(name)}"
             more = MEASUREMENTS.get(name)
-            sane = more.low <= value <= more.high if more else 0 < value <= 3000
-            p.check(sane, field, f"{value:g} is not possible", "Check its unit.")
+            low, high = (more.low, more.high) if more else specimen_csv.size_range(name)
+            fine = low <= value <= high
+            p.check(fine, field, f"{value:g} is outside {low:g} to {high:g}", "Check the number and its unit.")
         _check_gluing(r, at, p)
         joint_events.check_cell(r.events, f"{at}events", p, now)
         _check_times(r, at, now, p)

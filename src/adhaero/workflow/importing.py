@@ -39,6 +39,7 @@ from adhaero.store.bottles import Bottle, StoredEvent
 from adhaero.store.observations import Observed
 from adhaero.workflow import joint_events
 from adhaero.workflow.batch_record import MARKS_EVENT, BatchRecord
+from adhaero.workflow.breaking.observing import plausible
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.imported_plan import plan_of_rows
 from adhaero.workflow.imported_rows import SOURCES, check, observation, other_loadings
@@ -91,6 +92,7 @@ def import_rows(
             _take_pieces(conn, w, batch_id, rows, action_id)
         _take_own(conn, w, fresh(conn, batch_id), rows, action_id)
         sizes, readings = _take_facts(conn, w, fresh(conn, batch_id), rows, action_id)
+        _check_plausible(fresh(conn, batch_id), rows)
         return {
             "batch_id": batch_id, "name": found[0], "new_batch": new, "pieces": len(rows), "sizes": sizes,
             "readings": readings,
@@ -107,6 +109,19 @@ def import_rows(
         return Imported(**w.perform(act, body))
     except sqlite3.IntegrityError as error:
         raise refuse("file", "a cell holds a value that cannot be", "Compare it with docs/data-format.md.") from error
+
+
+def _check_plausible(record: BatchRecord, rows: Sequence[Row]) -> None:
+    """Raise ``Refusal`` naming every row whose load would be beyond all that a joint bears, as at the bench."""
+    p, known = Problems(), record.by_code()
+    for r in rows:
+        seen = record.observed.get(known[r.code].id) if r.kind and r.code in known else None
+        if seen is not None:
+            try:
+                plausible(record, known[r.code], seen.observation)
+            except Refusal as refusal:
+                p.take(refusal, f"row {r.number}: load_")
+    p.raise_if_any()
 
 
 def _home(conn: sqlite3.Connection, rows: Sequence[Row]) -> int | None:

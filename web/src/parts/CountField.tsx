@@ -23,8 +23,9 @@ export function CountField({
   const [text, setText] = useState<string | null>(null);
   const type = (typed: string) => {
     setText(typed);
-    const count = Math.round(Number(typed));
-    if (typed.trim() !== "" && Number.isFinite(count) && count >= min) onChange(count);
+    const count = Number(typed);
+    // A part of a thing is no number of things: it waits, marked, instead of becoming another number.
+    if (typed.trim() !== "" && Number.isInteger(count) && count >= min) onChange(count);
   };
   return (
     <input
@@ -33,6 +34,8 @@ export function CountField({
       min={min}
       max={max}
       className={`written text-center ${className}`}
+      step={1}
+      aria-invalid={text !== null && text.trim() !== "" && !Number.isInteger(Number(text)) ? true : undefined}
       disabled={disabled}
       value={text ?? value}
       onChange={(e) => type(e.target.value)}

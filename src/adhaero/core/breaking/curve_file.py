@@ -22,6 +22,7 @@ from adhaero.core.refusal import Problems, refuse
 Array = NDArray[np.float64]
 LEAST_ROWS = 5
 MOST_ROWS = 3_000_000
+MOST_COLUMNS = 100
 MOST_PROBLEMS = 20
 OFF_SHARE = 0.01
 """A first sample beyond this share of the peak is no zero."""
@@ -66,6 +67,9 @@ def table(text: str) -> Table:
     separator = next((s for s in ("\t", ";", ",") if s in sample), None)
     lines = [line for _, line in numbered]
     split: list[list[str]] = list(csv.reader(lines, delimiter=separator)) if separator else [x.split() for x in lines]
+    widest = max(map(len, split))
+    if widest > MOST_COLUMNS:
+        raise refuse("file", f"has {widest} columns", f"Save time, load and travel alone: at most {MOST_COLUMNS}.")
     if len(split) != len(lines):
         raise refuse("file", "has a quote that is left open", "Save it as text again.")
     cells = [tuple(p.strip() if separator == "," else p.strip().replace(",", ".") for p in row) for row in split]

@@ -15,7 +15,7 @@ from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.observation import Kind, Observation, checked
 from adhaero.core.piece_record import FACE_EVENT
 from adhaero.core.quantity import Dimension
-from adhaero.core.refusal import Doubts, refuse
+from adhaero.core.refusal import Doubts, Problem, refuse
 from adhaero.core.units import Units
 from adhaero.store import actions, glueups, observations, pulls, rigs
 from adhaero.store.observations import Observed
@@ -31,12 +31,13 @@ from adhaero.workflow.breaking.reading_doubts import (
     OVER_CAPACITY,
     WITH_LOAD,
     ask_face,
+    ask_low,
     ask_peaks,
     ask_range,
     ask_step,
 )
 from adhaero.workflow.breaking.weights import weighed
-from adhaero.workflow.context import Act, AppContext, iso
+from adhaero.workflow.context import Act, AppContext, Conflict, iso
 from adhaero.workflow.courses import course_of, moved_on
 from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
@@ -105,7 +106,8 @@ def _refuse_as_exact(found: Proposal, kind: Kind) -> None:
         )
 
 
-def _plausible(record: BatchRecord, piece: Specimen, o: Observation) -> None:
+def plausible(record: BatchRecord, piece: Specimen, o: Observation) -> None:
+    """Raise ``Refusal`` for a load that would be a figure beyond all that any joint bears."""
     method, scale, units = record.method, record.per_newton(piece.id), record.units
     top, dimension = method.plausible[1], method.figure_dimension
     for name, load_n in (("low_n", o.low_n), ("high_n", o.high_n)):
@@ -128,7 +130,7 @@ def _check(record: BatchRecord, piece: Specimen, o: Observation) -> None:
             f"{piece.code} was found apart on its way: it bore nothing",
             "Choose 'fell apart'; if that look was wrong, undo it under Glue.",
         )
-    _plausible(record, piece, o)
+    plausible(record, piece, o)
 
 
 def _check_outcome(record: BatchRecord, o: Observation) -> None:
@@ -279,6 +281,7 @@ def _asked(
     from_rig = bool(t.weights) or (t.pull is not None and t.o.low_n is None and not any(t.typed))
     noted = ask_range(record, seen, set_up, Doubts([OVER_CAPACITY, AT_CAPACITY]) if from_rig else doubts)
     noted += ask_face(seen, doubts)
+    noted += ask_low(record, piece, seen, doubts)
     if from_rig:
         by_hand = t.pull is not None and PEAK in moved_on(record, t.pull.id)
         noted += ask_peaks(record, t.pull.proposal if t.pull else None, by_hand, doubts)
@@ -299,12 +302,13 @@ def _asked(
 
 def correct(
     w: AppContext, batch_id: int, code: str, changes: Mapping[str, Any], person: str, key: str | None,
-    confirmed: Sequence[str] = (),
+    confirmed: Sequence[str] = (), base: int | None = None,
 ) -> dict[str, Any]:  # fmt: skip
     """Change what is named of the standing reading of a piece; all else stays: curve, source, first crack, time.
 
     ``changes`` are fields of ``Observation``, ``at``, and ``low`` and ``high`` as typed of the instrument. The reading
-    before stays on record.
+    before stays on record. ``base`` is the id of the reading that was on the screen: raises ``Conflict`` where another
+    one stands by now.
     """
 
     def body(conn: sqlite3.Connection, action_id: int) -> dict[str, Any]:
@@ -313,6 +317,11 @@ def correct(
         old = record.observed.get(piece.id)
         if old is None:
             raise refuse("code", f"{piece.code} has no result yet", "Write one down first.")
+        if base is not None and base != old.id:
+            message = (
+                f"{piece.code} was corrected on another screen since you opened it: {_told(record, old)} stands now"
+            )
+            raise Conflict([Problem("reading", message, "Close this form and open it again to see that first.")])
         at = changes.get("at")
         set_up = record.set_ups.get(old.setup_id) if old.setup_id is not None else None
         loads = {
@@ -320,7 +329,13 @@ def correct(
             for name in ("low", "high")
             if name in changes
         }
-        seen = _patched(old.observation, {k: v for k, v in changes.items() if k not in ("at", "low", "high")} | loads)
+        if "details" in changes:
+            # What was typed belongs to the load: a correction of something else keeps it.
+            kept = replace(changes["details"], typed=old.observation.details.typed)
+            changes_ = {**changes, "details": kept}
+        else:
+            changes_ = dict(changes)
+        seen = _patched(old.observation, {k: v for k, v in changes_.items() if k not in ("at", "low", "high")} | loads)
         pull = pulls.pull(conn, old.pull_id) if old.pull_id is not None and old.source == "rig" else None
         if pull is not None and pull.proposal is not None and loads.get("low_n", changes.get("low_n")) is None:
             _refuse_as_exact(pull.proposal, seen.kind)

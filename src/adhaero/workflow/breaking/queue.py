@@ -101,6 +101,7 @@ class BreakRow:
     reason: str
     at: str | None
     pull_id: int | None
+    reading_id: int | None
     flags: list[str]
     outdoors: bool
     wetness: str
@@ -235,6 +236,7 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         reason=o.reason if o else "",
         at=iso(r.at) if r else iso(apart) if apart else None,
         pull_id=r.pull_id if r else None,
+        reading_id=record.observed[s.id].id if s.id in record.observed else None,
         flags=[f.text for f in flags(record, s)],
         outdoors=bool((path := record.exposure(s)) and path.outdoors and s.role != "solid"),
         out_since=iso(moment(out.at)) if (out := record.conditioned.get((s.id, "out"))) is not None and not r else None,

@@ -14,12 +14,13 @@ from adhaero.core.quantity import Dimension, parse, unit
 from adhaero.core.refusal import Doubts, Refusal
 from adhaero.core.units import Units
 from adhaero.store.rigs import SetUp
+from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 
 OVER_CAPACITY, OVER_SHARE = "over capacity", "over working share"
 AT_CAPACITY, OFF_STEP = "at capacity", "finer than the step"
-FACE_DIFFERS, TWO_PEAKS = "face differs", "two peaks"
-OF_LOAD = (OVER_CAPACITY, OVER_SHARE, AT_CAPACITY, OFF_STEP, TWO_PEAKS)
+FACE_DIFFERS, TWO_PEAKS, VERY_LOW = "face differs", "two peaks", "very low"
+OF_LOAD = (OVER_CAPACITY, OVER_SHARE, AT_CAPACITY, OFF_STEP, TWO_PEAKS, VERY_LOW)
 """Those that a load which is typed anew leaves behind."""
 WITH_LOAD = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD, Kind.PROOF)
 GLUE_MODES = frozenset({"interface", "in-glue"})
@@ -102,6 +103,18 @@ def ask_face(o: Observation, doubts: Doubts) -> list[str]:
         doubts.ask(FACE_DIFFERS, message, "Change one of the two, choose 'mixed', or save it; it will be flagged.")
         return [FACE_DIFFERS]
     return []
+
+
+def ask_low(record: BatchRecord, piece: Specimen, o: Observation, doubts: Doubts) -> list[str]:
+    """Ask about a load that makes a figure far below all that such joints carry: a slip of the unit, or of a size."""
+    least = record.method.plausible[0]
+    high = o.high_n if o.kind in (Kind.EXACT, Kind.BETWEEN) else o.low_n if o.kind is Kind.HELD else None
+    if not high or high * record.per_newton(piece.id) >= least:
+        return []
+    figure = record.units.text(high * record.per_newton(piece.id), record.method.figure_dimension)
+    message = f"{record.units.text(high, Dimension.FORCE)} on this piece is {figure}, next to nothing"
+    doubts.ask(VERY_LOW, message, "Check the unit of the load and the sizes; saved as it is, it will be flagged.")
+    return [VERY_LOW]
 
 
 def ask_peaks(record: BatchRecord, found: Proposal | None, by_hand: bool, doubts: Doubts) -> list[str]:

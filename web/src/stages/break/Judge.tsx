@@ -103,6 +103,7 @@ export function Judge({
   // As it was when this was begun: what another device writes meanwhile makes no correction of it.
   const [isNew] = useState(row.kind === null || pull !== null || again || beside);
   const [before] = useState<Judgement>(() => (isNew ? blank(proposed) : asStands(row, units, proposed)));
+  const [base] = useState(row.reading_id);
   const [judged, setJudged] = useState<Judgement>(before);
   const put = (part: Partial<Judgement>) => {
     if (save.isPending) return;
@@ -115,7 +116,7 @@ export function Judge({
   const goOn = useGoOn(batch, onDone);
   const save = useWrite(async (confirmed: string[]) => {
     if (isCorrection) {
-      await writes.correct(batch, row.code, asCorrection(judged, before, confirmed));
+      await writes.correct(batch, row.code, { ...asCorrection(judged, before, confirmed), base });
       return goOn(row.code, judged.kind);
     }
     const own = asNew(row.code, judged, pull?.id ?? null, confirmed, weights?.[0] ?? "", again, beside);
