@@ -326,7 +326,6 @@ def test_a_plan_with_words_that_stand_for_nothing_is_not_locked(app: App) -> Non
         refused = app.lock(app.planned("casein", "pva-damp", outcomes=outcomes), 422)
         assert field in [e["field"] for e in refused["errors"]]
     for changes, field in (
-        ({"strength": "nose"}, "strength"),
         ({"pace": {"kind": "time", "low": 90, "high": 30}}, "pace.high"),
         ({"overlap_most": 0.0}, "overlap_most"),
         ({"joint_off_mm": -1}, "joint_off_mm"),

@@ -44,7 +44,7 @@ def test_a_bound_from_the_rig_is_no_load_by_a_change_of_its_kind(app: App, rig: 
     code = bounded(app, batch, rig)
     for kind in ("exact", "held"):
         refused = correct(app, batch, code, 422, kind=kind, held="60 s")
-        assert "this pull gives a bound only" in refused["detail"]
+        assert "this pull gives no exact load" in refused["detail"]
     assert row(app, batch, code)["known"] == "at_least"
     # Another instrument's peak may be typed, and then it is typed.
     correct(app, batch, code, kind="exact", low="5010 N")
@@ -57,11 +57,11 @@ def test_a_hole_in_the_signal_stays_with_the_piece_in_its_file(app: App, rig: Ri
     """The curve does not travel; that it had a hole at its break does."""
     batch = app.locked("pva-damp", "casein")
     code = bounded(app, batch, rig)
-    flags = [f for f in row(app, batch, code)["flags"] if f.startswith("signal away at the break")]
+    flags = [f for f in row(app, batch, code)["flags"] if f.startswith("load not seen for a moment")]
     assert flags
     with open_app(tmp_path / "other") as other:
         made = bring(other, export(app, batch))["batch_id"]
-        assert [f for f in row(other, made, code)["flags"] if f.startswith("signal away")] == flags
+        assert [f for f in row(other, made, code)["flags"] if f.startswith("load not seen")] == flags
         assert rows_of(export(other, made)) == rows_of(export(other, made))
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
+from adhaero.core.breaking.details import Details
 from adhaero.core.breaking.proposal import BOUNDS, EXACT, UNSURE, Proposal
 from adhaero.core.breaking.trace import PEAK
 from adhaero.core.flags import UNCHECKED_MARK
@@ -413,6 +414,8 @@ def _standing(w: AppContext, batch_id: int, code: str) -> dict[str, Any] | None:
 
 
 def _plain(value: Any) -> Any:
+    if isinstance(value, Details):
+        return value.to_json()
     return iso(value) if isinstance(value, datetime) else value
 
 
