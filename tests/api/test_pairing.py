@@ -318,3 +318,42 @@ def test_a_full_disk_keeps_no_device_out(house: House, monkeypatch: pytest.Monke
     monkeypatch.setattr("adhaero.store.devices.write_private", full)
     house.clock.pass_(hours=1)
     assert device.get("/api/today").status_code == 200
+
+
+def test_a_device_works_at_the_bench_until_the_desk_gives_it_more(house: House) -> None:
+    """Copies and the rig's address are the desk's; the right is given, and taken back, at the desk only."""
+    tablet, desk = paired(house), house.desk()
+    rig = {"name": "Press", "fixture": "A", "capacity": 20_000, "step": 1}
+
+    def tries() -> list[int]:
+        return [
+            tablet.get("/api/copies").status_code,
+            tablet.post("/api/copies/back", json={"name": "x"}).status_code,
+            tablet.put("/api/rig", json={**rig, "port": "socket://192.168.7.9:4545"}).status_code,
+        ]
+
+    assert tries() == [403, 403, 422]
+    assert tablet.put("/api/rig", json={**rig, "port": ""}).status_code == 200, "another fixture is the bench's work"
+    assert tablet.get("/api/today").status_code == 200
+    (own,) = desk.get("/api/network").json()["devices"]
+    path = f"/api/network/devices/{own['id']}/right"
+    assert tablet.post(path, json={"right": "desk"}).status_code == 422
+    assert desk.post(path, json={"right": "desk"}).json()["devices"][0]["right"] == "desk"
+    assert tries()[0] == 200
+    desk.put("/api/rig", json={**rig, "port": ""})
+    desk.post(path, json={"right": "bench"})
+    assert tries()[0] == 403
+
+
+@pytest.mark.parametrize(
+    ("port", "fine"),
+    [
+        ("/dev/ttyUSB0", True), ("COM3", True), ("socket://192.168.7.9:4545", True), ("socket://press.local:1", True),
+        ("/dev/../etc/passwd", False), ("/dev/mem", False), ("socket://example.com:80", False),
+        ("socket://8.8.8.8:53", False), ("socket://192.168.7.9:99999", False), ("loop://", False),
+    ],
+)  # fmt: skip
+def test_a_rig_is_a_serial_device_or_on_this_network(house: House, port: str, fine: bool) -> None:
+    rig = {"name": "Press", "fixture": "A", "capacity": 20_000, "step": 1, "port": port}
+    assert house.desk().put("/api/rig", json=rig).status_code == (200 if fine else 422)
+    house.desk().put("/api/rig", json={**rig, "port": ""})

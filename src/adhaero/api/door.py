@@ -12,11 +12,13 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from adhaero.api.peer import is_same_user
 from adhaero.api.problems import problem
-from adhaero.store.devices import Device
+from adhaero.store.devices import DESK, Device
 from adhaero.workflow.context import iso
 from adhaero.workflow.network import Network
 
 OPEN_TO_ALL = frozenset({"/api/door", "/api/door/certificate"})
+DESK_ONLY = ("/api/copies",)
+"""Copies hold all that a shop has: they are made, taken away and put back at the desk."""
 _FORWARDED = ("forwarded", "x-forwarded-for", "x-real-ip", "via")
 
 
@@ -32,6 +34,11 @@ class Caller:
     def admitted(self) -> bool:
         """Whether the caller may read and write."""
         return self.owner or self.device is not None
+
+    @property
+    def has_desk(self) -> bool:
+        """Whether the caller may take the whole data away, put a copy back, and say where the rig is."""
+        return self.admitted and (self.local or (self.device is not None and self.device.right == DESK))
 
     @property
     def at_desk(self) -> bool:
@@ -111,6 +118,10 @@ class Door:
                 "This page is of another shop, whose program answered here before. Load it anew; nothing was changed."
             )
             await problem(421, "other-shop", "Another shop", detail)(scope, receive, send)
+            return
+        if who.admitted and not who.has_desk and scope["path"].startswith(DESK_ONLY):
+            detail = "This device is for work at the bench. Do that at the desk, or give it the desk's rights there."
+            await problem(403, "desk-only", "Only at the desk", detail)(scope, receive, send)
             return
         if who.admitted or scope["path"] in OPEN_TO_ALL:
             await self.app(scope, receive, send)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import Depends, Request, Response
 from pydantic import Field
@@ -38,6 +38,12 @@ class JoinIn(Strict):
 
     code: str = Field(max_length=40)
     name: str = Field("", max_length=60)
+
+
+class RightIn(Strict):
+    """What a device may do."""
+
+    right: Literal["bench", "desk"]
 
 
 class SwitchIn(Strict):
@@ -130,6 +136,14 @@ def switch(body: SwitchIn, network: Net, who: Desk) -> Response:
 @router.post("/network/code", response_model=NetworkView)
 def new_code(network: Net, who: Desk) -> Response:
     network.pairing.new_code()
+    return _view(network, who)
+
+
+@router.post("/network/devices/{device_id}/right", response_model=NetworkView)
+def give_right(device_id: str, body: RightIn, network: Net, who: Desk) -> Response:
+    """Say what a device may do: work at the bench, or what the desk may do."""
+    if not network.devices.give(device_id, body.right):
+        raise NotFound("There is no such device: it was turned away already.")
     return _view(network, who)
 
 

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import Response
+from fastapi import Request, Response
 from pydantic import Field
 
+from adhaero.api.door import Caller
 from adhaero.api.wire import Id, Key, Person, Shop, Strict, answer, router_for
 from adhaero.core.breaking.instrument import Instrument, Measures
 from adhaero.core.breaking.rack import Rack
+from adhaero.core.refusal import refuse
 from adhaero.workflow import rigs, shop
 from adhaero.workflow.breaking.rack_of_shop import save_rack
 from adhaero.workflow.rigs import Preview
@@ -109,7 +111,11 @@ def put_rack(w: Shop, body: RackIn, key: Key = None) -> Response:
 
 
 @router.put("/rig", response_model=ShopView)
-def put_rig(w: Shop, body: RigIn, person: Person, key: Key = None) -> Response:
+def put_rig(w: Shop, body: RigIn, person: Person, request: Request, key: Key = None) -> Response:
+    who: Caller | None = getattr(request.state, "caller", None)
+    if who is not None and not who.has_desk and body.port.strip() != rigs.port_in_use(w):
+        remedy = "Change it at the desk, or give this device the desk's rights there."
+        raise refuse("port", "only the desk says where the rig is", remedy)
     made = rigs.set_up(
         body.name, body.fixture, rigs.calibrated(w, body.name, body.instrument.instrument(), _rows(body), person),
         capacity=body.capacity, step=body.step, working_share=body.working_share, reason=body.reason,

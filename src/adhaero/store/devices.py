@@ -18,19 +18,23 @@ from pathlib import Path
 from adhaero.store.private_file import write_private
 
 FILE = "devices.json"
+BENCH, DESK = "bench", "desk"
 SEEN_EVERY = timedelta(minutes=1)
 """How far the moment at which a device was seen last may lag behind in the file."""
 
 
 @dataclass(frozen=True)
 class Device:
-    """A paired device; moments are ISO 8601, ``digest`` is the SHA-256 of its key."""
+    """A paired device; moments are ISO 8601, ``digest`` is the SHA-256 of its key, ``right`` what it may do: work at
+    the bench, or all that the desk may do but letting others in.
+    """
 
     id: str
     name: str
     digest: str
     paired_at: str
     seen_at: str
+    right: str = BENCH
 
 
 @dataclass(frozen=True)
@@ -107,6 +111,15 @@ class Devices:
             if len(left) == len(self._now.devices):
                 return False
             self._write(replace(self._now, devices=left))
+        return True
+
+    def give(self, device_id: str, right: str) -> bool:
+        """Change what a device may do; whether there is such a device."""
+        with self._lock:
+            changed = tuple(replace(d, right=right) if d.id == device_id else d for d in self._now.devices)
+            if all(d.id != device_id for d in changed):
+                return False
+            self._write(replace(self._now, devices=changed))
         return True
 
     def switch(self, on: bool, ports: Ports | None) -> None:

@@ -39,13 +39,14 @@ class Listener(Protocol):
 
 @dataclass(frozen=True)
 class DeviceView:
-    """A device that may come in; ``own`` is the one that asks."""
+    """A device that may come in; ``own`` is the one that asks, ``right`` what it may do: bench or desk."""
 
     id: str
     name: str
     paired_at: str
     seen_at: str
     own: bool
+    right: str
 
 
 @dataclass(frozen=True)
@@ -159,7 +160,7 @@ class Network:
         """What the desk shows. A code is shown to the desk only."""
         plain, secure = self.places()
         code = self.pairing.code() if may_change else None
-        devices = [DeviceView(d.id, d.name, d.paired_at, d.seen_at, d.id == device_id)
+        devices = [DeviceView(d.id, d.name, d.paired_at, d.seen_at, d.id == device_id, d.right)
                    for d in self.devices.admitted.devices]  # fmt: skip
         return NetworkView(
             self.ports is not None,

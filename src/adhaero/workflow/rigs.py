@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -10,6 +11,7 @@ from datetime import datetime
 from typing import Any
 
 from adhaero.core.breaking.instrument import DRIFT_SHARE, Calibration, Instrument, Line, Measures, checked
+from adhaero.core.house_network import in_house
 from adhaero.core.quantity import Dimension, parse, unit
 from adhaero.core.refusal import Doubts, Refusal, refuse
 from adhaero.core.units import Units
@@ -53,8 +55,7 @@ def use(w: AppContext, s: SetUp, port: str, key: str | None = None) -> None:
     """Use a rig in this set-up and connect to it. Anything changed, or a reason given, is a new set-up; an earlier one
     named again is that one.
     """
-    if port and not (port.startswith(("/dev/", "socket://", "COM")) and len(port) < 120):
-        raise refuse("port", f"{port!r} is not a port", "Write /dev/ttyUSB0, COM3 or socket://127.0.0.1:4545.")
+    _check_port(port)
     if w.rig.is_open():
         raise refuse("rig", "a pull is going on", "End it first: a pull belongs to the set-up that it began with.")
 
@@ -64,6 +65,30 @@ def use(w: AppContext, s: SetUp, port: str, key: str | None = None) -> None:
     act = Act("shop", "rig", f"Use {s.rig} with {s.fixture}", reason=s.reason, key=key, request=f"{s}{port}")
     w.perform(act, body)
     connect(w)
+
+
+_SERIAL = re.compile(r"/dev/(tty|cu\.|pts/|serial/|rfcomm)[\w./:-]{0,100}|COM\d{1,3}")
+_SOCKET = re.compile(r"socket://([\w.-]{1,80}):(\d{1,5})")
+
+
+def _check_port(port: str) -> None:
+    """Raise ``Refusal`` unless it is a serial device, or a host on the shop's own network."""
+    remedy = "Write /dev/ttyUSB0, COM3 or socket://127.0.0.1:4545."
+    found = _SOCKET.fullmatch(port)
+    if port and found is None and (".." in port or not _SERIAL.fullmatch(port)):
+        raise refuse("port", f"{port[:60]!r} is no serial port and no address of a rig", remedy)
+    if found is not None:
+        host = found[1]
+        near = in_house(host) or host == "localhost" or "." not in host or host.endswith(".local")
+        if not near or not 0 < int(found[2]) < 65536:
+            raise refuse("port", f"{host} is not on the shop's own network", "A rig is read on this network only.")
+
+
+def port_in_use(w: AppContext) -> str:
+    """Where the rig in use is read; empty without one."""
+    with w.db.read() as conn:
+        used = rigs.in_use(conn)
+    return used.port if used is not None else ""
 
 
 def take_up(w: AppContext, setup_id: int, key: str | None = None) -> None:

@@ -31,3 +31,7 @@ export const forgetDevice = (device_id: string) =>
   take<"NetworkView">(
     api.POST("/api/network/devices/{device_id}/forget", { params: { path: { device_id } } }),
   );
+export const giveRight = (device_id: string, right: "bench" | "desk") =>
+  take<"NetworkView">(
+    api.POST("/api/network/devices/{device_id}/right", { params: { path: { device_id } }, body: { right } }),
+  );

@@ -1,6 +1,6 @@
 /** The shop's network: whether tablets find the desk, the code that lets one in, and who may come in. */
 import { useState } from "react";
-import { forgetDevice, newCode, openNetwork, useNetwork } from "../../api/door";
+import { forgetDevice, giveRight, newCode, openNetwork, useNetwork } from "../../api/door";
 import { useWrite } from "../../api/queries";
 import type { Schemas } from "../../api/client";
 import { Button, Notice, ProblemNote } from "../../parts/controls";
@@ -99,6 +99,7 @@ function Code({ view, open }: { view: Schemas["CodeView"]; open: boolean }) {
 
 function Devices({ view }: { view: View }) {
   const forget = useWrite(forgetDevice);
+  const give = useWrite(([id, right]: readonly [string, "bench" | "desk"]) => giveRight(id, right));
   const [asked, setAsked] = useState("");
   if (view.devices.length === 0) return null;
   return (
@@ -113,6 +114,22 @@ function Devices({ view }: { view: View }) {
             <span className="text-sm text-faded">
               paired {clock(d.paired_at)}, seen {clock(d.seen_at)}
             </span>
+            {view.may_change ? (
+              <label className="text-sm">
+                may{" "}
+                <select
+                  aria-label={`What ${d.name} may do`}
+                  className="written"
+                  value={d.right}
+                  onChange={(e) => give.mutate([d.id, e.target.value as "bench" | "desk"])}
+                >
+                  <option value="bench">work at the bench</option>
+                  <option value="desk">do what the desk may do</option>
+                </select>
+              </label>
+            ) : (
+              d.right === "desk" && <span className="text-sm">may do what the desk may do</span>
+            )}
             {(view.may_change || d.own) && asked !== d.id && (
               <Button look="quiet" className="ml-auto py-0" onClick={() => setAsked(d.id)}>
                 turn away
@@ -132,7 +149,7 @@ function Devices({ view }: { view: View }) {
           </li>
         ))}
       </ul>
-      <ProblemNote problem={forget.error} />
+      <ProblemNote problem={forget.error ?? give.error} />
     </>
   );
 }
