@@ -17,7 +17,7 @@ def two_glues(app: App, wood: list[int], loads: list[float], **judging: Any) -> 
     for letter in "AB":
         rows = [r["code"] for r in app.get(f"/batches/{batch}/break")["rows"] if r["treatment"] == letter]
         for code, pct, load in zip(rows, wood, loads, strict=True):
-            app.observe(batch, code, low=f"{load} N", failure_mode="in-glue", wood_failure_pct=pct)
+            app.observe(batch, code, low=f"{load} N", failure_mode="mixed", wood_failure_pct=pct)
     return batch
 
 
@@ -75,5 +75,5 @@ def test_the_plans_own_words_for_sizes(app: App) -> None:
                   judging={"limits": [], "words": {"equal": 0.03, "slightly": 0.1, "clearly": 0.25}})  # fmt: skip
     for row in app.get(f"/batches/{batch}/break")["rows"]:
         load = (4000 if row["treatment"] == "A" else 3300) + 20 * (row["break_order"] % 5)
-        app.observe(batch, row["code"], low=f"{load} N", failure_mode="in-glue")
+        app.observe(batch, row["code"], low=f"{load} N", failure_mode="mixed")
     assert "clearly weaker" in headline(app.compare(batch))

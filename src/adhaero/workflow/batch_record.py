@@ -23,8 +23,7 @@ from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.plan.comparisons import Family, families
 from adhaero.core.plan.design import COUNTS, TRIAL
 from adhaero.core.plan.document import Level, Plan, level_name
-from adhaero.core.plan.fields import UNTIL_BROKEN
-from adhaero.core.plan.records import OF_A_GLUEUP, SOLID_GRAIN, sizes_of, whole_factors
+from adhaero.core.plan.records import OF_A_GLUEUP, SOLID_GRAIN, clamps_until_broken, sizes_of, whole_factors
 from adhaero.core.plan.treatments import Treatment, treatments
 from adhaero.core.units import Units
 from adhaero.store import batches
@@ -228,9 +227,7 @@ class BatchRecord:
         return (product.family, product.label or None) if product else (glue, None)
 
     def is_held(self, piece: Specimen) -> bool:
-        """Whether a glued joint is still in its clamp: what is pressed by tape, hand or nothing never is, and a break
-        ends the clamping.
-        """
+        """Whether a glued joint is still in its clamp: tape, a hand or nothing is no clamp, and a break ends it."""
         member = self.members.get(piece.id)
         if member is None or piece.id in self.unclamped or not piece.clamp_s or self.finished(piece):
             return False
@@ -238,13 +235,7 @@ class BatchRecord:
 
     def clamped_until_broken(self, piece: Specimen) -> bool:
         """Whether the plan breaks a joint in its clamp: its clamp time is stated as its age then."""
-        return self._until_broken and piece.clamp_s == piece.cure_s
-
-    @cached_property
-    def _until_broken(self) -> bool:
-        varied = [level for f in self.plan.factors if f.key == "clamp_s" for level in f.levels]
-        given = [r["clamp_s"] for r in (self.plan.constants, *(e.changes for e in self.plan.extras)) if "clamp_s" in r]
-        return any(level.value == UNTIL_BROKEN for level in (*varied, *given))
+        return piece.clamp_s == piece.cure_s and clamps_until_broken(self.plan)
 
     def pressed_by(self, piece: Specimen) -> str:
         """The means that the plan presses a joint with; empty for a pressure that any clamp may give."""

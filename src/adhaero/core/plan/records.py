@@ -103,6 +103,13 @@ def resolved(plan: Plan, record: dict[str, Level], stated: Container[str]) -> di
     return found
 
 
+def clamps_until_broken(plan: Plan) -> bool:
+    """Return whether a clamp time of the plan is stated as "until broken"."""
+    varied = [level for f in plan.factors if f.key == "clamp_s" for level in f.levels]
+    given = [r["clamp_s"] for r in (plan.constants, *(e.changes for e in plan.extras)) if "clamp_s" in r]
+    return any(level.value == UNTIL_BROKEN for level in (*varied, *given))
+
+
 def next_late(plan: Plan) -> int:
     """The number of the next amendment that brings a treatment."""
     levels = (level.late for f in plan.factors for level in f.levels)

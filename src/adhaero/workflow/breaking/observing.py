@@ -9,7 +9,6 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from adhaero.core.breaking.details import Details
-from adhaero.core.breaking.proposal import BOUNDS, EXACT, UNSURE, Proposal
 from adhaero.core.breaking.trace import PEAK
 from adhaero.core.flags import UNCHECKED_MARK
 from adhaero.core.method import FAILURE_NAMES
@@ -24,6 +23,7 @@ from adhaero.store.pulls import Pull
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.breaking import checklist
+from adhaero.workflow.breaking.from_signal import from_signal, refuse_as_exact
 from adhaero.workflow.breaking.queue import in_order, not_ready
 from adhaero.workflow.breaking.reading_doubts import (
     AT_CAPACITY,
@@ -39,7 +39,7 @@ from adhaero.workflow.breaking.reading_doubts import (
 )
 from adhaero.workflow.breaking.weights import weighed
 from adhaero.workflow.context import Act, AppContext, Conflict, iso
-from adhaero.workflow.courses import course_of, moved_on
+from adhaero.workflow.courses import moved_on
 from adhaero.workflow.piece_finding import find_piece
 from adhaero.workflow.record_loading import load
 from adhaero.workflow.rigs import NOT_LOOKED_OVER, typed_load
@@ -48,7 +48,6 @@ from adhaero.workflow.rigs import ask as ask_rig
 EARLY = "early"
 STANDING = "has a result"
 """Asked before a reading takes the place of another: two people may be typing, or a label was misread."""
-FROM_SIGNAL = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD)
 
 
 def ask_early(record: BatchRecord, piece: Specimen, at: datetime, doubts: Doubts) -> None:
@@ -66,45 +65,6 @@ def _as_typed(o: Observation, typed: tuple[str, str], s: rigs.SetUp | None, unit
     o = replace(o, low_n=o.low_n if low is None else low, high_n=o.high_n if high is None else high)
     o = replace(o, details=replace(o.details, typed=shown[:80])) if shown else o
     return replace(o, high_n=o.low_n) if o.kind is Kind.EXACT and o.high_n is None else o
-
-
-def _from_signal(
-    record: BatchRecord, pull: Pull | None, o: Observation, tare_n: float
-) -> tuple[Observation, float | None]:
-    """Fill in from the signal what was not typed, with what hangs there anyhow; returns the first crack too."""
-    found = pull.proposal if pull else None
-    if found is None:
-        return o, None
-    if o.low_n is None and o.high_n is None and o.kind in FROM_SIGNAL:
-        _refuse_as_exact(found, o.kind)
-        by_hand = pull is not None and PEAK in moved_on(record, pull.id)
-        course = course_of(record, pull.id, found) if pull else None
-        highest = course.marks[PEAK].load_n if course and by_hand else found.reading.peak_n
-        o = _with_loads(o, found, highest, by_hand, tare_n)
-    crack = found.reading.first_crack_n
-    return o, None if crack is None else crack + tare_n
-
-
-def _with_loads(o: Observation, found: Proposal, highest: float, by_hand: bool, tare_n: float) -> Observation:
-    """With the limits that the signal gives, and what hangs there anyhow; a peak moved by hand counts as it is."""
-    low = highest if by_hand or found.low_n is None else found.low_n
-    if o.kind is Kind.EXACT:
-        low, high = highest, highest
-    elif o.kind is Kind.BETWEEN and found.high_n is not None and found.high_n > low:
-        high = found.high_n
-    else:
-        return replace(o, low_n=round(low + tare_n, 3), high_n=None)
-    return replace(o, low_n=round(low + tare_n, 3), high_n=round(high + tare_n, 3))
-
-
-def _refuse_as_exact(found: Proposal, kind: Kind) -> None:
-    """Raise ``Refusal`` where the signal of a pull knows only a bound and its load is to be taken for more."""
-    if kind in (Kind.EXACT, Kind.HELD) and found.kind != EXACT and found.bound_by in UNSURE:
-        raise refuse(
-            "kind",
-            f"this pull gives no exact load: {BOUNDS[found.bound_by or '']}",
-            "Choose 'it broke between' or 'it held, at least', or type the peak that another instrument showed.",
-        )
 
 
 def plausible(record: BatchRecord, piece: Specimen, o: Observation) -> None:
@@ -221,7 +181,7 @@ def write_down(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, t
         seen = weighed(conn, record, piece, t.o, t.weights, t.when, t.typed[0])
     else:
         seen = _as_typed(t.o, t.typed, set_up, record.units)
-    seen, crack = _from_signal(record, pull, seen, set_up.instrument.carried_n if set_up else 0.0)
+    seen, crack = from_signal(record, pull, seen, set_up.instrument.carried_n if set_up else 0.0)
     if seen.kind is Kind.FELL_APART:
         seen = replace(seen, low_n=0.0, high_n=0.0)
     _check(record, piece, seen)
@@ -339,7 +299,7 @@ def correct(
         seen = _patched(old.observation, {k: v for k, v in changes_.items() if k not in ("at", "low", "high")} | loads)
         pull = pulls.pull(conn, old.pull_id) if old.pull_id is not None and old.source == "rig" else None
         if pull is not None and pull.proposal is not None and loads.get("low_n", changes.get("low_n")) is None:
-            _refuse_as_exact(pull.proposal, seen.kind)
+            refuse_as_exact(pull.proposal, seen.kind)
         _check(record, piece, seen)
         _check_outcome(record, seen)
         new, doubts = replace(old, observation=seen), Doubts(confirmed)

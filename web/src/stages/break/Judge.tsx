@@ -11,6 +11,7 @@ import { MarkIcon } from "../../parts/marks";
 import { clock, unitOfMass, unitOfWeights, useUnits } from "../../parts/units";
 import { Word } from "../../parts/Word";
 import { More } from "./More";
+import { Bound, Load } from "./Loads";
 import { Look } from "./Look";
 import { Shares } from "./Shares";
 import { Trial } from "./Trial";
@@ -43,8 +44,6 @@ const KINDS: readonly (readonly [Kind, string])[] = [
 /** A method without a load has its own kinds. */
 const LOADLESS: readonly Kind[] = ["seen", "fell_apart", "void"];
 
-type Proposal = NonNullable<Schemas["Pull"]["proposal"]>;
-
 interface Props {
   batch: number;
   row: Schemas["BreakRow"];
@@ -68,19 +67,6 @@ const KIND_OF_END: Record<WeightsEnd, Kind> = {
   holds: "at_least",
   filled: "exact",
 };
-
-/** Why the load of a pull is not exact, and what it is then. */
-function Bound({ why, proposal, text }: { why: string; proposal: Proposal; text: (n: number) => string }) {
-  const { low_n: low, high_n: high } = proposal;
-  const said = `${why.charAt(0).toUpperCase()}${why.slice(1)}.`;
-  if (proposal.kind === "between" && low != null && high != null)
-    return (
-      <Notice>
-        {said} The load lies between {text(low)} and {text(high)}.
-      </Notice>
-    );
-  return <Notice>{said} The load is a lower bound.</Notice>;
-}
 
 export function Judge({
   batch,
@@ -401,32 +387,5 @@ export function Judge({
         <Trial batch={batch} row={row} {...(onDone ? { onDone } : {})} />
       )}
     </form>
-  );
-}
-
-function Load({
-  name,
-  label,
-  value,
-  hint,
-  onChange,
-}: {
-  name: string;
-  label: string;
-  value: string;
-  hint: string;
-  onChange: (v: string) => void;
-}) {
-  return (
-    <input
-      type="text"
-      name={name}
-      aria-label={label}
-      className="written w-40 text-2xl font-semibold"
-      autoComplete="off"
-      value={value}
-      placeholder={hint}
-      onChange={(e) => onChange(e.target.value)}
-    />
   );
 }
