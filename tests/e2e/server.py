@@ -34,12 +34,12 @@ def _quietly(command: list[str]) -> None:
 
 
 class Rig:
-    """The simulated rig as a process; quick, so that a batch breaks in a minute."""
+    """The simulated rig as a process; quick, so that a batch breaks in a minute, and read often enough for that."""
 
     def __init__(self, seed: int = 20417, pump: float = 0.5) -> None:
         self.port, self.hand_port = free_port(), free_port()
         command = [sys.executable, "-m", "adhaero", "rig-sim", "--port", str(self.port), "--hand-port",
-                   str(self.hand_port), "--pump", str(pump), "--seed", str(seed)]  # fmt: skip
+                   str(self.hand_port), "--pump", str(pump), "--rate", "400", "--seed", str(seed)]  # fmt: skip
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
         assert self.process.stdout is not None
         assert "simulated rig" in self.process.stdout.readline()
