@@ -338,3 +338,14 @@ def test_cycles_below_the_break_are_read_from_one_pull(at_rig: tuple[App, int], 
     app.observe(batch, code, pull_id=pull_id, low="", source="rig", failure_mode="in-glue")
     row = next(r for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == code)
     assert row["kind"] == "exact", "whether the last fall was its break is for the person to say"
+
+
+def test_a_pull_in_which_nothing_was_loaded_gives_no_load(at_rig: tuple[App, int]) -> None:
+    """The highest of the noise was offered as the load at which it broke."""
+    app, batch = at_rig
+    code = next_piece(app, batch)
+    number = app.post(f"/batches/{batch}/pulls", {"code": code}, 201)["id"]
+    app.post("/rig/end")
+    for kind in ("exact", "at_least"):
+        refused = app.observe(batch, code, 422, kind=kind, low="", pull_id=number, source="rig")
+        assert "shows no load" in refused["detail"]

@@ -96,6 +96,7 @@ const DOUBTS = [
   "finer than the step",
   "face differs",
   "two peaks",
+  "very low",
   "has a result",
   "clamps early",
   "other glue",

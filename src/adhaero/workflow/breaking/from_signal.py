@@ -23,6 +23,9 @@ def from_signal(
     if found is None:
         return o, None
     if o.low_n is None and o.high_n is None and o.kind in FROM_SIGNAL:
+        if found.kind is None:
+            # The highest of the noise is no load.
+            raise refuse("low", "this pull shows no load", "Pull again, or type the load that was read elsewhere.")
         refuse_as_exact(found, o.kind)
         by_hand = pull is not None and PEAK in moved_on(record, pull.id)
         course = course_of(record, pull.id, found) if pull else None

@@ -125,11 +125,12 @@ export function Judge({
   const rig = view.rig_state?.plain === false ? view.rig_state : null;
   const unitShown = rig ? unitOfMass(rig.unit) : units.symbol("force");
   const seenLow = kind === "exact" ? (reading?.peak_n ?? 0) : (proposal?.low_n ?? reading?.peak_n ?? 0);
-  const hint = !reading
-    ? unitShown
-    : rig
-      ? units.typed(seenLow / rig.factor, rig.dimension, rig.unit)
-      : force(seenLow);
+  const hint =
+    !reading || proposal?.kind === null
+      ? unitShown
+      : rig
+        ? units.typed(seenLow / rig.factor, rig.dimension, rig.unit)
+        : force(seenLow);
   const highHint =
     proposal?.kind === "between" && proposal.high_n != null ? force(proposal.high_n) : unitShown;
 
@@ -169,6 +170,9 @@ export function Judge({
           {reading ? `${reading.seconds.toFixed(1)} s and ${reading.samples} samples` : "no sample"}. Use what
           was recorded, or pull again.
         </Notice>
+      )}
+      {proposal && proposal.kind === null && (
+        <Notice>No load was seen in this pull. Pull again, or type the load.</Notice>
       )}
       {proposal?.bound_by && (
         <Bound why={view.bounds[proposal.bound_by] ?? ""} proposal={proposal} text={force} />
