@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from adhaero.core.quantity import Dimension, parse, unit
-from adhaero.core.units import Units, as_typed, units_of
+from adhaero.core.units import Units, as_typed, signed_percent, units_of
 from tests.running import App
 
 INCH = units_of({"length": "in", "force": "lbf", "stress": "psi", "temperature": "°F"})
@@ -79,3 +79,8 @@ def test_a_change_of_units_reaches_sentences_that_stood_already(app: App) -> Non
     assert "psi" in flags()
     assert "MPa" not in flags()
     assert "MPa" not in app.compare(batch)["findings"][0]["text"] or "MPa" not in headline
+
+
+@pytest.mark.parametrize(("share", "text"), [(0.124, "+12 %"), (-0.031, "−3 %"), (0.004, "0 %"), (-0.004, "0 %")])
+def test_a_change_that_rounds_to_nothing_has_no_sign(share: float, text: str) -> None:
+    assert signed_percent(share) == text

@@ -13,7 +13,7 @@ from adhaero.core.piece_record import PieceRecord
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.quantity import Dimension
 from adhaero.core.times import clock, span
-from adhaero.core.units import Units
+from adhaero.core.units import Units, signed_percent
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,7 @@ class Departure:
             say = clock if self.field == "open_s" else span
             return f"{say(self.actual)} instead of {say(self.planned)}"
         shown = [units.text(v, dimension) for v in (self.actual, self.planned)]
-        share = f" ({100 * (self.actual / self.planned - 1):+.0f} %)" if self._has_share else ""
+        share = f" ({signed_percent(self.actual / self.planned - 1)})" if self._has_share else ""
         return f"{shown[0]} instead of {shown[1]}{share}"
 
     @property

@@ -121,6 +121,12 @@ def grouped(value: float, decimals: int, *, strip: bool = False) -> str:
     return text.rstrip("0").rstrip(".") if strip and "." in text else text
 
 
+def signed_percent(share: float) -> str:
+    """A change as a percentage with its sign; what rounds to nothing has none: "+12 %", "−3 %", "0 %"."""
+    whole = round(100 * share)
+    return f"{whole:+d} %".replace("-", "−") if whole else "0 %"
+
+
 def with_symbol(number: str, symbol: str) -> str:
     """A number and its unit, kept together."""
     return f"{number} {symbol}".strip()

@@ -12,6 +12,7 @@ from adhaero.core.compare.data import p_in_words
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import MEANS, NONE, ORDER, Judged, Over
 from adhaero.core.plan.comparisons import KEPT, Family
+from adhaero.core.units import signed_percent
 
 TIMES_FROM = 2.0
 """Ratio from which on it is told as so many times."""
@@ -56,7 +57,7 @@ def _span(low: float | None, high: float | None, *, times: bool = False) -> str:
         return f"{low or 0:.2g} times or more"
     if times or high > 1 + TIMES_FROM:
         return f"{low:.2g} to {high:.2g} times"
-    return f"{100 * (low - 1):+.0f} % to {100 * (high - 1):+.0f} %".replace("-", "−")
+    return f"{signed_percent(low - 1)} to {signed_percent(high - 1)}"
 
 
 def said(case: Case, f: Family, j: Judged) -> str:
@@ -180,4 +181,4 @@ def apart_in_words(f: Family, o: Over, found: Sequence[Judged]) -> str:
 def _size(ratio: float, *, kept: bool) -> str:
     if kept:
         return f"{100 * ratio:.0f} %"
-    return f"{ratio:.1f} times" if ratio >= TIMES_FROM else f"{100 * (ratio - 1):+.0f} %".replace("-", "−")
+    return f"{ratio:.1f} times" if ratio >= TIMES_FROM else signed_percent(ratio - 1)
