@@ -220,3 +220,12 @@ def test_a_constant_that_is_not_stated_yet_makes_nothing_impossible(missing: str
     held = {k: v for k, v in plan.constants.items() if k not in (missing, "prep")}
     held |= {} if missing == "glue" or "glue" in held else {"glue": Level("pva-damp")}
     assert impossible(replace(plan, factors=(Factor("prep", "Prep", levels),), constants=held)) == []
+
+
+def test_everyday_names_of_glues_are_known_and_stay_the_shops_own() -> None:
+    found = read_levels("glue", "Yellow glue\nWhite glue\nhide glue\npolyurethane\n5-minute epoxy", "", {}, {})
+    assert not found.problems
+    assert [x.value for x in found.levels][:2] == ["Yellow glue", "White glue"]
+    assert found.families["Yellow glue"] == "pva-damp"
+    assert found.families["White glue"] == "pva-indoor"
+    assert found.families["5-minute epoxy"] == "epoxy-fast"

@@ -72,5 +72,22 @@ GLUES: dict[str, GlueFamily] = {
     )
 }  # fmt: skip
 
+EVERYDAY: dict[str, str] = {
+    "yellow glue": "pva-damp", "carpenter's glue": "pva-damp", "aliphatic resin": "pva-damp",
+    "white glue": "pva-indoor", "wood glue": "pva-indoor", "hide glue": "hide-hot", "bone glue": "hide-hot",
+    "fish glue": "hide-liquid", "liquid hide glue": "hide-liquid", "polyurethane": "polyurethane",
+    "polyurethane glue": "polyurethane", "pu glue": "polyurethane", "epoxy": "epoxy-slow",
+    "5 minute epoxy": "epoxy-fast", "five minute epoxy": "epoxy-fast", "super glue": "cyanoacrylate", "ca glue": "cyanoacrylate",
+    "plastic resin glue": "urea-resin", "urea formaldehyde": "urea-resin", "resorcinol": "resorcinol",
+    "contact adhesive": "contact", "hot glue": "hot-melt", "construction glue": "construction",
+}  # fmt: skip
+"""What a shop calls a glue -> the family that is meant; the name stays the shop's own."""
+
+
+def family_of_name(name: str) -> str:
+    """Return the family that an everyday name stands for; empty for a name that is none."""
+    return EVERYDAY.get(" ".join(name.lower().replace("-", " ").split()), "")
+
+
 NO_GLUE = "none"
 """Level of a factor for pieces that are pressed dry, as an unglued control."""

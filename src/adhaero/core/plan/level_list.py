@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from adhaero.core.materials.glue import GLUES
+from adhaero.core.materials.glue import GLUES, family_of_name
 from adhaero.core.plan.document import Level
 from adhaero.core.plan.fields import FIELDS, Field
 from adhaero.core.plan.rhythm import spelled_out
@@ -78,7 +78,7 @@ def _with_family(entry: str) -> tuple[str, str]:
     """A glue's name and the key of the family that is written behind it, if one is."""
     name, mark, rest = re.sub(r"\s*[\t=]\s*|\s*:\s+", "\t", entry, count=1).partition("\t")
     if not mark:
-        return entry, ""
+        return entry, family_of_name(entry)
     family = _named(rest, {k: g.name for k, g in GLUES.items()})
     if family is None:
         raise refuse("entry", f"{rest[:40]!r} is no family of glues", f"Use one of: {', '.join(GLUES)}.")
