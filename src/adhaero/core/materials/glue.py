@@ -79,7 +79,8 @@ EVERYDAY: dict[str, str] = {
     "polyurethane glue": "polyurethane", "pu glue": "polyurethane", "epoxy": "epoxy-slow",
     "5 minute epoxy": "epoxy-fast", "five minute epoxy": "epoxy-fast", "super glue": "cyanoacrylate",
     "ca glue": "cyanoacrylate", "plastic resin glue": "urea-resin", "urea formaldehyde": "urea-resin",
-    "resorcinol": "resorcinol", "contact adhesive": "contact", "hot glue": "hot-melt", "construction glue": "construction",
+    "resorcinol": "resorcinol", "contact adhesive": "contact", "hot glue": "hot-melt",
+    "construction glue": "construction",
 }  # fmt: skip
 """What a shop calls a glue -> the family that is meant; the name stays the shop's own."""
 
