@@ -237,7 +237,7 @@ def test_a_pattern_that_turns_out_slow_is_given_up_and_that_is_said() -> None:
     reader._parse, reader._status = slow, "live"
     reader.take(b"load=12\nload=13\n")
     assert reader.state().status == "garbled"
-    assert "was dropped" in reader.state().message
+    assert "was switched off" in reader.state().message
 
 
 @pytest.mark.parametrize("text", ["raw/0", "2^6^6", "((((9^6)^6)^6)^6)^6", "raw + (1 kg"])

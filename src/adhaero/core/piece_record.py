@@ -177,7 +177,7 @@ class PieceRecord:
 
     @property
     def cured_s(self) -> float | None:
-        """How long it cured before its break, or before its conditioning where it has one, s."""
+        """Time from its closing to its conditioning, or to its break if it has none, s."""
         if self.stay is None:
             return self.age_s
         if self.gluing is None or self.stay.in_at is None:
@@ -186,7 +186,7 @@ class PieceRecord:
 
     @property
     def stayed_s(self) -> float | None:
-        """How long it was in its conditioning, up to its break where nobody took it out before, s."""
+        """Time in its conditioning, s; until its break if it was not taken out before."""
         if self.stay is None or self.stay.in_at is None:
             return None
         out = self.stay.out_at or (self.reading.at if self.reading else None)
@@ -194,7 +194,7 @@ class PieceRecord:
 
     @property
     def rested_s(self) -> float | None:
-        """How long it waited for its break after its conditioning, s."""
+        """Time from the end of its conditioning to its break, s."""
         if self.stay is None or self.stay.out_at is None or self.reading is None:
             return None
         return (self.reading.at - self.stay.out_at).total_seconds()

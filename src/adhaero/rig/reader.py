@@ -96,7 +96,7 @@ _MESSAGES = {
 }
 
 
-TOO_SLOW = "The pattern for the rig's lines takes too long and was dropped: choose another one in the shop."
+TOO_SLOW = "The pattern for reading the rig is too slow and was switched off. Choose another one under Shop."
 
 
 class Reader:

@@ -227,7 +227,7 @@ class BatchRecord:
         return (product.family, product.label or None) if product else (glue, None)
 
     def is_held(self, piece: Specimen) -> bool:
-        """Whether a glued joint is still in its clamp: tape, a hand or nothing is no clamp, and a break ends it."""
+        """Return whether a glued joint is still in its clamp. Tape and hands are not clamps; a broken joint is out."""
         member = self.members.get(piece.id)
         if member is None or piece.id in self.unclamped or not piece.clamp_s or self.finished(piece):
             return False

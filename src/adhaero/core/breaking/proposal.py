@@ -88,7 +88,7 @@ def propose(reading: Reading | None, capacity_n: float | None, *, in_cycles: boo
 
 
 def judged(p: Proposal, rows: Array, step_n: float, capacity_n: float | None, tolerance: float = TOLERANCE) -> Proposal:
-    """Return a proposal as the whole curve bears it out: the one place that calls a load exact.
+    """Judge a proposal by its whole curve. This is the only place that calls a load exact.
 
     ``rows`` are (s, N as they came, mm) of the whole pull, ``step_n`` and ``capacity_n`` the rig's; ``tolerance`` is
     the share of the peak that may have gone unseen.
@@ -102,16 +102,16 @@ def judged(p: Proposal, rows: Array, step_n: float, capacity_n: float | None, to
     p = replace(p, uncertainty_n=open_n if math.isfinite(open_n) else None,
                 loadings=sound.loadings)  # fmt: skip
     peak, left = reading.peak_n, sound.zero_off_n
-    # A load that may have hung on the zero is not counted; a zero that sank took some of the load away.
+    # If the zero drifted up, the peak includes the drift; if it drifted down, the true peak is higher.
     low = peak - max(0.0, left)
     if not reading.zero.steady:
-        # What hung there when the zero was taken is counted off the load, or was never taken from it.
+        # The load that was on the rig when the zero was taken may or may not be part of the peak.
         begun = max(0.0, float(rows[0, 1]) - reading.zero.mean_n)
         return replace(p, kind=AT_LEAST, bound_by="zero", low_n=max(0.0, min(low, peak - begun)), high_n=None)
     if p.kind == AT_LEAST:
         stuck = tuple(g for g in sound.blind if g.why == "stuck")
         bound = "stuck" if stuck and p.bound_by == "held" else p.bound_by
-        return replace(p, reading=replace(reading, gaps=stuck + reading.gaps), bound_by=bound)
+        return replace(p, reading=replace(reading, gaps=stuck + reading.gaps), bound_by=bound, low_n=low)
     if sound.is_exact(peak, tolerance):
         return replace(p, reading=replace(reading, gaps=()))
     lost = sound.unseen_n > tolerance * peak

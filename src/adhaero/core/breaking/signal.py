@@ -23,16 +23,16 @@ Array = NDArray[np.float64]
 BREAK_SHARE = 0.5
 CRACK_SHARE = 0.05
 RELEASED = 0.2
-"""A fall below this share of what was carried, from which the load rises again, is a release or a break, no crack."""
+"""A load that falls below this share and rises again was released, or the piece broke; it is not a crack."""
 CRACK_NOISES = 8.0
 MIN_LOAD_NOISES = 12.0
 RISE_S, RISE_NOISES, RISE_SHARE = 0.2, 6.0, 0.005
-"""A load that is down and rises by more than this, told over this time, is being put on again."""
+"""After the break: time (s) over which the load is averaged, and how far it must rise to count as loading again."""
 EXACTLY = 1 - 1e-9
-"""A drop of exactly the stated share is one, whatever the last binary digit says."""
+"""Factor that lets a drop of exactly the stated share count, in spite of rounding."""
 STEADY_SAMPLES = 3
 SETTLE_S = 1.0
-"""For so long the load must stay down before a pull is over: a sensor that drops out for a moment is back by then."""
+"""How long the load must stay down before a pull is over, s. A sensor that drops out briefly is back by then."""
 GAP_S = 0.1
 GAP_SAMPLES = 5
 """A hole in the signal is longer than both: then a peak may have come and gone unseen."""

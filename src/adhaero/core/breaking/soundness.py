@@ -33,31 +33,32 @@ Mask = NDArray[np.bool_]
 TOLERANCE = 0.01
 """Share of the peak that may have gone unseen with a reading that is called exact."""
 SLOPE_S = (0.5, 0.2)
-"""Stretches before a sample over which its slope is fitted; the steeper one counts."""
+"""How far back the slope before a sample is fitted, s; the steeper of the two fits counts."""
 SLOPE_MARGIN = 1.25
 BELIEVED = 0.1
 """A load that may have risen unseen by more than this share has no upper bound that can be relied on."""
 CHANCE = 1e-7
-"""A row of equal readings that is less likely than this by the rig's own noise is no load that stands still."""
+"""If the rig's own noise makes a run of equal readings less likely than this, the reading is stuck."""
 STILL_S = 0.15
 STILL_STEPS = 5.0
 LEAST_ROWS = 5
 ZERO_TOLERANCE = 1.25
-"""What is left at the end may be the zero's or the piece's: so many times the tolerance; it is in the uncertainty."""
+"""A load left after the break may come from the zero or from the piece. Up to this multiple of the tolerance the peak
+still counts as exact, and the uncertainty includes what is left."""
 RESIDUE = 0.005
-"""Share of its peak that a piece may still carry when it is apart: so much of what is left is not the zero's."""
+"""Share of its peak that a broken piece may still carry."""
 LEAST_SHARE = 0.05
-"""Share of the peak below which nothing is asked of the signal: there is no load yet."""
+"""Below this share of the peak the piece counts as not loaded yet, and the signal is not checked."""
 DROPOUT_S = 1.2
 BACK_S = 0.03
-"""A load that is back within this time was never gone; no hand can load a piece as quickly."""
+"""A load that comes back within this time was never really gone: nobody can load a piece that quickly."""
 LOW_S = 0.1
 NOISES = 4.0
 
 
 @dataclass(frozen=True)
 class Rise:
-    """A high of the load between two falls to next to nothing: its time, s, and its load, N."""
+    """One of several peaks in a pull: its time, s, and its load, N."""
 
     s: float
     load_n: float
@@ -102,7 +103,7 @@ def soundness(rows: Array, reading: Reading, step_n: float) -> tuple[Reading, So
         why[first + 1 : end] = "stuck"
     good = np.flatnonzero(why == "")
     if len(good) < LEAST_ROWS:
-        return reading, Soundness(unseen_n=math.inf)
+        return reading, Soundness(unseen_n=math.inf, blind=(Gap(0.0, None, "stuck"),))
     reading = _anew(np.column_stack([t, rows[:, 1]])[good], reading, step_n)
     unseen, blind = _blind(t, load, why, good, reading, noise)
     return reading, Soundness(
@@ -115,7 +116,7 @@ def soundness(rows: Array, reading: Reading, step_n: float) -> tuple[Reading, So
 
 
 def _anew(good: Array, seen: Reading, step_n: float) -> Reading:
-    """The reading of the good samples alone: while they came in, nobody could know yet what was to follow."""
+    """Read the pull again from its good samples alone; while it was recorded, the faults could not all be known."""
     tracker = SignalTracker(step_n, seen.zero, start_s=0.0)
     tracker.feed(good[:, 0], good[:, 1])
     found = tracker.reading()
@@ -128,7 +129,7 @@ def _anew(good: Array, seen: Reading, step_n: float) -> Reading:
 def _blind(
     t: Array, load: Array, why: NDArray[np.str_], good: NDArray[np.int64], r: Reading, noise: float
 ) -> tuple[float, tuple[Gap, ...]]:
-    """How much the load may have risen above the peak between two good samples, and where that matters."""
+    """Return how far the load may have risen above the peak between two good samples (N), and where."""
     usual = usual_step(t)
     good_t, good_load = t[good], load[good]
     waits = np.diff(good_t)
@@ -156,7 +157,7 @@ def _blind(
 
 
 def _steepest(t: Array, load: Array) -> float:
-    """The steepest rise from one tenth of a second to the next, or from one sample to the next but one, N/s."""
+    """Return the steepest rise over a tenth of a second, or over two samples at a slow rate, N/s."""
     m = max(2, round(0.1 / max(usual_step(t), 1e-6)))
     if len(load) <= m:
         return 0.0
@@ -181,7 +182,7 @@ def slope_before(t: Array, load: Array, i: int, noise: float) -> float:
 
 
 def _dropouts(t: Array, load: Array, peak: float) -> Mask:
-    """Samples of a load that went away and was back at once, as no piece and no hand can: the sensor dropped out."""
+    """Return the samples during which the sensor dropped out: the load vanished and was back at once."""
     found = np.zeros(len(t), dtype=bool)
     high = np.maximum.accumulate(load)
     low = (load < BREAK_SHARE * high) & (high > LEAST_SHARE * peak)
@@ -199,7 +200,7 @@ def _dropouts(t: Array, load: Array, peak: float) -> Mask:
 
 
 def _still(t: Array, load: Array, r: Reading, step_n: float) -> list[tuple[int, int]]:
-    """Rows (first, end) of equal readings that are too long for a load that rises, or for the rig's own noise."""
+    """Return the runs (first, end) of equal readings that are too long for a rising load or for the rig's noise."""
     changes = np.flatnonzero(np.diff(load) != 0) + 1
     starts, ends = np.concatenate([[0], changes]), np.concatenate([changes, [len(load)]])
     begun = np.flatnonzero(load > max(LEAST_SHARE * r.peak_n, MIN_LOAD_NOISES * r.zero.noise_n))
@@ -220,7 +221,7 @@ def _still(t: Array, load: Array, r: Reading, step_n: float) -> list[tuple[int, 
 
 
 def _unlikely(n: int, rise: float, zero: Zero, step_n: float) -> bool:
-    """Whether so many equal readings in a row are no accident of the noise; a rig that shows none can't tell."""
+    """Return whether the noise makes so many equal readings in a row unlikely. A rig without noise can't tell."""
     if zero.noise_n < 0.3 * step_n or zero.noise_n <= 0:
         return False
     between = 2 * zero.noise_n**2
@@ -229,14 +230,14 @@ def _unlikely(n: int, rise: float, zero: Zero, step_n: float) -> bool:
 
 
 def _stopped(seconds: float, slope: float, zero: Zero, step_n: float) -> bool:
-    """Whether a load that was rising stands still on one step for longer than the rise explains."""
+    """Return whether a rising load stopped on one step for longer than its slope explains."""
     rising = slope * SLOPE_S[0] > 3 * max(step_n, zero.noise_n)
     return rising and seconds > STILL_S + STILL_STEPS * step_n / slope
 
 
 def _zero_off(t: Array, load: Array, r: Reading, noise: float) -> float:
-    """How far the load is from nothing at the end of a pull that broke. What a piece still carries, and a zero that
-    wandered, look alike: it may be either, unless it is more than a zero can wander.
+    """Return the load left after the break, N; 0 if it is within the noise or clearly carried by the piece. A zero that
+    drifted and a piece that still carries a little look the same.
     """
     if r.break_s is None:
         return 0.0
@@ -246,7 +247,7 @@ def _zero_off(t: Array, load: Array, r: Reading, noise: float) -> float:
 
 
 def _loadings(t: Array, load: Array, r: Reading) -> tuple[Rise, ...]:
-    """The highs of a load that fell at once to next to nothing, stayed there for a moment and rose again."""
+    """Return the peaks of a load that dropped suddenly to almost nothing, stayed there briefly and rose again."""
     low = max(RELEASED * r.peak_n, MIN_LOAD_NOISES * r.zero.noise_n)
     edges = np.flatnonzero(np.diff(np.concatenate([[False], load >= low, [False]]).astype(int))).reshape(-1, 2)
     parts: list[list[int]] = []

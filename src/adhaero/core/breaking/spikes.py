@@ -24,14 +24,14 @@ BUMPS_S = (0.03, 0.1, 0.2)
 """Durations of the bumps that are looked for."""
 BUMP_NOISES = 12.0
 BUMP_SLOPES = 3.0
-"""So many times the usual rise is still believed: a hand pumps unevenly."""
+"""A rise of up to this many times the usual one is believed: nobody pumps evenly."""
 SLOPE_S = 0.1
 STEADY_WINDOW_S = 1.0
 """Stretch of the signal from which the usual rise is taken."""
 COARSE_HZ = 50.0
-"""Sampled more slowly than this, the load of a pull climbs by more than its noise from one sample to the next."""
+"""Below this rate the load climbs by more than its noise between two samples."""
 LOOK_S = 0.35
-"""Time after a sample, and before it, that decides whether it is a spike."""
+"""How far before and after a sample to look when deciding whether it is a spike, s."""
 HOLD = 8
 """The least number of samples for that."""
 
@@ -61,7 +61,7 @@ def spikes(t_s: Array, force_n: Array, noise_n: float) -> Mask:
 
 
 def _without_dips(force: Array, found: Mask) -> Mask:
-    """Three samples in a row below what stands on either side are no spike, but a crack that closed again quickly."""
+    """Unmark dips of three samples or more: the load dropped and recovered, so they are cracks and not spikes."""
     edges = np.flatnonzero(np.diff(np.concatenate([[False], found, [False]]).astype(int)))
     for start, end in edges.reshape(-1, 2):
         inside = start > 0 and end < len(force)
@@ -97,7 +97,7 @@ def _spikes_once(force: Array, edge: float, coarse: bool) -> Mask:
 
 
 def _bumps(t: Array, force: Array, noise: float) -> Mask:
-    """Bumps that rise and fall more quickly than a load can (see the module)."""
+    """Return the bumps that rise and fall faster than a load can (see the module docstring)."""
     step = usual_step(t)
     found = np.zeros(len(force), dtype=bool)
     if step <= 0:
@@ -120,7 +120,7 @@ def usual_step(t_s: Array) -> float:
 
 
 def _usual_rise(force: Array, step: float, noise: float) -> Array:
-    """For each sample the usual rise of the second around it, N/s: the median of the rises beyond the noise."""
+    """Return the usual rise around each sample, N/s: the median rise within a second, leaving out the noise."""
     n = math.ceil(BUMPS_S[-1] / step - 1e-6) + 1
     m = max(2, round(SLOPE_S / step))
     if 2 * n > len(force) or m >= len(force):
@@ -137,7 +137,7 @@ def _usual_rise(force: Array, step: float, noise: float) -> Array:
 
 
 def _opened(force: Array, n: int) -> Array:
-    """The signal with every bump of fewer than ``n`` samples cut off; what lies beyond its ends counts as high."""
+    """Return the signal with every bump shorter than ``n`` samples removed. Both ends are left as they are."""
     low = _running(np.minimum, np.concatenate([np.full(n - 1, np.inf), force, np.full(n - 1, np.inf)]), n, np.inf)
     return _running(np.maximum, low, n, -np.inf)
 

@@ -54,7 +54,7 @@ def _is_bare(level: str) -> bool:
 
 
 def with_missing(s: Series, text: str) -> str:
-    """The sentence with the levels that have no figure."""
+    """Add the levels that have no figure, and why, to a sentence."""
     left = [f"{listed(own, 4)} {several(own, why)}" for why, own in s.missing.items()]
     return "; ".join([text, *left])
 

@@ -37,7 +37,7 @@ def standing(r: Row) -> Standing:
 
 
 def several(names: list[str], s: Standing) -> str:
-    """Return that standing as the end of a sentence about several treatments or levels, or one."""
+    """Return the standing as the end of a sentence, in the singular or the plural as ``names`` needs."""
     text = s.value
     if len(names) > 1:
         for one, many in (("is ", "are "), ("was ", "were "), ("has ", "have ")):

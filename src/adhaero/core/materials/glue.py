@@ -82,7 +82,7 @@ EVERYDAY: dict[str, str] = {
     "resorcinol": "resorcinol", "contact adhesive": "contact", "hot glue": "hot-melt",
     "construction glue": "construction",
 }  # fmt: skip
-"""What a shop calls a glue -> the family that is meant; the name stays the shop's own."""
+"""Everyday name of a glue -> its family. The shop keeps its own name."""
 
 
 def family_of_name(name: str) -> str:

@@ -18,13 +18,15 @@ FROM_SIGNAL = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD)
 def from_signal(
     record: BatchRecord, pull: Pull | None, o: Observation, tare_n: float
 ) -> tuple[Observation, float | None]:
-    """Fill in from the signal what was not typed, with what hangs there anyhow; returns the first crack too."""
+    """Take loads that were not typed from the signal, plus the dead load (``tare_n``). Returns the first crack too, N.
+    Raises ``Refusal`` if the signal does not give what is asked of it.
+    """
     found = pull.proposal if pull else None
     if found is None:
         return o, None
     if o.low_n is None and o.high_n is None and o.kind in FROM_SIGNAL:
         if found.kind is None:
-            # The highest of the noise is no load.
+            # The highest sample is only noise.
             raise refuse("low", "this pull shows no load", "Pull again, or type the load that was read elsewhere.")
         refuse_as_exact(found, o.kind)
         by_hand = pull is not None and PEAK in moved_on(record, pull.id)
@@ -36,7 +38,7 @@ def from_signal(
 
 
 def _with_loads(o: Observation, found: Proposal, highest: float, by_hand: bool, tare_n: float) -> Observation:
-    """With the limits that the signal gives, and what hangs there anyhow; a peak moved by hand counts as it is."""
+    """Return the observation with its loads from the signal plus the dead load. A peak moved by hand is used as is."""
     low = highest if by_hand or found.low_n is None else found.low_n
     if o.kind is Kind.EXACT:
         low, high = highest, highest
@@ -48,7 +50,7 @@ def _with_loads(o: Observation, found: Proposal, highest: float, by_hand: bool, 
 
 
 def refuse_as_exact(found: Proposal, kind: Kind) -> None:
-    """Raise ``Refusal`` where the signal of a pull knows only a bound and its load is to be taken for more."""
+    """Raise ``Refusal`` if a load is to be saved as exact and the signal gives only a bound."""
     if kind in (Kind.EXACT, Kind.HELD) and found.kind != EXACT and found.bound_by in UNSURE:
         raise refuse(
             "kind",

@@ -145,4 +145,7 @@ def _follow(
     load_n = round(c.marks[PEAK].load_n + (set_up.instrument.carried_n if set_up else 0.0), 3)
     o = seen.observation
     high = load_n if o.kind is Kind.EXACT else o.high_n
+    if o.kind is Kind.BETWEEN and o.low_n is not None and o.high_n is not None:
+        # What may have gone unseen above the peak moves with it.
+        high = load_n + o.high_n - o.low_n
     observations.add(conn, replace(seen, observation=replace(o, low_n=load_n, high_n=high)), action_id)

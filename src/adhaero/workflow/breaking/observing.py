@@ -291,12 +291,12 @@ def correct(
             if name in changes
         }
         if "details" in changes:
-            # What was typed belongs to the load: a correction of something else keeps it.
+            # What was typed belongs to the load; correcting anything else keeps it.
             kept = replace(changes["details"], typed=old.observation.details.typed)
-            changes_ = {**changes, "details": kept}
+            fields = {**changes, "details": kept}
         else:
-            changes_ = dict(changes)
-        seen = _patched(old.observation, {k: v for k, v in changes_.items() if k not in ("at", "low", "high")} | loads)
+            fields = dict(changes)
+        seen = _patched(old.observation, {k: v for k, v in fields.items() if k not in ("at", "low", "high")} | loads)
         pull = pulls.pull(conn, old.pull_id) if old.pull_id is not None and old.source == "rig" else None
         if pull is not None and pull.proposal is not None and loads.get("low_n", changes.get("low_n")) is None:
             refuse_as_exact(pull.proposal, seen.kind)

@@ -12,7 +12,7 @@ from adhaero.core.breaking.trace import PEAK
 from adhaero.core.observation import WOOD_MODES, Kind, Observation, wood_failure
 from adhaero.core.quantity import Dimension, parse, unit
 from adhaero.core.refusal import Doubts, Refusal
-from adhaero.core.units import Units
+from adhaero.core.units import Units, as_typed
 from adhaero.store.rigs import SetUp
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
@@ -21,9 +21,10 @@ OVER_CAPACITY, OVER_SHARE = "over capacity", "over working share"
 AT_CAPACITY, OFF_STEP = "at capacity", "finer than the step"
 FACE_DIFFERS, TWO_PEAKS, VERY_LOW = "face differs", "two peaks", "very low"
 OF_LOAD = (OVER_CAPACITY, OVER_SHARE, AT_CAPACITY, OFF_STEP, TWO_PEAKS, VERY_LOW)
-"""Those that a load which is typed anew leaves behind."""
+"""Flags that no longer apply once the load is typed again."""
 WITH_LOAD = (Kind.EXACT, Kind.BETWEEN, Kind.AT_LEAST, Kind.HELD, Kind.PROOF)
 GLUE_MODES = frozenset({"interface", "in-glue"})
+ANYWAY = "If you save it anyway, it will be flagged."
 HALF_PCT = 50.0
 FINE_SHARE = 0.001
 """A step below this share of the load makes no difference: a load between two marks is flagged without a question."""
@@ -42,9 +43,7 @@ def ask_range(record: BatchRecord, o: Observation, used: SetUp | None, doubts: D
         return [OVER_CAPACITY]
     if o.kind is Kind.EXACT and load >= SATURATED * used.capacity_n:
         message = f"{typed} is the most that {used.rig} can read: the piece may have carried more"
-        doubts.ask(
-            AT_CAPACITY, message, "Choose 'it held, at least', or save it as the exact load; it will be flagged."
-        )
+        doubts.ask(AT_CAPACITY, message, "Choose 'It held, at least'. If you save it as exact, it will be flagged.")
         return [AT_CAPACITY]
     return [OVER_SHARE] if load > used.limit_n * (1 + 1e-9) else []
 
@@ -68,9 +67,9 @@ def ask_step(
         if off > 0.5 * digit + 1e-6 * used.resolution_n:
             if used.resolution_n < FINE_SHARE * load:
                 return [OFF_STEP]
-            step = units.typed(used.resolution_n, Dimension.FORCE)
+            step = as_typed(used.resolution_n / i.factor, i.dimension, i.unit)
             message = f"{text.strip()} lies between two marks of {used.rig}, which reads in steps of {step}"
-            doubts.ask(OFF_STEP, message, "Check the number, or save it; it will be flagged.")
+            doubts.ask(OFF_STEP, message, f"Check the number. {ANYWAY}")
             return [OFF_STEP]
     return []
 
@@ -99,8 +98,10 @@ def ask_face(o: Observation, doubts: Doubts) -> list[str]:
     in_glue, in_wood = o.failure_mode in GLUE_MODES, o.failure_mode in WOOD_MODES
     if (in_glue and wood > HALF_PCT) or (in_wood and wood < HALF_PCT):
         where = "in the wood" if in_wood else "at the glue"
-        message = f"it failed {where}, and {wood:g} % of the face is wood failure: the two contradict each other"
-        doubts.ask(FACE_DIFFERS, message, "Change one of the two, choose 'mixed', or save it; it will be flagged.")
+        message = f"it failed {where}, but {wood:g} % of the face is wood failure: these contradict each other"
+        doubts.ask(
+            FACE_DIFFERS, message, "Change one of them or choose 'Mixed'. If you save it anyway, it will be flagged."
+        )
         return [FACE_DIFFERS]
     return []
 
@@ -112,8 +113,10 @@ def ask_low(record: BatchRecord, piece: Specimen, o: Observation, doubts: Doubts
     if not high or high * record.per_newton(piece.id) >= least:
         return []
     figure = record.units.text(high * record.per_newton(piece.id), record.method.figure_dimension)
-    message = f"{record.units.text(high, Dimension.FORCE)} on this piece is {figure}, next to nothing"
-    doubts.ask(VERY_LOW, message, "Check the unit of the load and the sizes; saved as it is, it will be flagged.")
+    message = f"{record.units.text(high, Dimension.FORCE)} on this piece is only {figure}, almost nothing"
+    doubts.ask(
+        VERY_LOW, message, "Check the unit of the load, and the sizes. If you save it anyway, it will be flagged."
+    )
     return [VERY_LOW]
 
 
@@ -123,7 +126,7 @@ def ask_peaks(record: BatchRecord, found: Proposal | None, by_hand: bool, doubts
         return []
     loads = [record.units.text(x.load_n, Dimension.FORCE) for x in found.loadings]
     highest = record.units.text(max(x.load_n for x in found.loadings), Dimension.FORCE)
-    message = f"the load fell to next to nothing and rose again: {', then '.join(loads)}"
-    remedy = f"Save it to count the highest, {highest}; or drag the mark “peak” to the one that counts."
+    message = f"the load fell to almost nothing and rose again: {', then '.join(loads)}"
+    remedy = f"Save it to use the highest, {highest}, or drag the mark “peak” to the one that counts."
     doubts.ask(TWO_PEAKS, message, remedy)
     return [TWO_PEAKS]

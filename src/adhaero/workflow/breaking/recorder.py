@@ -145,7 +145,7 @@ class Recorder:
 def understood(
     conn: sqlite3.Connection, pull_id: int, proposal: Proposal | None, tolerance: float = TOLERANCE
 ) -> Proposal | None:
-    """Return a proposal with what the whole curve of its pull shows, all of it being on disk, and judged by that."""
+    """Judge a proposal by its whole curve, which must be on disk, and add the curve's marks."""
     if proposal is None:
         return None
     pull = pulls.pull(conn, pull_id)

@@ -18,7 +18,7 @@ from adhaero.workflow.glue import air
 from adhaero.workflow.piece_records import piece_record
 
 TOGETHER_SHARE = 0.05
-"""Pieces that began within this share of their age at the first look began together."""
+"""Starts that differ by less than this share of the age at the first look count as one."""
 
 
 def along(conn: sqlite3.Connection, record: BatchRecord) -> list[str]:
@@ -73,7 +73,7 @@ def looks_of(record: BatchRecord) -> dict[int, dict[str, list[tuple[float, bool]
 
 
 def _began_together(record: BatchRecord) -> dict[int, datetime]:
-    """When each piece that was looked at began: those that began within a small share of their ages, as one."""
+    """Return when each inspected piece went out, or was glued. Pieces that started close together share one start."""
     starts: list[tuple[datetime, float, int]] = []
     for s in record.counting:
         looks = [e for e in record.joint_records.get(s.id, ()) if e.kind == "inspected" and "whole" in e.value]

@@ -47,7 +47,7 @@ def unclamped(
         message = (
             f"{len(early)} of {len(pieces)} joints have {span(least.total_seconds())} or more of their clamp time left"
         )
-        remedy = "Leave their clamps on, or take them off all the same: the pieces will be flagged."
+        remedy = "Leave the clamps on. If you take them off now, the pieces will be flagged."
         doubts.ask(CLAMPS_EARLY, message, remedy)
         doubts.raise_if_any()
     glueups.add_events(conn, [s.id for s in pieces], "unclamped", iso(at), note, action_id)

@@ -188,7 +188,7 @@ def ask_glue(record: BatchRecord, pieces: Sequence[Specimen], bottle: Bottle, do
     other = sorted(GLUES[family].name for family in planned if family != bottle.family)
     if other and bottle.family in GLUES:
         message = f"{bottle.label} holds {GLUES[bottle.family].name}; planned is {' and '.join(other)}"
-        remedy = "Choose another bottle, or glue with this one all the same: the pieces will be flagged."
+        remedy = "Choose another bottle. If you use this one, the pieces will be flagged."
         doubts.ask(OTHER_GLUE, message, remedy)
         doubts.raise_if_any()
 
