@@ -138,8 +138,8 @@ def test_nothing_to_mind_about_a_piece_that_went_by_plan() -> None:
 @pytest.mark.parametrize(
     ("change", "kind", "figure"),
     [
-        ({"pressure_mpa": 0.6}, "pressure off", "0.6 MPa instead of 0.8 MPa (-25 %)"),
-        ({"pressure_mpa": 0.0}, "pressure off", "0 MPa instead of 0.8 MPa (-100 %)"),
+        ({"pressure_mpa": 0.6}, "pressure off", "0.6 MPa instead of 0.8 MPa (−25 %)"),
+        ({"pressure_mpa": 0.0}, "pressure off", "0 MPa instead of 0.8 MPa (−100 %)"),
         ({"pressure_mpa": None}, "pressure unknown", ""),
         ({"open_s": 600.0, "limits": limits("pva-damp", {"open_s": 530})}, "open time over", "by 1:10"),
         ({"stood_s": 2400.0, "limits": limits("epoxy-slow", {"pot_s": 1800})}, "pot life over", "by 10:00"),
@@ -250,7 +250,7 @@ def test_an_unmeasured_piece_has_its_figure_by_nominal_sizes() -> None:
 def test_flags_follow_the_users_units_and_every_kind_is_named() -> None:
     p = piece(gluing=gluing(pressure_mpa=0.4, air_c=8.0, limits=limits("pva-damp", {"least_c": 12})))
     inch = kinds(p, units_of({"stress": "psi", "temperature": "°F"}))
-    assert inch["pressure off"] == "58 psi instead of 116 psi (-50 %)"
+    assert inch["pressure off"] == "58 psi instead of 116 psi (−50 %)"
     assert inch["cold"] == "46.4 °F, label from 53.6 °F"
     found = flags_of(p, METRIC)
     assert all(f.kind in FLAGS and f.piece == "AAAA" and f.source in ("glue", "break") for f in found)
