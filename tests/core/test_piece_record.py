@@ -321,3 +321,9 @@ def test_the_age_at_the_break_includes_the_conditioning() -> None:
     )
     days = [None if s is None else round(s / 86_400, 2) for s in (own.age_s, own.cured_s, own.stayed_s, own.rested_s)]
     assert days == [28.0, 7.2, 20.0, 0.8]
+
+
+def test_the_uncertainty_of_a_pull_includes_what_its_signal_leaves_open() -> None:
+    """Noise and sampling leave 20 N open of 5,000 N, on 500 mm²: 0.04 MPa; half a step of 1 N alone would be 0.001."""
+    assert piece(reading=reading(signal_error_n=20.0)).uncertainty(5000.0) == pytest.approx(0.04)
+    assert piece(reading=reading()).uncertainty(5000.0) == pytest.approx(0.001)

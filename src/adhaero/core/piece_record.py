@@ -85,7 +85,8 @@ class Stay:
 class Reading:
     """What was observed of a piece, with where and when: ``at`` is when it broke.
 
-    The range is that of the rig as it was then; ``gaps`` are holes in the signal up to the break (``gap_note`` what a
+    The range is that of the rig as it was then; ``signal_error_n`` is how far off an exact load may be by its signal;
+    ``gaps`` are holes in the signal up to the break (``gap_note`` what a
     file said of them), ``marks`` what it bore (N) where its curve has a mark, ``figures`` what follows from the curve
     (``by_hand``: marks that a person moved);
     ``confirmed`` the doubts that were answered with yes before it was saved.
@@ -105,6 +106,7 @@ class Reading:
     resolution_n: float | None = None
     instrument: Instrument = field(default_factory=Instrument)
     loading: int = 1
+    signal_error_n: float | None = None
     gaps: tuple[Gap, ...] = ()
     gap_note: str = ""
     confirmed: tuple[str, ...] = ()
@@ -229,14 +231,15 @@ class PieceRecord:
         return next((e for e in reversed(self.events) if e.kind == kind), None)
 
     def uncertainty(self, load_n: float) -> float:
-        """Of the figure of merit of a load: half a step of the rig of that time, what its calibration leaves open, and
-        the caliper's error, added in squares.
+        """Return the uncertainty of the figure of merit of a load: that of the rig (half a step, or what noise and
+        sampling of its signal leave open if that is more), of its calibration and of the caliper, added in squares.
         """
         if load_n <= 0:
             return 0.0
         step = self.reading.resolution_n if self.reading and self.reading.resolution_n else 1.0
+        read = max(step / 2, (self.reading.signal_error_n or 0.0) if self.reading else 0.0)
         calibrated = self.reading.instrument.error_n(load_n) if self.reading else 0.0
-        parts = (step / 2 / load_n, calibrated / load_n, *self.sizes_error)
+        parts = (read / load_n, calibrated / load_n, *self.sizes_error)
         return load_n * self.per_newton * math.sqrt(sum(p * p for p in parts))
 
 

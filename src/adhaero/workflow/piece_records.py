@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from adhaero.core.breaking.instrument import Instrument
+from adhaero.core.breaking.proposal import EXACT
 from adhaero.core.breaking.trace import MARKS
 from adhaero.core.flags import Flag, flags_of
 from adhaero.core.glue.limits import limits
@@ -163,6 +164,7 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
         figures=curve.figures if curve else None,
         by_hand=tuple(MARKS.get(k, k) for k in moved_by_hand(record, o)) if curve else (),
         loading=o.loading,
+        signal_error_n=shown.uncertainty_n if shown is not None and shown.kind == EXACT else None,
         gaps=shown.reading.gaps if shown is not None else (),
         gap_note=next((c.removeprefix(GAP_MARK) for c in o.confirmed if c.startswith(GAP_MARK)), ""),
         confirmed=o.confirmed,

@@ -314,6 +314,7 @@ def correct(
             seen = replace(seen, details=replace(seen.details, typed=" to ".join(x for x in texts if x.strip())[:80]))
             noted = ask_range(record, seen, set_up, doubts)
             noted += ask_step(texts, (seen.low_n, seen.high_n), set_up, record.units, doubts)
+            noted += ask_low(record, piece, seen, doubts)
             rest = [c for c in new.confirmed if c not in OF_LOAD]
             new = replace(new, observation=seen, source="typed", confirmed=(*rest, *noted))
         of_face = {"failure_mode", "wood_failure_pct", "shares"} & set(changes)
