@@ -410,3 +410,11 @@ def test_a_reading_shows_what_was_typed_and_what_follows(app: App) -> None:
     assert "300" in load(first)
     assert load(first).endswith("typed in as 150 N")
     assert load(second) == "none: it fell apart before it was loaded"
+
+
+def test_the_step_of_a_gauge_is_told_in_the_unit_that_is_typed(app: App) -> None:
+    app.put("/settings", {"units": {"force": "lbf"}})
+    app.put("/rig", {**RIG, "capacity": 22_000.0, "step": 22.2411})
+    batch = app.locked("pva-damp", "casein")
+    asked = app.observe(batch, app.codes(batch, "joint")[0], 422, low="402 lbf", failure_mode="in-glue")
+    assert "steps of 5 lbf" in asked["detail"].replace("\u00a0", " ")

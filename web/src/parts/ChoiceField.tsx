@@ -31,7 +31,9 @@ export function ChoiceField({
   const [query, setQuery] = useState("");
   const wanted = query.trim().toLowerCase();
   const fitting = wanted ? choices.filter(([, name]) => name.toLowerCase().includes(wanted)) : choices;
-  const isNew = freeText && wanted !== "" && !choices.some(([, name]) => name.toLowerCase() === wanted);
+  // Typed by its key or by its name, it is that choice and nothing new.
+  const isKnown = choices.some(([key, name]) => [key, name].some((x) => x.toLowerCase() === wanted));
+  const isNew = freeText && wanted !== "" && !isKnown;
   const nameOf = (key: string) => choices.find(([k]) => k === key)?.[1] ?? key;
 
   return (

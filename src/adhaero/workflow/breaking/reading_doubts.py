@@ -67,7 +67,8 @@ def ask_step(
         if off > 0.5 * digit + 1e-6 * used.resolution_n:
             if used.resolution_n < FINE_SHARE * load:
                 return [OFF_STEP]
-            step = as_typed(used.resolution_n / i.factor, i.dimension, i.unit)
+            own = units.symbol(Dimension.FORCE) if i.dimension is Dimension.FORCE else i.unit
+            step = as_typed(used.resolution_n / i.factor, i.dimension, own)
             message = f"{text.strip()} lies between two marks of {used.rig}, which reads in steps of {step}"
             doubts.ask(OFF_STEP, message, f"Check the number. {ANYWAY}")
             return [OFF_STEP]
