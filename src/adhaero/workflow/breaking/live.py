@@ -253,7 +253,7 @@ class RigSession:
         while True:
             with self._lock:
                 if self._recording is not None or self._reserved_s is not None:
-                    raise refuse("pull", "another pull is going on", "End it first, in this or another window.")
+                    raise refuse("pull", "another pull is going on", "End that one first, here or in the other window.")
                 why = self._not_ready(step_n, units)
                 if why is None:
                     self._reserved_s = self._quiet()[0][0]
