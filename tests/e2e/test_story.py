@@ -24,8 +24,8 @@ def check_verdict(page: Page, server: Server, batch: int) -> None:
         strengths = [r["low_n"] / r["area_mm2"] for r in rows if r["treatment"] == t["letter"]]
         assert len(strengths) == t["n"]
         line = table.get_by_role("row").filter(has_text=t["label"])
-        expect(line).to_contain_text(f"{statistics.fmean(strengths):.2f}")
-        expect(line).to_contain_text(f"{statistics.stdev(strengths):.2f}")
+        for figure in (statistics.fmean(strengths), statistics.stdev(strengths)):
+            expect(line).to_contain_text(f"{figure:.{view['decimals']}f}")
     expect(page.get_by_test_id("headline")).to_have_text(view["findings"][0]["text"])
     assert len(view["pairs"]) == 6
     expect(page.get_by_role("img", name="Strength plot")).to_be_visible()

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from adhaero.core.breaking.proposal import Proposal
+from adhaero.core.breaking.proposal import EXACT, Proposal
 from adhaero.core.breaking.trace import Course, course_from_json
+from adhaero.core.observation import Kind
 from adhaero.store.observations import Observed
 from adhaero.workflow.batch_record import MARKS_EVENT, BatchRecord
 
@@ -26,6 +27,17 @@ def course_of_reading(record: BatchRecord, o: Observed) -> Course | None:
         return course_of(record, o.pull_id) if o.source == "rig" else None
     told = _from_file(record, o.specimen_id)
     return course_from_json(told["course"]) if told else None
+
+
+def signal_error_of(record: BatchRecord, o: Observed) -> float | None:
+    """How far off an exact load may be by the noise and the sampling of its signal, in N; ``None``: not known."""
+    if o.observation.kind is not Kind.EXACT:
+        return None
+    if o.pull_id is None:
+        told = _from_file(record, o.specimen_id) if o.source == "file" else None
+        return told.get("signal_error_n") if told else None
+    shown = record.shown.get(o.pull_id) if o.source == "rig" else None
+    return shown.uncertainty_n if shown is not None and shown.kind == EXACT else None
 
 
 def _from_file(record: BatchRecord, specimen_id: int) -> Mapping[str, Any] | None:

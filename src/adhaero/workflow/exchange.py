@@ -213,9 +213,10 @@ def _others(record: BatchRecord, s: specimens.Specimen, seen: Observed) -> dict[
 
 
 def _curve(record: BatchRecord, s: specimens.Specimen, r: Reading) -> str:
-    """Curves stay here; what one showed, marks and figures, goes with its piece."""
+    """Curves stay here; what one showed, marks and figures, and what its signal leaves open go with their piece."""
     found = course_of_reading(record, record.observed[s.id])
-    return "" if found is None else _json({"course": found.to_json(), "by_hand": list(r.by_hand)})
+    open_n = {} if r.signal_error_n is None else {"signal_error_n": r.signal_error_n}
+    return "" if found is None else _json({"course": found.to_json(), "by_hand": list(r.by_hand), **open_n})
 
 
 def _reading(record: BatchRecord, s: specimens.Specimen) -> dict[str, Any]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any, NamedTuple
@@ -206,6 +207,12 @@ def _arm(told: Any) -> float | None:
     return None if told is None else float(told)
 
 
+def _curve(document: Any) -> None:
+    course_from_json(document["course"])
+    if not 0 <= float(document.get("signal_error_n", 0.0)) < math.inf:
+        raise ValueError
+
+
 def _texts(document: Any) -> None:
     if not isinstance(document, list) or not all(isinstance(x, str) for x in document):
         raise TypeError
@@ -214,7 +221,7 @@ def _texts(document: Any) -> None:
 _SHAPES: dict[str, Callable[[Any], object]] = {
     "amended": _levels, "confirmed": _texts, "steps": lambda d: [Step(**x) for x in d], "defects": list,
     "board_places": list, "plan": dict, "shop": dict, "loadings": _loadings, "details": details_from_json,
-    "curve": lambda d: course_from_json(d["course"]),
+    "curve": _curve,
     "rig_instrument": lambda d: checked_instrument(instrument_from_json(d)),
 }  # fmt: skip
 """What the documents of a table are made of, as far as it can be told before anything is written."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import date
 
 from adhaero.core.breaking.instrument import Instrument
-from adhaero.core.breaking.proposal import EXACT
 from adhaero.core.breaking.trace import MARKS
 from adhaero.core.flags import Flag, flags_of
 from adhaero.core.glue.limits import limits
@@ -17,7 +16,7 @@ from adhaero.store.observations import Observed
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import CALIPER_MM, BatchRecord
 from adhaero.workflow.context import moment
-from adhaero.workflow.courses import course_of_reading, moved_by_hand
+from adhaero.workflow.courses import course_of_reading, moved_by_hand, signal_error_of
 
 GAP_MARK = "gap: "
 """Curves do not travel in a file; that one had a hole at its break does, among what was confirmed."""
@@ -164,7 +163,7 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
         figures=curve.figures if curve else None,
         by_hand=tuple(MARKS.get(k, k) for k in moved_by_hand(record, o)) if curve else (),
         loading=o.loading,
-        signal_error_n=shown.uncertainty_n if shown is not None and shown.kind == EXACT else None,
+        signal_error_n=signal_error_of(record, o),
         gaps=shown.reading.gaps if shown is not None else (),
         gap_note=next((c.removeprefix(GAP_MARK) for c in o.confirmed if c.startswith(GAP_MARK)), ""),
         confirmed=o.confirmed,
