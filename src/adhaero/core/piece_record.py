@@ -14,6 +14,7 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
+from adhaero.core.breaking.details import FAILED
 from adhaero.core.breaking.face import Verdict, counting, verdict_of
 from adhaero.core.breaking.instrument import Instrument
 from adhaero.core.breaking.pace import Pace
@@ -23,6 +24,7 @@ from adhaero.core.glue.exposure import Path
 from adhaero.core.glue.joint_records import came_apart
 from adhaero.core.glue.limits import Limits
 from adhaero.core.observation import WOOD_MODES, Kind, Observation, wood_failure
+from adhaero.core.piece_standing import Stands, stands
 from adhaero.core.plan.document import Level
 from adhaero.core.protocol import StepMark
 from adhaero.core.quantity import Dimension
@@ -165,10 +167,18 @@ class PieceRecord:
         """The kind of its reading."""
         return self.reading.observation.kind if self.reading else None
 
+    def stands(self, *, due: bool = False) -> Stands:
+        """How far it is; ``due`` says that it may be broken now."""
+        return stands(
+            self.kind, not_run=bool(self.not_run), apart=self.apart_at is not None,
+            made=self.role == "solid" or self.gluing is not None, due=due,
+            proof_failed=self.reading is not None and self.reading.observation.details.ended == FAILED,
+        )  # fmt: skip
+
     @property
     def broken(self) -> bool:
-        """Whether it has a result: broken, opened, fell apart; void and not run are none."""
-        return self.kind is not None and self.kind is not Kind.VOID and not self.not_run
+        """Whether it was tested and counts, so that it has faces to look at."""
+        return self.kind is not None and self.stands() not in (Stands.EXCLUDED, Stands.LEFT_OUT)
 
     @property
     def age_s(self) -> float | None:

@@ -18,6 +18,7 @@ from adhaero.core.glue.pressing import CLAMPLESS
 from adhaero.core.joint_forms import Form
 from adhaero.core.method import Method
 from adhaero.core.parents import KINDS, line_sizes
+from adhaero.core.piece_standing import stands
 from adhaero.core.plan.blocks import AT_GLUING
 from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.plan.comparisons import Family, families
@@ -128,8 +129,9 @@ class BatchRecord:
         return max((o.loading for o in all_of_it), default=0) + 1
 
     def finished(self, piece: Specimen) -> bool:
-        """Whether nothing more happens to a piece: it has a reading, came apart on its way, or is not run."""
-        return piece.id in self.observed or piece.id in self.not_run or self.came_apart(piece)
+        """Whether nothing more happens to a piece."""
+        seen, out = self.observed.get(piece.id), piece.id in self.not_run
+        return stands(seen and seen.observation.kind, not_run=out, apart=self.came_apart(piece)).ended
 
     def came_apart(self, piece: Specimen) -> bool:
         """Whether a joint was found apart on its way to the break."""
@@ -250,7 +252,7 @@ class BatchRecord:
 
     def area_mm2(self, piece: Specimen) -> float:
         """Glued area in mm2, of the piece's own joint form and sizes (for a solid piece, that of the plain joint)."""
-        form = self.method.form(None) if piece.role == "solid" else self.form(piece)
+        form = self._form(None) if piece.role == "solid" else self.form(piece)
         return form.glued_area_mm2(self.sizes(piece.id))
 
     def parent(self, piece: Specimen) -> Parent | None:
@@ -280,8 +282,7 @@ class BatchRecord:
 
     def unit_code(self, piece: Specimen) -> str:
         """The code that a joint goes by until it is sawn: that of its panel or beam, or its own."""
-        parent = self.parent(piece)
-        return parent.code if parent is not None and KINDS[parent.kind].sawn else piece.code
+        return p.code if (p := self.parent(piece)) is not None and KINDS[p.kind].sawn else piece.code
 
     def of_code(self, code: str) -> list[Specimen]:
         """The pieces that a code stands for: one, or all of a parent; none for a code of another batch."""
@@ -312,8 +313,8 @@ class BatchRecord:
 
     def parent_in_words(self, piece: Specimen) -> str:
         """Where a piece comes from: "panel 3 (K7QX)"; empty for one that is made on its own."""
-        parent = self.parent(piece)
-        return f"{KINDS[parent.kind].name.lower()} {parent.number} ({parent.code})" if parent is not None else ""
+        p = self.parent(piece)
+        return f"{KINDS[p.kind].name.lower()} {p.number} ({p.code})" if p is not None else ""
 
     @property
     def glued_in_blocks(self) -> bool:

@@ -13,8 +13,10 @@ from dataclasses import dataclass, field
 
 from adhaero.core.compare.data import WEAK_N, Group, too_few
 from adhaero.core.compare.letters import cliques, letters
+from adhaero.core.compare.standing import standing
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Known
+from adhaero.core.piece_standing import Stands
 from adhaero.core.statistics.descriptive import TreatmentSummary, summarise_data
 from adhaero.core.statistics.pairwise import Pair, Tails, Welch, games_howell_again, welch_anova
 from adhaero.core.statistics.ranks import Kruskal, kruskal_wallis
@@ -67,7 +69,7 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
     summary = summarise_data(data, fallen_as_zero=fallen_as_zero)
     opened = [p for p in group.pieces if p.opened]
     wood = [p.wood_failure_pct for p in opened if p.wood_failure_pct is not None]
-    void = sum(p.kind is Kind.VOID for p in group.pieces)
+    far = Counter(p.stands for p in group.pieces)
     efficiency, missing = None, None
     if group.role != "solid":
         reference = solid.get(group.solid) if group.solid else None
@@ -76,8 +78,8 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         elif summary.bounded or reference[1].bounded:
             missing = "a mean that is only a bound has no ratio"
         elif not summary.n or not reference[1].n:
-            fallen = summary.n_fell_apart or reference[1].n_fell_apart
-            missing = "all fell apart" if fallen else "not broken yet"
+            wanting = reference if summary.n else (group, summary)
+            missing = standing(*wanting).value
         else:
             whole = [group.solid_scale * v for v in values_of(reference[0], fallen_as_zero)]
             efficiency = ratio_of_means(values_of(group, fallen_as_zero), whole)
@@ -85,8 +87,8 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         group=group,
         summary=summary,
         made=len(group.pieces),
-        unbroken=sum(p.kind is None and not p.datum.counts for p in group.pieces),
-        void=void,
+        unbroken=sum(n for s, n in far.items() if not s.ended),
+        void=far[Stands.EXCLUDED],
         held=sum(p.kind is Kind.HELD for p in group.pieces),
         left_out=len(group.left_out),
         wood_failure_pct=sum(wood) / len(wood) if wood else None,

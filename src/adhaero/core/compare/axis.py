@@ -154,7 +154,7 @@ def _series(
     first, then = (told, trend) if reference == used[-1] or not trend else (trend, told)
     missing: dict[Standing, list[str]] = {}
     for x in sorted(set(letters) - set(used), key=levels.at.__getitem__):
-        missing.setdefault(standing(s.rows[x]), []).append(levels.level(levels.at[x]))
+        missing.setdefault(standing(s.rows[x].group, s.rows[x].summary), []).append(levels.level(levels.at[x]))
     left = "".join(f" {listed(own, 4)} {several(own, why)}." for why, own in missing.items())
     nothing = [levels.level(levels.at[x]) for x in used if _is_nothing(s.rows[x])]
     if nothing:

@@ -8,6 +8,7 @@ from math import fsum, inf
 
 from adhaero.core.observation import WOOD_MODES, Kind
 from adhaero.core.piece_record import Datum, Known
+from adhaero.core.piece_standing import Stands, stands
 
 WEAK_N = 3
 """Below this number of pieces nothing is claimed that rests on scatter."""
@@ -27,6 +28,11 @@ class Piece:
     set_up: int | None = None
     flags: tuple[str, ...] = ()
     parent: str = ""
+
+    @property
+    def stands(self) -> Stands:
+        """How far it is."""
+        return stands(self.kind, apart=self.datum.known is Known.BELOW)
 
     @property
     def in_wood(self) -> bool:

@@ -153,6 +153,10 @@ def _labels(case: Case, letters: Sequence[str], all_of: int) -> str:
     return _names([case.label(x) for x in letters], all_of)
 
 
+def _standing(case: Case, j: Judged) -> Standing:
+    return standing((r := case.row(j.first)).group, r.summary)
+
+
 def _against(case: Case, found: Sequence[Judged]) -> str:
     """Each against one control: which are stronger, weaker, the same, and not told."""
     second = found[0].second
@@ -162,7 +166,7 @@ def _against(case: Case, found: Sequence[Judged]) -> str:
     told = _by_end(case, known, len(found))
     without = [j for j in found if not case.row(j.first).summary.n]
     for why in Standing:
-        own = [case.label(j.first) for j in without if standing(case.row(j.first)) is why]
+        own = [case.label(j.first) for j in without if _standing(case, j) is why]
         if own:
             told.append(f"{_names(own, len(found))} {several(own, why)}")
     row = case.row(second)

@@ -148,7 +148,7 @@ def _why_not(p: Within, s: Setting) -> str:
     for letter in (p.first, p.second):
         r = s.rows[letter]
         if r.summary.n == 0:
-            return f"{r.group.label} {standing(r).value}"
+            return f"{r.group.label} {standing(r.group, r.summary).value}"
         if r.summary.n < WEAK_N:
             return too_few(r.summary.n, r.group.unit, r.group.label)
     return ""

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from adhaero.core.compare.analysis import Row
+from adhaero.core.compare.data import Group
 from adhaero.core.observation import Kind
+from adhaero.core.statistics.descriptive import TreatmentSummary
 
 
 class Standing(StrEnum):
@@ -20,17 +21,17 @@ class Standing(StrEnum):
     NO_LOAD = "has no load on record"
 
 
-def standing(r: Row) -> Standing:
+def standing(group: Group, summary: TreatmentSummary) -> Standing:
     """Return how far a treatment is. Left out, not broken, fallen apart and excluded are four things."""
-    if r.summary.n:
+    if summary.n:
         return Standing.COUNTS
-    if r.summary.n_fell_apart:
+    if summary.n_fell_apart:
         return Standing.NOTHING_LEFT
-    if r.unbroken:
+    if any(not p.stands.ended for p in group.pieces):
         return Standing.STILL_TO_BREAK
-    kinds = {p.kind for p in r.group.pieces if p.kind is not None}
+    kinds = {p.kind for p in group.pieces if p.kind is not None}
     if not kinds:
-        return Standing.LEFT_OUT if r.left_out else Standing.STILL_TO_BREAK
+        return Standing.LEFT_OUT if group.left_out else Standing.STILL_TO_BREAK
     if kinds == {Kind.VOID}:
         return Standing.EXCLUDED
     return Standing.PROOF_LOADED if kinds <= {Kind.PROOF, Kind.VOID} else Standing.NO_LOAD

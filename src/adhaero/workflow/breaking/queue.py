@@ -15,6 +15,7 @@ from adhaero.core.flags import TAGS
 from adhaero.core.glue import joint_records
 from adhaero.core.observation import wood_failure
 from adhaero.core.piece_record import Known, datum
+from adhaero.core.piece_standing import Stands
 from adhaero.core.plan.document import Outcome
 from adhaero.core.quantity import Dimension
 from adhaero.core.tolerances import width_of
@@ -83,6 +84,7 @@ class BreakRow:
     measured: bool
     ready: str | None
     due_at: str | None
+    stands: Stands
     kind: str | None
     known: Known
     low_n: float | None
@@ -218,6 +220,7 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
         measured=p.measured,
         ready=ready,
         due_at=due,
+        stands=p.stands(due=ready is None),
         kind=o.kind.value if o else "fell_apart" if apart else None,
         known=d.known,
         low_n=o.low_n if o else None,
@@ -340,7 +343,7 @@ def view(
         ready = (None, None) if record.finished(s) else not_ready(record, s, now)
         rows.append(record.row("break", s, _row, *ready))
     rows.sort(key=attrgetter("break_order"))
-    open_ = [r for r in rows if r.kind is None]
+    open_ = [r for r in rows if not r.stands.ended]
     set_up = used.set_up if used else None
     order = in_order(record, now, groups=groups, early=early)
     offered, elsewhere = next(iter(order), None), dict[str, str]()

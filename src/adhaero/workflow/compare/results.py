@@ -100,7 +100,7 @@ def result(
         made=r.made,
         pieces=sum(p.datum.counts for p in r.group.pieces),
         unbroken=r.unbroken,
-        standing=standing(r).value,
+        standing=standing(r.group, s).value,
         void=r.void,
         held=r.held,
         left_out=r.left_out,
