@@ -131,7 +131,7 @@ class BatchRecord:
     def finished(self, piece: Specimen) -> bool:
         """Whether nothing more happens to a piece."""
         seen, out = self.observed.get(piece.id), piece.id in self.not_run
-        return stands(seen and seen.observation.kind, not_run=out, apart=self.came_apart(piece)).ended
+        return stands(seen.observation.kind if seen else None, not_run=out, apart=self.came_apart(piece)).ended
 
     def came_apart(self, piece: Specimen) -> bool:
         """Whether a joint was found apart on its way to the break."""
