@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from tests.api.test_exchange import bring, export
+from tests.api.test_exchange import bring, export, rows_of
 from tests.api.test_schedule import at_the_bench, make
 from tests.running import App, open_app
 
@@ -21,6 +21,18 @@ def blocked(app: App, kind: str = "day", count: int = 3, replicates: int = 6, **
 
 def block_of(app: App, batch: int) -> dict[str, str]:
     return {r["code"]: r["parent"] for r in app.get(f"/batches/{batch}/cut")["rows"]}
+
+
+def glue_day_by_day(app: App, batch: int) -> None:
+    """Glue each planned day on a day of its own, and let everything cure."""
+    day = block_of(app, batch)
+    for n in sorted(set(day.values())):
+        codes = [c for c in app.codes(batch, "joint") if day[c] == n]
+        app.glue(batch, codes)
+        app.clock.pass_(hours=8)
+        app.post(f"/batches/{batch}/unclamp", {"codes": codes})
+        app.clock.pass_(hours=16)
+    app.clock.pass_(days=3)
 
 
 def test_every_day_holds_every_treatment_and_is_glued_by_itself(app: App) -> None:
@@ -54,6 +66,7 @@ def test_blocks_that_cannot_be_even_are_told(app: App, count: int, replicates: i
 
 def test_days_are_taken_out_of_the_comparison_and_travel(app: App, tmp_path: Any) -> None:
     batch = blocked(app)
+    glue_day_by_day(app, batch)
     day = block_of(app, batch)
     letters = {r["code"]: r["treatment"] for r in app.get(f"/batches/{batch}/cut")["rows"]}
     step: Counter[tuple[str, str]] = Counter()
@@ -74,6 +87,34 @@ def test_days_are_taken_out_of_the_comparison_and_travel(app: App, tmp_path: Any
     (only,) = view["families"][0]["comparisons"]
     assert (only["route"], only["outcome"]) == ("blocks", "same for practical purposes"), "6 %, where 10 % matters"
     with open_app(tmp_path) as elsewhere:
+        elsewhere.clock.pass_(days=6)
         home = bring(elsewhere, export(app, batch))["batch_id"]
         assert block_of(elsewhere, home) == day
         assert elsewhere.compare(home, figure="load")["within"] == view["within"]
+
+
+def test_days_that_were_glued_in_one_go_are_no_days(app: App) -> None:
+    """Three planned days, all glued in one morning, or by nobody: nothing is judged within days; the page says so."""
+    batch = blocked(app)
+    for code in app.codes(batch):
+        app.observe(batch, code, low="2000 N", failure_mode="in-glue")
+    assert app.compare(batch)["within"] == []
+    app.glue(batch)
+    view = app.compare(batch)
+    assert view["within"] == []
+    said = [f["text"] for f in view["findings"] if "spreads the pieces" in f["text"]]
+    assert said == ["The plan spreads the pieces over 3 days; they were glued in 1."]
+
+
+def test_corners_have_the_grain_of_their_form(app: App) -> None:
+    """A mitre is not recorded, shown or exported as long grain to long grain, whatever the plan's usual grain is."""
+    batch = app.planned("pva-damp", replicates=3)
+    forms = {"key": "form", "name": "Form", "levels": [{"value": f} for f in ("mitre", "butt-corner", "mortise-tenon")]}
+    usual = app.get(f"/batches/{batch}/plan")["document"]["constants"]
+    app.draft(batch, method="racking", factors=[forms], control={}, constants={**usual, "glue": {"value": "pva-damp"}})
+    app.lock(batch)
+    made = app.get(f"/batches/{batch}/plan")["forecast"]["treatments"]
+    ways = ["angled", "long-end", "long-crossed"]
+    assert [t["orientation"] for t in made if t["role"] == "joint"] == ways
+    out = {(r["treatment"], r["orientation"]) for r in rows_of(export(app, batch)) if r["role"] == "joint"}
+    assert out == set(zip("ABC", ways, strict=True))

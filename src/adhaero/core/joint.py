@@ -55,6 +55,7 @@ class Orientation:
     grain_angle_deg: float
 
 
+ANGLED = "angled"
 ORIENTATIONS: dict[str, Orientation] = {
     o.key: o
     for o in (
@@ -62,8 +63,34 @@ ORIENTATIONS: dict[str, Orientation] = {
         Orientation("long-crossed", "Long to long, crossed", Face.LONG, Face.LONG, 90),
         Orientation("long-end", "Long to end", Face.LONG, Face.END, 90),
         Orientation("end-end", "End to end", Face.END, Face.END, 0),
+        Orientation(ANGLED, "Ends cut at an angle", Face.ANGLE, Face.ANGLE, 90),
     )
 }
+USUAL = "long-parallel"
+"""What a plan says of the grain until somebody says otherwise."""
+_BY_FORM = {
+    "butt-corner": "long-end", "rebate": "long-end", "rebate-dowels": "long-end", "comb": "long-crossed",
+    "dovetail": "long-crossed", "mortise-tenon": "long-crossed",
+}  # fmt: skip
+_AT_A_CORNER = {
+    "half-lap": "long-crossed", "dowelled": "long-end", "loose-tenon-along": "long-end",
+    "loose-tenon-across": "long-end",
+}  # fmt: skip
+"""The grain of forms that join ends to sides at a corner, and boards side by side elsewhere."""
+
+
+def orientation_of(form: str, stated: str, *, corner: bool) -> str:
+    """Return the grain orientation that a joint has, by its form.
+
+    A form that is cut at an angle (mitre, scarf) meets at that angle whatever is ``stated``; ends meet sides at a
+    corner as long as the plan says only what is ``USUAL``. ``corner`` says that the method breaks corners.
+    """
+    if form in FORMS and FORMS[form].cut_angle is not None:
+        return ANGLED
+    if stated != USUAL:
+        return stated
+    return _BY_FORM.get(form) or (_AT_A_CORNER.get(form) if corner else None) or stated
+
 
 METALS = ("steel", "aluminium", "brass", "plastic", "glass")
 """Adherends without grain: their face is no wood."""

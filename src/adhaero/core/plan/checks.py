@@ -9,6 +9,7 @@ from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.formula import as_name
 from adhaero.core.glue.exposure import path_of
 from adhaero.core.glue.limits import check_label
+from adhaero.core.joint import ANGLED
 from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.materials.sheet import MOST_PLIES
@@ -157,6 +158,14 @@ def _check_forms(plan: Plan, p: Problems) -> None:
                       for j, level in enumerate(f.levels) if level.value == form), "constants.form")  # fmt: skip
         p.check(form in method.forms, where, f"{name} cannot be broken by {method.name.lower()}",
                 f"Choose one of: {able}; or another method.")  # fmt: skip
+    for r in records(plan):
+        form, grain = level_text(r.get("form")) or method.forms[0], level_text(r.get("orientation"))
+        if grain == ANGLED and form in FORMS and FORMS[form].cut_angle is None:
+            where = next((f"factors.{i}" for i, f in enumerate(plan.factors) if f.key == "orientation"),
+                         "constants.orientation")  # fmt: skip
+            p.add(where, f"a joint of the form {FORMS[form].name.lower()} has no end cut at an angle",
+                  "Choose another grain, or a form that is cut at one.")  # fmt: skip
+            break
 
 
 def _check_products(plan: Plan, p: Problems) -> None:

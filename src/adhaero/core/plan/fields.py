@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 from adhaero.core.glue.pressing import MEANS
-from adhaero.core.joint import METALS, ORIENTATIONS
+from adhaero.core.joint import METALS, ORIENTATIONS, USUAL
 from adhaero.core.joint_forms import FORMS, Size
 from adhaero.core.materials.glue import GLUES, NO_GLUE
 from adhaero.core.materials.wood import WOODS
@@ -137,7 +137,7 @@ FIELDS: dict[str, Field] = {
     f.key: f
     for f in (
         Field("species", "Species", "ash", {k: w.name for k, w in WOODS.items()}, free_text=True),
-        Field("orientation", "Grain orientation", "long-parallel", {k: o.name for k, o in ORIENTATIONS.items()}),
+        Field("orientation", "Grain orientation", USUAL, {k: o.name for k, o in ORIENTATIONS.items()}),
         Field("glue", "Glue", "pva-indoor", _GLUE_NAMES, free_text=True, may_be_none=True),
         Field("prep", "Surface prep", "planed", PREPS, free_text=True),
         Field("pressure_mpa", "Clamp pressure", 0.8, dimension=Dimension.STRESS, low=0.0, high=20.0, may_be_none=True,

@@ -8,6 +8,7 @@ from itertools import product
 
 from adhaero.core.cut.blanks import SIXTEENTH_MM
 from adhaero.core.glue.pressing import CLAMPLESS
+from adhaero.core.joint import orientation_of
 from adhaero.core.joint_forms import DEPTH, FORMS, THICKNESS, WIDTH, Size
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.document import Cell, Extra, Factor, Level, Plan, level_text, method_of
@@ -20,6 +21,8 @@ from adhaero.core.units import METRIC, Units
 OF_A_GLUEUP = ("air_c", "humidity_pct")
 """Fields that are one for everything that is glued at once, whatever the plan says."""
 MATERIAL = ("species", "species_b")
+AT_CORNERS = ("racking", "corner-pull", "cross-lap-pull")
+"""Methods that break pieces which meet at a right angle."""
 SOLID_GRAIN = "solid_grain"
 """Key in the record of a solid piece: how it is loaded, along or across its grain."""
 
@@ -73,9 +76,13 @@ def resolved(plan: Plan, record: dict[str, Level], stated: Container[str]) -> di
 
     Where each glue is used as its label says, pressure and clamp time come from there, unless they are ``stated``:
     varied or given for this treatment. An age "at release" is the clamp time, a clamp time "until broken" the age. What
-    takes no clamp has no clamp time.
+    takes no clamp has no clamp time. The grain is that of the joint's form, unless it is ``stated``.
     """
     found = dict(record)
+    grain, form = found.get("orientation"), level_text(found.get("form")) or method_of(plan).forms[0]
+    if grain is not None and isinstance(grain.value, str) and "orientation" not in stated:
+        corner = method_of(plan).key in AT_CORNERS
+        found["orientation"] = replace(grain, value=orientation_of(form, grain.value, corner=corner))
     if plan.policy == BY_LABEL and (glue := record.get("glue")) is not None:
         label = label_of(plan, glue.value) or {}
         for key, value in as_label_says(label).items():

@@ -36,6 +36,7 @@ from adhaero.workflow.compare.about_batch import (
     times_to_peak,
 )
 from adhaero.workflow.compare.background import Background, background
+from adhaero.workflow.compare.blocks_made import not_as_planned
 from adhaero.workflow.compare.claims import with_figures
 from adhaero.workflow.compare.concluding import held
 from adhaero.workflow.compare.counting import exact, shared, units_for, within
@@ -332,6 +333,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
             *(Finding("difference", x.text) for x in both),
             *good_enough_sentences(good),
             *policy(record),
+            *not_as_planned(record),
             *guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
         ],
         good_enough=good,

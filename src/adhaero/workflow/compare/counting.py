@@ -17,6 +17,7 @@ from adhaero.core.statistics.blocked import Blocked, Value, blocked, connected
 from adhaero.core.statistics.nested import Nested, components, nested
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.blocks_made import blocks_made
 
 PIECES, PARENTS = "pieces", "parents"
 ENOUGH = 2
@@ -134,7 +135,8 @@ def _kinds(record: BatchRecord, board: Mapping[str, str]) -> list[tuple[str, boo
     if p is not None and p.within:
         kinds.append((KINDS[p.kind].name.lower(), True, lambda s: s.parent_id))
     if b is not None:
-        kinds.append((KINDS_OF_BLOCKS[b.kind], True, lambda s: s.block or None))
+        made = blocks_made(record)
+        kinds.append((KINDS_OF_BLOCKS[b.kind], True, lambda s: made.get(s.id)))
     if board:
         kinds.append(("board", False, lambda s: board.get(s.code) or None))
     used = {o.setup_id for o in record.observed.values() if o.setup_id is not None}

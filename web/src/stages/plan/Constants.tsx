@@ -7,6 +7,19 @@ import { ChoiceField } from "../../parts/ChoiceField";
 import { Value, type PlanProps } from "./common";
 import { isSize, usualLevel } from "./draft";
 
+/** The grain that the forms of the joints bring with them, where that is another than the plan states. */
+function grainByForm(
+  view: PlanProps["view"],
+  catalogue: PlanProps["catalogue"],
+  stated: string | number | null | undefined,
+): string {
+  const words = new Map(catalogue.fields.find((f) => f.key === "orientation")?.choices ?? []);
+  const found = view.forecast.treatments
+    .filter((t) => t.role !== "solid" && t.orientation && t.orientation !== stated)
+    .map((t) => (words.get(t.orientation) ?? t.orientation).toLowerCase());
+  return [...new Set(found)].join(" or ");
+}
+
 export function Constants({ draft, view, catalogue, locked }: PlanProps) {
   const { document: d, change } = draft;
   const held = catalogue.fields.filter(
@@ -14,6 +27,7 @@ export function Constants({ draft, view, catalogue, locked }: PlanProps) {
   );
   const stated = held.filter((f) => f.needed || d.constants[f.key] !== undefined);
   const more = held.filter((f) => !stated.includes(f));
+  const byForm = grainByForm(view, catalogue, d.constants["orientation"]?.value);
   const set = (key: string, level: Schemas["LevelIn"]) =>
     change({ constants: { ...d.constants, [key]: level } });
   const forget = (key: string) =>
@@ -32,6 +46,9 @@ export function Constants({ draft, view, catalogue, locked }: PlanProps) {
               wrong={view.forecast.problems.find((p) => p.field === `constants.${f.key}`)}
               onChange={(level) => set(f.key, level)}
             />
+            {f.key === "orientation" && byForm && (
+              <span className="text-sm text-faded">The joint’s form decides: {byForm}.</span>
+            )}
             {!f.needed && !locked && (
               <button
                 type="button"
