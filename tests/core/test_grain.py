@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from adhaero.core.cut.blanks import blanks
+from adhaero.core.joint_forms import FORMS
 from adhaero.core.materials.wood import WOODS
 from adhaero.core.method import nominal_sizes
 from adhaero.core.method_catalogue import METHODS
@@ -186,3 +187,26 @@ def test_own_pieces_are_scaled_to_the_age_and_the_conditioning_that_are_asked() 
     assert found is not None
     assert found.figure == pytest.approx(10 * 0.55, rel=1e-4)
     assert "8 dry pieces" in found.source
+
+
+def racked(form: str, **sizes: float) -> float:
+    """What is forecast of a frame joint of ash, N·m."""
+    usual = plan("racking", "long-parallel", form=Level(form))
+    own = {**{s.key: s.nominal for s in FORMS[form].sizes}, **sizes}
+    p = replace(usual, sizes={**usual.sizes, **own}, form_sizes={form: own})
+    return forecast(p, treatments(p)[0])
+
+
+def test_a_racked_corner_bears_no_more_than_its_tenon() -> None:
+    """Ash, tenon 24 x 8 mm: 103 MPa x 8 x 24^2 / 6 = 79 N·m; a wider tenon bears more until the cheeks let go."""
+    usual = racked("mortise-tenon", tenon_width=24, tenon_thickness=8, tenon_length=30)
+    assert usual == pytest.approx(MOR * 8 * 24**2 / 6 / 1000, rel=0.01)
+    assert racked("mortise-tenon", tenon_width=30, tenon_thickness=8, tenon_length=30) > usual
+    short = racked("mortise-tenon", tenon_width=40, tenon_thickness=12, tenon_length=10)
+    assert short < SHEAR * 2 * 10 * 40 * 50 / 5 / 1000 * 1.01
+
+
+def test_a_loose_tenon_is_weaker_with_its_grain_across() -> None:
+    along, across = racked("loose-tenon-along"), racked("loose-tenon-across")
+    assert across < along / 3
+    assert racked("dowelled", insert_depth=40) > racked("dowelled", insert_depth=20)

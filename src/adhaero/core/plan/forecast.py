@@ -17,6 +17,7 @@ from adhaero.core.joint import METALS
 from adhaero.core.joint_forms import FREE
 from adhaero.core.plan.document import Level, Plan, method_of
 from adhaero.core.plan.fields import SIZE
+from adhaero.core.plan.inserts import section_and_skin
 from adhaero.core.plan.records import SOLID_GRAIN
 from adhaero.core.plan.shares import exposed_share, glue_share, line_share, made_share, unknown_factors
 from adhaero.core.plan.treatments import SOLID, Treatment, other_species
@@ -150,8 +151,11 @@ def _of_joint(plan: Plan, t: Treatment, history: Mapping[Key, History]) -> Found
     halves = method.loading(t.form, orientation)
     known = [w for w in woods if w is not None]
     solid = min(method.solid_in(w, t.sizes, d) for w, d in zip(known, halves or ("", ""), strict=False))
-    share = line_share(t.form, orientation, halves) * glue * made.share * exposed.share
-    return solid * share, HANDBOOK_CV, f"{known[0].source}; share of the joint by rule of thumb", unknown
+    glued = glue * made.share * exposed.share
+    figure = solid * line_share(t.form, orientation, halves) * glued
+    if method.key == "racking" and (bears := section_and_skin(t.form, t.sizes, known[0])) is not None:
+        figure = min(figure, bears[0], bears[1] * glued)
+    return figure, HANDBOOK_CV, f"{known[0].source}; share of the joint by rule of thumb", unknown
 
 
 def _spread(

@@ -24,7 +24,7 @@ _FORM = {
     "scarf": 0.75, "vee": 0.7, "finger": 0.6, "sheet-key": 0.4, "butt-corner": 0.2, "rebate-dowels": 0.45, "mitre": 0.3,
     "mitre-spline-along": 0.35, "mitre-spline-across": 0.5,
     "mitre-key": 0.4, "rebate": 0.35, "comb": 0.6, "dovetail": 0.6, "mortise-tenon": 0.55, "dowelled": 0.4,
-    "loose-tenon-along": 0.4, "loose-tenon-across": 0.5, "half-lap": 0.4,
+    "loose-tenon-along": 0.5, "loose-tenon-across": 0.25, "half-lap": 0.4,
 }  # fmt: skip
 _GLUE = {"contact": 0.25, "hot-melt": 0.2, "construction": 0.5, NO_GLUE: 0.02}
 _GAP_MM = {"epoxy-slow": 2.0, "epoxy-fast": 2.0, "construction": 3.0, "polyurethane": 0.4, "urea-resin": 0.25}
