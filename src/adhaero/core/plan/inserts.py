@@ -1,9 +1,9 @@
 """What tenons and dowels bear when a frame corner is racked: a corner is no stronger than what joins it.
 
 Rough guesses, right within a factor of about three. Section: bending of the tenon's own wood, M = f b h^2 / 6; across
-the grain f is 0.72 of the shear strength (Wood Handbook, chapter 5). Skin: the glued cheeks twist about their middle, where
-the mean distance of a rectangle's points from it is about a fifth of its length and width together. Dowels: half of them
-are pulled out, at a lever of six tenths of the joint's height.
+the grain f is 0.72 of the shear strength (Wood Handbook, chapter 5). Skin: the glued cheeks twist about their middle,
+where the mean distance of a rectangle's points from it is about a fifth of its length and width together. Dowels: half
+of them are pulled out, at a lever of six tenths of the joint's height.
 """
 
 from __future__ import annotations
