@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from tests.api.test_exchange import export, rows_of
 from tests.running import App, fields
 
 WIDE = """Glue\t1\t2\t3\t4\t5\t6\t7\t8\t9\t10
@@ -237,3 +238,74 @@ def test_solid_wood_is_called_as_the_plan_calls_it(app: App) -> None:
     solid = next(t for t in app.compare(batch)["treatments"] if t["role"] == "solid")
     assert solid["label"].startswith("Solid ash")
     assert solid["n"] == 3
+
+
+OWN = """Glue,Condition,Which,Tested on,Load (lbf),How it ended,Remarks
+Yellow,dry,a1,3 May 2025,900,broke,first
+Yellow,dry,a2,3 May 2025,920,broke,
+Yellow,soaked,a3,4 May 2025,,fell apart,in the bucket
+Yellow,soaked,a4,4 May 2025,500,did not break,
+Yellow,soaked,a5,4 May 2025,,not tested,
+"""
+
+
+def test_a_table_of_ones_own_keeps_names_days_and_how_each_piece_ended(app: App) -> None:
+    """Outcomes in words beside the loads: what did not break is a bound, what fell apart stays, names and days too."""
+    made = app.post("/batches/import-table", asked(OWN, layout="long"))
+    assert (made["pieces"], made["readings"]) == (4, 4)
+    batch = made["batch_id"]
+    rows = {r["name"]: r for r in app.get(f"/batches/{batch}/break")["rows"]}
+    assert {k: r["kind"] for k, r in rows.items()} == {
+        "a1": "exact", "a2": "exact", "a3": "fell_apart", "a4": "at_least",
+    }  # fmt: skip
+    assert {r["at"][:10] for r in rows.values()} == {"2025-05-03", "2025-05-04"}
+    assert rows["a3"]["note"] == "Remarks: in the bucket"
+    found = {t["label"]: t for t in app.compare(batch)["treatments"]}
+    assert set(found) == {"condition dry", "condition soaked"}, "one glue throughout is no part of a name"
+    assert (found["condition soaked"]["fell_apart"], found["condition soaked"]["n"]) == (1, 2)
+    (progress,) = app.get("/today")["batches"]
+    assert progress["glued"] == progress["joints"] == 4, "nothing waits for glue"
+    (hit, *_) = app.get("/search?text=a3")["hits"]
+    assert hit["code"] == rows["a3"]["code"]
+    names = {r["piece_name"] for r in rows_of(export(app, batch))}
+    assert names == {"a1", "a2", "a3", "a4"}
+
+
+@pytest.mark.parametrize(("cells", "why"), [
+    ("500,purple", "is not understood"), ("500,fell apart", "a load stands beside it"),
+    (",did not break", "how much did it hold"), ("500,not tested", "a load stands beside it"),
+])  # fmt: skip
+def test_an_outcome_that_is_not_understood_is_refused_by_its_cell(app: App, cells: str, why: str) -> None:
+    text = f"Glue,Load (lbf),Result\nHide,900,broke\nHide,910,broke\nFish,920,broke\nFish,880,\nFish,{cells}\n"
+    (cell,) = preview(app, text=text, layout="long")["refused"]
+    assert cell["row"] == 6
+    assert why in cell["why"]
+
+
+def test_a_column_that_nobody_understands_is_asked_about_and_never_averaged(app: App) -> None:
+    text = "Glue,Load (lbf),Hm\nHide,900,1.5\nHide,910,2.5\nFish,920,3.5\nFish,880,4.5\nFish,890,5.5\n"
+    seen = preview(app, text=text, layout="long")
+    assert seen["columns"][2]["role"] == "ask"
+    assert [p["field"] for p in seen["problems"]] == ["column 3"]
+
+
+def test_a_day_that_nobody_knows_is_flagged_and_a_stated_one_kept(app: App) -> None:
+    text = "Glue,Load (lbf)\nHide,900\nHide,910\nFish,920\nFish,880\n"
+    for told, expected in (("", "date of the break not known"), ("2025-05-03", "")):
+        batch = app.post("/batches/import-table", asked(text, layout="long", name=f"of {told}", broken_on=told))[
+            "batch_id"
+        ]
+        rows = app.get(f"/batches/{batch}/break")["rows"]
+        assert all((expected in r["flags"]) == bool(expected) for r in rows)
+        assert not told or {r["at"][:10] for r in rows} == {told}
+
+
+def test_figures_that_no_joint_has_are_told_before_they_are_taken_in(app: App) -> None:
+    text = "Glue,Load\nHide,0.05\nHide,910\nFish,920\nFish,880\n"
+    (said,) = preview(app, text=text, layout="long")["doubts"]
+    assert "far below what such joints carry (row 2:" in said
+    batch = app.post("/batches/import-table", asked(text, layout="long"))["batch_id"]
+    flagged = [
+        r for r in app.get(f"/batches/{batch}/break")["rows"] if "far below what such joints carry" in r["flags"]
+    ]
+    assert len(flagged) == 1

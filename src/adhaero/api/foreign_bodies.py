@@ -10,13 +10,16 @@ from adhaero.api.plan_bodies import LevelIn
 from adhaero.api.wire import Short, Strict
 from adhaero.core.plan.document import Level
 from adhaero.formats.foreign_table import MOST_TEXT
-from adhaero.workflow.foreign_reading import Column, Foreign
+from adhaero.workflow.foreign_columns import Column
+from adhaero.workflow.foreign_reading import Foreign
 
 
 class ColumnIn(Strict):
     """What a column of a long table holds."""
 
-    role: Literal["factor", "load", "failure_mode", "wood_failure_pct", "size", "note", "skip"]
+    role: Literal[
+        "factor", "load", "result", "piece", "date", "failure_mode", "wood_failure_pct", "size", "note", "skip", "ask",
+    ]  # fmt: skip
     key: str = Field("", max_length=60)
     unit: str = Field("", max_length=20)
 
@@ -41,6 +44,7 @@ class ForeignIn(Strict):
     sizes: dict[str, float] = Field({}, max_length=30)
     constants: dict[str, LevelIn] = Field({}, max_length=40)
     columns: list[ColumnIn] = Field([], max_length=100)
+    broken_on: Short = ""
     leave_out: bool = False
 
     def table(self) -> Foreign:

@@ -42,6 +42,8 @@ TAGS: dict[str, str] = {
 }
 """What is noted with one tap while a piece is pulled -> what it says of it."""
 
+NO_DATE = "no date"
+"""Of a reading from elsewhere of which nobody knows the day."""
 FLAGS: dict[str, str] = {
     DOUBTFUL: "marked as doubtful",
     "pressure off": "pressed otherwise than planned",
@@ -89,6 +91,7 @@ FLAGS: dict[str, str] = {
     "over capacity": "load above the rig's range",
     "over working share": "load above the rig's working share",
     "not looked over": "rig not looked over after an overload",
+    NO_DATE: "date of the break not known",
     "read roughly": "load read roughly",
     "off its middle": "pulled off its middle: cleavage",
     "loaded before": "loaded before the reading that counts",
@@ -105,8 +108,8 @@ FLAGS: dict[str, str] = {
 
 
 CONFIRMED = (
-    "early", "two peaks", "face differs", "very low", "at capacity", "finer than the step", "over capacity",
-    "over working share", "not looked over", "rig drifted",
+    "early", "two peaks", "face differs", "at capacity", "finer than the step", "over capacity",
+    "over working share", "not looked over", "rig drifted", NO_DATE,
 )  # fmt: skip
 """Kinds that follow from what was asked before a reading was saved."""
 
@@ -260,6 +263,8 @@ def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, 
     for kind in CONFIRMED:
         if kind in r.confirmed:
             yield kind, "", "break"
+    if (high := r.observation.most_n) and high * p.per_newton < p.least:
+        yield "very low", "", "break"
     for c in r.confirmed:
         if c.startswith(UNCHECKED_MARK):
             yield "not checked", c.removeprefix(UNCHECKED_MARK), "break"

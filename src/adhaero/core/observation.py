@@ -56,6 +56,12 @@ class Observation:
     details: Details = NOTHING
 
     @property
+    def most_n(self) -> float | None:
+        """The load in N that it did not bear for good, where that is known."""
+        known = {Kind.EXACT: self.high_n, Kind.BETWEEN: self.high_n, Kind.HELD: self.low_n}
+        return known.get(self.kind)
+
+    @property
     def broke(self) -> bool:
         """Whether the piece gave way."""
         if self.kind is Kind.PROOF:

@@ -124,7 +124,8 @@ class PieceRecord:
     that its plan states, ``protocol`` the steps that it asks for with what was said of them, ``earlier`` what was
     observed of it in loadings before the one that counts; ``strength`` is the mark of a curve whose load is its
     strength, ``pace`` how quickly it was to be loaded, ``arm_mm`` the arm of the load, and the planned one,
-    ``mixed_at_pct`` the share of wood from which on a mixed failure is one of the wood.
+    ``mixed_at_pct`` the share of wood from which on a mixed failure is one of the wood, ``least`` the figure below
+    which no such joint breaks.
     """
 
     code: str
@@ -161,6 +162,7 @@ class PieceRecord:
     pace: Pace | None = None
     arm_mm: tuple[float, float] | None = None
     mixed_at_pct: float = 50.0
+    least: float = 0.0
 
     @property
     def kind(self) -> Kind | None:

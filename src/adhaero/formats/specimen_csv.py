@@ -18,7 +18,8 @@ from adhaero.core.method_catalogue import METHODS
 from adhaero.core.refusal import Problems, refuse
 
 TEXT = (
-    "batch", "question", "code", "treatment", "treatment_label", "role", "part", "control", "method", "target",
+    "batch", "question", "code", "piece_name",
+    "treatment", "treatment_label", "role", "part", "control", "method", "target",
     "policy",
     "species_a", "species_b", "orientation", "glue", "prep", "glued_at", "glued_by", "bottle",
     "clamp_force_known", "pressed_by", "glueup_ended_at",
@@ -52,6 +53,7 @@ class Row:
     batch: str = ""
     question: str = ""
     code: str = ""
+    piece_name: str = ""
     treatment: str = ""
     treatment_label: str = ""
     role: str = ""

@@ -11,7 +11,8 @@ _OF_WOOD = """CASE WHEN b.density_kg_m3 IS NULL THEN '' ELSE printf('; %g kg/m³
            || CASE WHEN b.moisture_pct IS NULL THEN '' ELSE printf('; %g %%', b.moisture_pct) END"""
 _LINES = " UNION ALL ".join(
     [
-        "SELECT batch_id, code, 'code' AS what, code AS text FROM current_specimen",
+        """SELECT batch_id, code, 'code' AS what, CASE WHEN alias = '' THEN code ELSE code || '; ' || alias END AS text
+           FROM current_specimen""",
         """SELECT s.batch_id, s.code, 'parent' AS what, p.kind || ' ' || p.number || '; ' || p.code AS text
            FROM current_specimen s JOIN parent p ON p.id = s.parent_id""",
         _PIECE.format(what="'treatment'", text="t.label", table="treatment t", by="s.id AND t.id = s.treatment_id")

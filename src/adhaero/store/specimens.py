@@ -102,14 +102,15 @@ def add_specimens(
         number = {k: t.record[k].value if joint else None for k in ("pressure_mpa", "clamp_s", "cure_s")}
         cursor = conn.execute(
             """INSERT INTO specimen (code, batch_id, treatment_id, role, replicate, break_order, glue_order,
-               glue, orientation, prep, pressure_mpa, clamp_s, cure_s, action_id, parent_id, block)
-               VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+               glue, orientation, prep, pressure_mpa, clamp_s, cure_s, action_id, parent_id, block, alias)
+               VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
             (
                 s.code, batch_id, treatment_ids[s.treatment], t.role if s.part == COUNTS else s.part,
                 s.replicate, s.break_order, s.glue_order,
                 text["glue"], text["orientation"], text["prep"], *number.values(), action_id,
                 (parents or {}).get(s.parent) if s.parent is not None else None,
                 "" if s.block is None else str(s.block),
+                s.name,
             ),
         )  # fmt: skip
         species = str(t.record["species"].value)

@@ -142,7 +142,8 @@ def _row(record: BatchRecord, own: _Own, s: specimens.Specimen) -> Row:
     part, board = record.parts.get(s.id), own.board(s)
     parent = record.parent(s)
     values: dict[str, Any] = {
-        "batch": record.batch.name, "question": record.plan.question, "code": s.code, "treatment": t.letter,
+        "batch": record.batch.name, "question": record.plan.question, "code": s.code, "piece_name": s.alias,
+        "treatment": t.letter,
         "treatment_label": t.label, "role": s.role, "part": p.part, "control": t.control or "",
         "method": record.plan.method, "target": record.plan.target, "policy": record.plan.policy,
         "replicate": s.replicate,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from adhaero.core.method import Method
@@ -14,23 +14,13 @@ from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.foreign import failure_mode, key_of, level_of
 from adhaero.core.quantity import UNITS, Dimension, parse, unit
 from adhaero.core.refusal import Problems, Refusal, refuse
+from adhaero.formats.foreign_dates import day_of, order_of
+from adhaero.formats.foreign_outcomes import Ended, able, ended
 from adhaero.formats.foreign_table import Cell, Signs, Written, placed, reading, turned, words
+from adhaero.workflow.foreign_columns import ASK, DATE, FACTOR, OF_OTHERS, PIECE, RESULT, Column, split_head
 
 ROWS, LONG = "rows", "long"
 """Layouts: each row a treatment, a row a piece; the third has each column a treatment."""
-OF_OTHERS = frozenset(
-    ("mean", "average", "avg", "avg.", "median", "sd", "s.d.", "cv", "cv%", "min", "max", "n", "count", "total", "sum")
-)
-"""Headings of figures that are made of others: what stands under them is no piece."""
-
-
-@dataclass(frozen=True)
-class Column:
-    """What a column of a long table holds: its ``role``; the ``key`` of a field or size, if it is one; its unit."""
-
-    role: str
-    key: str = ""
-    unit: str = ""
 
 
 @dataclass(frozen=True)
@@ -40,7 +30,8 @@ class Foreign:
     ``layout``: each row a treatment, each column one, or a row a piece. ``unit`` is that of the readings, a load or the
     method's figure. ``factor`` names what the treatments differ in, ``key`` is its field if it is one of the record.
     ``constants`` are what all pieces have in common, ``solid`` and ``control`` names of treatments, ``sizes`` in mm.
-    ``means``: every reading is an average of pieces nobody knows.
+    ``means``: every reading is an average of pieces nobody knows. ``broken_on`` is the day on which they were broken
+    (2026-05-03), where no column says so; empty where nobody knows it.
     """
 
     name: str
@@ -60,6 +51,7 @@ class Foreign:
     sizes: Mapping[str, float] = field(default_factory=dict)
     constants: Mapping[str, Level] = field(default_factory=dict)
     columns: tuple[Column, ...] = ()
+    broken_on: str = ""
 
 
 @dataclass(frozen=True)
@@ -80,30 +72,6 @@ class ReadTable:
     factors: dict[str, str] = field(default_factory=dict)
     refused: list[Cell] = field(default_factory=list)
     empty: int = 0
-
-
-def guessed(heads: Sequence[str]) -> list[Column]:
-    """What columns with these headings seem to hold; a unit may stand behind the name in brackets."""
-    found = []
-    for head in heads:
-        name, _, behind = head.replace("(", "[").partition("[")
-        name, symbol = name.strip().lower(), behind.strip(" ])")
-        known = next((k for k, x in FIELDS.items() if name in (k, x.name.lower())), "")
-        if known:
-            found.append(Column("factor", known, symbol))
-        elif name in OF_OTHERS:
-            found.append(Column("skip"))
-        elif any(w in name for w in ("wood failure", "wood %")):
-            found.append(Column("wood_failure_pct"))
-        elif any(w in name for w in ("failure", "mode", "how it broke")):
-            found.append(Column("failure_mode"))
-        elif any(w in name for w in ("load", "force", "peak", "strength")):
-            found.append(Column("load", unit=symbol))
-        elif any(w in name for w in ("note", "remark", "piece", "number", "no.")):
-            found.append(Column("note"))
-        else:
-            found.append(Column("factor", unit=symbol))
-    return found
 
 
 def method_of(f: Foreign) -> Method:
@@ -204,20 +172,57 @@ def _read_long(f: Foreign, cells: list[list[str]]) -> ReadTable:
     keys = _keys(f, method, heads)
     read = ReadTable()
     for c, head, own in zip(f.columns, heads, keys, strict=True):
-        if c.role == "factor":
+        if c.role == FACTOR:
             read.factors[own] = FIELDS[own].name if own in FIELDS else head.partition("[")[0].partition("(")[0].strip()
+    month_first = _month_first(f, cells)
     for line in list(placed(cells))[1:]:
         if not any(text for _, _, text in line):
             continue
         full = line + [(line[0][0], c, "") for c in range(len(line) + 1, len(heads) + 1)]
-        piece = Piece({}, reading(*full[at], dimension, symbol, signs))
+        row, column, text = full[at]
+        piece = Piece({}, _as_ended(f, full, reading(row, column, text, dimension, symbol, signs)))
         wrong = [Cell(*c, Written.REFUSED, why="stands under no heading") for c in full[len(heads) :] if c[2]]
-        wrong += _told(f, method, heads, keys, full[: len(heads)], piece)
+        wrong += _told(f, method, heads, keys, full[: len(heads)], piece, month_first)
         if wrong:
             read.refused += wrong
         else:
             _sort(read, piece)
     return read
+
+
+def _as_ended(f: Foreign, line: Sequence[tuple[int, int, str]], cell: Cell) -> Cell:
+    """The reading of a row with what its column of outcomes says of it: what did not break is a bound, never a load."""
+    at = next((i for i, c in enumerate(f.columns) if c.role == RESULT), None)
+    if at is None:
+        return cell
+    row, column, text = line[at]
+    told = ended(text)
+    zero = cell.text.strip() in ("", "0", "0.0")
+
+    def refused(why: str) -> Cell:
+        return Cell(row, column, text, Written.REFUSED, why=why)
+
+    match told:
+        case None:
+            return refused(f"is not understood; write one of: {able()}")
+        case Ended.UNTESTED:
+            return Cell(row, cell.column, cell.text, Written.EMPTY) if zero else refused("and a load stands beside it")
+        case Ended.APART:
+            bare = zero or cell.written in (Written.EMPTY, Written.APART)
+            return Cell(row, cell.column, cell.text, Written.APART) if bare else refused("and a load stands beside it")
+        case Ended.HELD if cell.written is Written.VALUE:
+            return replace(cell, written=Written.AT_LEAST)
+        case Ended.HELD if cell.written is Written.EMPTY:
+            return refused("and no load stands beside it: how much did it hold?")
+        case Ended.HELD if cell.written is Written.APART:
+            return refused("and the load says that it fell apart")
+    return cell
+
+
+def _month_first(f: Foreign, cells: list[list[str]]) -> bool | None:
+    """How the dates of a table are written; ``None`` where nothing tells."""
+    at = [i for i, c in enumerate(f.columns) if c.role == DATE]
+    return order_of([row[i].strip() for row in cells[1:] for i in at if i < len(row)])
 
 
 def _keys(f: Foreign, method: Method, heads: Sequence[str]) -> list[str]:
@@ -229,8 +234,12 @@ def _keys(f: Foreign, method: Method, heads: Sequence[str]) -> list[str]:
             "Load the table again.")  # fmt: skip
     p.raise_if_any()
     keys: list[str] = []
+    for role in (DATE, PIECE, RESULT):
+        p.check(sum(c.role == role for c in f.columns) < 2, "columns", f"two columns hold the {role}", "Leave one out.")
     for n, (c, head) in enumerate(zip(f.columns, heads, strict=True), 1):
         where = f"column {n}"
+        p.check(c.role != ASK, where, f"{split_head(head)[0][:40]!r}: what it holds is not clear",
+                "Say what it is, or leave it out.")  # fmt: skip
         key = c.key or (key_of(head) if c.role == "factor" else "")
         if c.role == "size":
             p.check(key in sizes, where, "is a size, and it is not told which", "Choose which size it is.")
@@ -245,13 +254,17 @@ def _keys(f: Foreign, method: Method, heads: Sequence[str]) -> list[str]:
 
 def _told(
     f: Foreign, method: Method, heads: Sequence[str], keys: Sequence[str], line: Sequence[tuple[int, int, str]],
-    piece: Piece,
+    piece: Piece, month_first: bool | None,
 ) -> list[Cell]:  # fmt: skip
     """Take what a row tells beside its load into the piece; returns what cannot be read."""
     wrong = []
     for c, head, own, (row, column, text) in zip(f.columns, heads, keys, line, strict=True):
         try:
             match c.role:
+                case "piece" if text:
+                    piece.more["piece_name"] = text[:80]
+                case "date" if text:
+                    piece.more["observed_at"] = _broken_at(text, month_first)
                 case "factor":
                     piece.levels[own] = level_of(own, text, c.unit)
                 case "failure_mode" if text:
@@ -267,3 +280,13 @@ def _told(
         except Refusal as refusal:
             wrong.append(Cell(row, column, text, Written.REFUSED, why=refusal.problems[0].message))
     return wrong
+
+
+def _broken_at(text: str, month_first: bool | None) -> str:
+    """The moment that stands for the day of a break: its noon. ``Refusal`` for what is no day, or may be two."""
+    day = day_of(text, month_first=month_first)
+    if day is None:
+        twice = day_of(text, month_first=True) is not None
+        why = "can be read as two dates" if twice else "is no date that is understood"
+        raise refuse("date", why, "Write it as 2026-05-03.")
+    return f"{day.isoformat()}T12:00:00Z"

@@ -8,9 +8,11 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
+from typing import Any
 
+from adhaero.core.flags import NO_DATE
 from adhaero.core.method import Method
 from adhaero.core.observation import Kind
 from adhaero.core.plan.codes import new_codes
@@ -18,19 +20,20 @@ from adhaero.core.plan.design import COUNTS
 from adhaero.core.plan.document import Factor, Level, level_name, treatment_name
 from adhaero.core.plan.fields import FIELDS, SIZE
 from adhaero.core.plan.treatments import JOINT, SOLID, treatments
-from adhaero.core.quantity import Dimension, unit
+from adhaero.core.quantity import BASE, Dimension, unit
 from adhaero.core.refusal import Problem, Problems, Refusal, refuse
+from adhaero.formats.foreign_dates import day_of
 from adhaero.formats.foreign_table import Cell, Written, split
 from adhaero.formats.specimen_csv import Row
 from adhaero.store import specimens
 from adhaero.workflow.context import AppContext
+from adhaero.workflow.foreign_columns import DATE, Column, guessed
 from adhaero.workflow.foreign_reading import (
-    Column,
+    LONG,
     Foreign,
     Piece,
     ReadTable,
     dimension_of,
-    guessed,
     method_of,
     read_table,
     unit_of,
@@ -69,27 +72,42 @@ class TablePreview:
     problems: list[Problem]
     dimension: str
     sentence: str
+    doubts: list[str]
 
 
 def preview(w: AppContext, f: Foreign) -> TablePreview:
     """What a table would become, without writing anything. ``Refusal`` where it is no table at all."""
     cells = split(f.text)
-    columns = list(f.columns) or guessed(cells[0])
+    columns = list(f.columns) or guessed(cells)
     f = replace(f, columns=tuple(columns))
     problems: list[Problem] = []
-    read, dimension = ReadTable(), ""
+    read, dimension, doubts = ReadTable(), "", list[str]()
     try:
         dimension = dimension_of(f, method_of(f), unit_of(f)).value
         read = read_table(f, cells)
-        _rows(w, f, read)
+        doubts = _doubts(method_of(f), f, _rows(w, f, read)[0])
     except Refusal as refusal:
         problems += refusal.problems
     counts = Counter(p.cell.written.value for p in read.pieces)
     counts[Written.REFUSED.value], counts[Written.EMPTY.value] = len(read.refused), read.empty
     head, kinds = [row[:40] for row in cells[:8]], {k.value: counts[k.value] for k in Written}
-    return TablePreview(
-        head, columns, kinds, read.refused, _seen(read), list(read.factors), problems, dimension, _sentence(f, read)
-    )
+    told, varied = _sentence(f, read), list(read.factors)
+    return TablePreview(head, columns, kinds, read.refused, _seen(read), varied, problems, dimension, told, doubts)
+
+
+def _doubts(method: Method, f: Foreign, rows: Sequence[Row]) -> list[str]:
+    """What to look at before the table is taken in: figures that no such joint has."""
+    low, high = method.plausible
+    figures = [(r, r.load_low_n * method.per_newton({**f.sizes, **r.sizes})) for r in rows if r.load_low_n]
+    found = []
+    for word, odd in (("below", [x for x in figures if x[1] < low]), ("above", [x for x in figures if x[1] > high])):
+        if odd:
+            row, figure = odd[0]
+            told = f"{figure:.3g} {BASE[method.figure_dimension]}"
+            many = f"{len(odd)} readings are" if len(odd) > 1 else "One reading is"
+            found.append(f"{many} far {word} what such joints carry (row {row.number}: {told}). "
+                         "Check the unit and the sizes.")  # fmt: skip
+    return found
 
 
 def take(w: AppContext, f: Foreign, leave_out: bool, person: str, key: str | None) -> Imported:
@@ -97,7 +115,7 @@ def take(w: AppContext, f: Foreign, leave_out: bool, person: str, key: str | Non
     of the batch names them, wherever its answer stands.
     """
     cells = split(f.text)
-    f = f if f.columns else replace(f, columns=tuple(guessed(cells[0])))
+    f = f if f.columns else replace(f, columns=tuple(guessed(cells)))
     read = read_table(f, cells)
     if read.refused and not leave_out:
         raise Refusal([Problem(_at(c), f"{c.text!r}: {c.why}", "Mend the cell, or take in the others without it.")
@@ -118,15 +136,23 @@ def _at(c: Cell) -> str:
     return f"row {c.row}, column {c.column}"
 
 
-def _name(read: ReadTable, piece: Piece) -> str:
+def _varied(read: ReadTable, pieces: Sequence[Piece]) -> list[str]:
+    """The factors in which these pieces differ; all of them where they differ in none. One glue throughout is no part
+    of a treatment's name.
+    """
+    return [k for k in read.factors if len({p.levels.get(k) for p in pieces}) > 1] or list(read.factors)
+
+
+def _name(varied: Sequence[str], piece: Piece) -> str:
     """A treatment as the table names it."""
-    return " · ".join(level_name(k, piece.levels[k]) for k in read.factors if k in piece.levels)
+    return " · ".join(level_name(k, piece.levels[k]) for k in varied if k in piece.levels)
 
 
 def _seen(read: ReadTable) -> list[Seen]:
     own: dict[str, list[Cell]] = {}
+    varied = _varied(read, read.pieces)
     for p in read.pieces:
-        own.setdefault(_name(read, p), []).append(p.cell)
+        own.setdefault(_name(varied, p), []).append(p.cell)
     found = []
     for name, cells in own.items():
         n = Counter(c.written for c in cells)
@@ -156,7 +182,12 @@ def _rows(w: AppContext, f: Foreign, read: ReadTable) -> tuple[list[Row], list[t
     with w.db.read() as conn:
         codes = new_codes(len(read.pieces), w.new_seed(), specimens.taken_codes(conn))
     factors = [(k, name, "") for k, name in read.factors.items()]
-    rows = [_row(f, method, read, p, code) for p, code in zip(read.pieces, codes, strict=True)]
+    apart = _varied(read, read.pieces)
+    names = [_name(apart, p) for p in read.pieces]
+    solid = f.solid.strip().lower()
+    joints = [p for p, name in zip(read.pieces, names, strict=True) if not solid or name.lower() != solid]
+    varied = {k: read.factors[k] for k in _varied(read, joints)}
+    rows = [_row(f, method, name, varied, p, code) for name, p, code in zip(names, read.pieces, codes, strict=True)]
     if f.control and not any(r.control for r in rows):
         raise refuse("control", f"no treatment is called {f.control!r}", "Write it as it stands in the table.")
     check(rows, w.now())
@@ -181,12 +212,11 @@ def _refuse_unstated(f: Foreign, read: ReadTable) -> None:
     p.raise_if_any()
 
 
-def _row(f: Foreign, method: Method, read: ReadTable, p: Piece, code: str) -> Row:
-    name = _name(read, p)
+def _row(f: Foreign, method: Method, name: str, varied: Mapping[str, str], p: Piece, code: str) -> Row:
     solid = bool(f.solid) and name.lower() == f.solid.strip().lower()
     levels = {**f.constants, **p.levels}
     species = p.levels.get("species", f.constants.get("species", Level("")))
-    label = " · ".join(treatment_name(Factor(k, n, ()), p.levels[k]) for k, n in read.factors.items())
+    label = " · ".join(treatment_name(Factor(k, n, ()), p.levels[k]) for k, n in varied.items())
     if solid:
         label = f"Solid {level_name('species', species).lower()}"
     own = {**f.sizes, **p.sizes}
@@ -207,8 +237,20 @@ def _row(f: Foreign, method: Method, read: ReadTable, p: Piece, code: str) -> Ro
         load_high_n=load if kind in (Kind.EXACT, Kind.VOID) else None,
         reason=MEAN_ONLY if f.means else "",
         factors={} if solid else {k: _as_cell(k, v) for k, v in levels.items()},
-        nominal=dict(f.sizes), sizes=p.sizes, number=p.cell.row, **p.more,
+        nominal=dict(f.sizes), sizes=p.sizes, number=p.cell.row, **_when(f), **p.more,
     )  # fmt: skip
+
+
+def _when(f: Foreign) -> dict[str, Any]:
+    """When the pieces were broken, where no column says so; a day that nobody knows is flagged, not made up."""
+    if any(c.role == DATE for c in f.columns) and f.layout == LONG:
+        return {}
+    if not f.broken_on.strip():
+        return {"confirmed": json.dumps([NO_DATE])}
+    day = day_of(f.broken_on, month_first=None)
+    if day is None:
+        raise refuse("broken_on", f"{f.broken_on[:20]!r} is no date that is understood", "Write it as 2026-05-03.")
+    return {"observed_at": f"{day.isoformat()}T12:00:00Z"}
 
 
 def _as_cell(key: str, level: Level) -> tuple[str | float | None, str]:

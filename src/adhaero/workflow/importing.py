@@ -182,7 +182,7 @@ def _make_batch(
         made = design.SPARE if r.instead_of else design.COUNTS if part == design.TRIAL else part
         pieces.append(design.NewSpecimen(r.code, place, r.replicate or i, r.break_order or i, r.glue_order or i, made,
                                          r.parent_number if r.parent else None,
-                                         int(r.block) if r.block.isdigit() else None))  # fmt: skip
+                                         int(r.block) if r.block.isdigit() else None, r.piece_name))  # fmt: skip
     p.raise_if_any()
     codes = {r.parent_number: r.parent for r in rows if r.parent and r.parent_number}
     of = parents.add(conn, batch_id, plan.parents.kind, codes, action_id) if plan.parents and codes else {}

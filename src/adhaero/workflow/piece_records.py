@@ -84,6 +84,7 @@ def _piece_record(record: BatchRecord, s: Specimen) -> PieceRecord:
         strength=record.plan.strength,
         pace=record.plan.pace,
         mixed_at_pct=record.plan.assumptions.mixed_at_pct,
+        least=method.plausible[0],
         arm_mm=(sizes["arm"], record.nominal(s.id)["arm"]) if "arm" in method.setup_sizes else None,
         sizes_error=tuple(method.relative_error(sizes, CALIPER_MM)),
     )

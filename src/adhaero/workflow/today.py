@@ -10,6 +10,7 @@ from datetime import timedelta
 from adhaero.core.glue.limits import SIZED_WAIT_S, limits
 from adhaero.store import actions, batches, bottles, clamps, glueups, pulls
 from adhaero.store.batches import Batch
+from adhaero.store.specimens import Specimen
 from adhaero.workflow import protocol
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import AppContext, iso, moment
@@ -107,13 +108,18 @@ def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, last_actio
         pieces=len(pieces),
         measured=sum(record.is_measured(s.id) for s in pieces) if record and record.to_measure else 0,
         to_measure=bool(record.to_measure) if record else False,
-        glued=len(record.members) if record else 0,
+        glued=sum(_is_glued(record, s) for s in record.pieces) if record else 0,
         in_clamps=sum(record.is_held(s) for s in record.pieces) if record else 0,
         observed=sum(record.finished(s) for s in pieces) if record else 0,
         left_out=len(record.left_out) if record else 0,
         last_at=about.last_at,
     )
     return _OfBatch(last_action, progress, _all_due(conn, record) if record else [])
+
+
+def _is_glued(record: BatchRecord, s: Specimen) -> bool:
+    """Whether nothing is to be glued of a joint any more: it is, or it was broken without a glue-up on record."""
+    return s.role == "joint" and s.id not in record.not_run and (s.id in record.members or record.finished(s))
 
 
 def _all_due(conn: sqlite3.Connection, record: BatchRecord) -> list[DueView]:

@@ -21,7 +21,7 @@ COUNTS, SPARE, DUMMY, TRIAL = "counts", "spare", "dummy", "trial"
 @dataclass(frozen=True)
 class NewSpecimen:
     """A piece to be made: its code, its treatment (index), its number within it, its place in the random orders,
-    its part, the number of the parent that it is made with, and its block.
+    its part, the number of the parent that it is made with, its block, and the name that its owner gave it.
     """
 
     code: str
@@ -32,6 +32,7 @@ class NewSpecimen:
     part: str = COUNTS
     parent: int | None = None
     block: int | None = None
+    name: str = ""
 
 
 def specimens(plan: Plan, seed: int, taken: Container[str]) -> list[NewSpecimen]:

@@ -71,6 +71,7 @@ class BreakRow:
     """
 
     code: str
+    name: str
     treatment: str
     label: str
     role: str
@@ -207,6 +208,7 @@ def _row(record: BatchRecord, s: Specimen, ready: str | None, due: str | None) -
 
     return BreakRow(
         code=s.code,
+        name=s.alias,
         treatment=p.letter,
         label=p.label,
         role=s.role,

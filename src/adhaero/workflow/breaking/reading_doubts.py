@@ -109,8 +109,7 @@ def ask_face(o: Observation, doubts: Doubts) -> list[str]:
 
 def ask_low(record: BatchRecord, piece: Specimen, o: Observation, doubts: Doubts) -> list[str]:
     """Ask about a load that makes a figure far below all that such joints carry: a slip of the unit, or of a size."""
-    least = record.method.plausible[0]
-    high = o.high_n if o.kind in (Kind.EXACT, Kind.BETWEEN) else o.low_n if o.kind is Kind.HELD else None
+    least, high = record.method.plausible[0], o.most_n
     if not high or high * record.per_newton(piece.id) >= least:
         return []
     figure = record.units.text(high * record.per_newton(piece.id), record.method.figure_dimension)

@@ -50,6 +50,7 @@ class Story:
     """
 
     code: str
+    name: str
     label: str
     letter: str
     role: str
@@ -73,6 +74,7 @@ def story(w: AppContext, batch_id: int, code: str) -> Story:
     doubted = last is not None and bool(last.value.get("doubtful"))
     return Story(
         code=s.code,
+        name=s.alias,
         label=p.label,
         letter=p.letter,
         role=p.role,

@@ -78,7 +78,7 @@ export function Queue({ view, blind, current, onPick, onCorrect }: Props) {
     {
       key: "code",
       head: "Piece",
-      width: view.rows.some((r) => r.parent) ? "11rem" : "5rem",
+      width: view.rows.some((r) => r.parent || r.name) ? "11rem" : "5rem",
       show: (r) => (
         <>
           <button
@@ -90,6 +90,7 @@ export function Queue({ view, blind, current, onPick, onCorrect }: Props) {
           >
             <Code>{r.code}</Code>
           </button>
+          {r.name && <span className="ml-1 text-sm text-faded">{r.name}</span>}
           {r.parent && <span className="ml-1 text-sm text-faded">{r.parent.split(" (")[0]}</span>}
         </>
       ),

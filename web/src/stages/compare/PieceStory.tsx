@@ -31,6 +31,7 @@ export function PieceStory({ batch, code, onClose }: Props) {
               <span className="text-lg wrap-anywhere">
                 <span className="mr-2 font-mono font-semibold">{data.letter}</span>
                 {data.label}
+                {data.name && <span className="ml-2 text-faded">called {data.name}</span>}
               </span>
             )}
             <Button className="ml-auto" onClick={onClose}>

@@ -6,11 +6,15 @@ type Column = Schemas["ColumnIn"];
 const ROLES: readonly (readonly [Column["role"], string])[] = [
   ["factor", "what treatments differ in"],
   ["load", "the load or strength"],
-  ["failure_mode", "how it gave way"],
+  ["result", "how it ended: broke, did not break, fell apart"],
+  ["failure_mode", "how it failed"],
   ["wood_failure_pct", "wood failure, %"],
   ["size", "a size of the piece"],
+  ["piece", "the name of the piece"],
+  ["date", "the day of the break"],
   ["note", "a note"],
-  ["skip", "leave out"],
+  ["skip", "nothing: leave it out"],
+  ["ask", "say what it holds …"],
 ];
 
 interface Props {
@@ -33,7 +37,7 @@ export function ColumnRoles({ heads, columns, sizes, fields, onChange }: Props) 
           <span className="w-36 truncate font-semibold">{heads[i] || `column ${i + 1}`}</span>
           <select
             aria-label={`Column ${i + 1} holds`}
-            className="written"
+            className={c.role === "ask" ? "written border-alarm text-alarm" : "written"}
             value={c.role}
             onChange={(e) => change(i, { role: e.target.value as Column["role"], key: "" })}
           >

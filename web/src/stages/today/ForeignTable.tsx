@@ -40,6 +40,7 @@ const START: Foreign = {
   sizes: {},
   constants: NOT_TOLD,
   columns: [],
+  broken_on: "",
   leave_out: false,
 };
 
@@ -224,7 +225,17 @@ function Signs({
           onChange={(e) => set({ means: e.target.checked })}
         />
         every number is an average of pieces that are not in the table
-      </label>
+      </label>{" "}
+      The pieces were broken on{" "}
+      <Line
+        label="Day of the break"
+        className="w-28"
+        value={asked.broken_on ?? ""}
+        disabled={false}
+        placeholder="2026-05-03"
+        onChange={(broken_on) => set({ broken_on })}
+      />{" "}
+      (leave it empty if a column says so, or nobody knows).
     </p>
   );
 }

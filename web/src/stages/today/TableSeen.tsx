@@ -44,6 +44,9 @@ export function TableSeen({ seen, asked, refused, busy, onName, onTake }: Props)
           Averages of pieces that nobody knows are kept beside the pieces, and take part in no comparison.
         </Notice>
       )}
+      {seen.doubts.map((text) => (
+        <Notice key={text}>{text}</Notice>
+      ))}
       <Treatments seen={seen} asked={asked} onName={onName} />
       <ProblemNote problem={missing} />
       <Button look="main" className="mt-3" disabled={busy || !pieces || missing !== null} onClick={onTake}>
