@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 
 from adhaero.core.plan.document import first_plan
-from tests.running import App, fields
+from tests.api.test_exchange import bring, export
+from tests.running import App, fields, open_app
 
 
 def undo(app: App, batch: int, stage: str, status: int = 200) -> dict[str, str | None]:
@@ -214,3 +217,22 @@ def test_a_refused_write_leaves_its_key_free(app: App) -> None:
         200,
         **key,
     )
+
+
+def test_undo_in_the_shop_does_not_offer_to_remove_a_study(app: App, tmp_path: Path) -> None:
+    """A study that was taken in is undone where the studies are listed, and stays when the shop's acts are undone."""
+    text = export(app, app.locked("pva-damp", "casein"))
+    with open_app(tmp_path / "other") as other:
+        other.post("/bottles", {"label": "B1", "family": "pva-damp"})
+        made = bring(other, text)["batch_id"]
+        assert other.get("/shop/undo")["undo"] == "Added the bottle B1"
+        assert other.get("/shop/undo?of=imports")["undo"].startswith("Imported ")
+        other.post("/shop/undo")
+        assert other.get(f"/batches/{made}/plan")
+        assert other.get("/shop/undo")["redo"] == "Added the bottle B1"
+        gone = other.post("/shop/undo?of=imports")
+        assert (gone["undo"], gone["redo"][:8]) == (None, "Imported")
+        other.get(f"/batches/{made}/plan", 404)
+        other.post("/shop/redo?of=imports")
+        assert other.get(f"/batches/{made}/plan")
+        assert other.get("/shop/undo")["redo"] == "Added the bottle B1", "nothing was done in the shop since"

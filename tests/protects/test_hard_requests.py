@@ -63,9 +63,9 @@ def test_an_import_that_makes_a_batch_is_undone(app: App, tmp_path: Path) -> Non
     with open_app(tmp_path / "other") as other:
         bring(other, text)
         assert len(other.get("/today")["batches"]) == 1
-        other.post("/shop/undo")
+        other.post("/shop/undo?of=imports")
         assert other.get("/today")["batches"] == []
-        other.post("/shop/redo")
+        other.post("/shop/redo?of=imports")
         assert other.get("/today")["batches"][0]["observed"] > 0
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import Query, Response
 
@@ -13,6 +13,8 @@ from adhaero.workflow.finding import Found
 from adhaero.workflow.undoing import UndoView
 
 router = router_for("history")
+OfShop = Annotated[Literal["shop", "imports"], Query()]
+"""Acts of the shop, or studies that were taken in."""
 
 
 class StageIn(Strict):
@@ -59,15 +61,19 @@ def get_shop_history(w: Shop) -> list[ActionRecord]:
 
 
 @router.get("/shop/undo", response_model=UndoView)
-def get_shop_undo(w: Shop) -> Response:
-    return answer(undoing.offered(w, None, "shop"))
+def get_shop_undo(w: Shop, of: OfShop = "shop") -> Response:
+    return answer(undoing.offered(w, None, of))
 
 
 @router.post("/shop/undo", response_model=UndoView)
-def post_shop_undo(w: Shop, person: Person, body: SeenIn | None = None, key: Key = None) -> Response:
-    return answer(undoing.undo(w, None, "shop", person, key, body.seen if body else None))
+def post_shop_undo(
+    w: Shop, person: Person, body: SeenIn | None = None, key: Key = None, of: OfShop = "shop"
+) -> Response:
+    return answer(undoing.undo(w, None, of, person, key, body.seen if body else None))
 
 
 @router.post("/shop/redo", response_model=UndoView)
-def post_shop_redo(w: Shop, person: Person, body: SeenIn | None = None, key: Key = None) -> Response:
-    return answer(undoing.redo(w, None, "shop", person, key, body.seen if body else None))
+def post_shop_redo(
+    w: Shop, person: Person, body: SeenIn | None = None, key: Key = None, of: OfShop = "shop"
+) -> Response:
+    return answer(undoing.redo(w, None, of, person, key, body.seen if body else None))

@@ -133,14 +133,23 @@ def _action(r: sqlite3.Row) -> ActionRecord:
     )  # fmt: skip
 
 
-_LAST = """SELECT id, kind, summary FROM action
-           WHERE batch_id IS ? AND stage = ? AND undoable = 1 AND undone_by IS NULL AND undoes IS NULL
-           ORDER BY id DESC LIMIT 1"""
+IMPORTS = "imports"
+"""Studies that were taken in: kept with the acts of the shop, undone by themselves where the studies are listed."""
+_OF_STAGE = "{a}.stage = :stage AND ({a}.batch_id IS NOT NULL OR ({a}.kind = 'import') = :imports)"
+
+
+def _asked(batch_id: int | None, stage: str) -> dict[str, Any]:
+    return {"batch": batch_id, "stage": "shop" if stage == IMPORTS else stage, "imports": stage == IMPORTS}
 
 
 def last_undoable(conn: sqlite3.Connection, batch_id: int | None, stage: str) -> tuple[int, str, str] | None:
-    """(id, kind, summary) of the action that undo would take back in this stage."""
-    row = conn.execute(_LAST, (batch_id, stage)).fetchone()
+    """(id, kind, summary) of the action that undo would take back in this stage, or among the ``IMPORTS``."""
+    row = conn.execute(
+        f"""SELECT id, kind, summary FROM action a
+            WHERE batch_id IS :batch AND {_OF_STAGE.format(a="a")} AND undoable = 1 AND undone_by IS NULL
+            AND undoes IS NULL ORDER BY id DESC LIMIT 1""",
+        _asked(batch_id, stage),
+    ).fetchone()
     return None if row is None else (row["id"], row["kind"], row["summary"])
 
 
@@ -150,12 +159,12 @@ def last_undone(conn: sqlite3.Connection, batch_id: int | None, stage: str) -> t
     Only while nothing else was done in the stage since the undo.
     """
     row = conn.execute(
-        """SELECT a.id, a.summary, u.id AS undo_id FROM action a JOIN action u ON u.id = a.undone_by
-           WHERE a.batch_id IS :b AND a.stage = :s AND a.undoes IS NULL AND NOT EXISTS (
-               SELECT 1 FROM action n WHERE n.batch_id IS :b AND n.stage = :s AND n.undoable = 1
-               AND n.undoes IS NULL AND n.undone_by IS NULL AND n.id > u.id)
-           ORDER BY u.id DESC, a.id LIMIT 1""",
-        {"b": batch_id, "s": stage},
+        f"""SELECT a.id, a.summary, u.id AS undo_id FROM action a JOIN action u ON u.id = a.undone_by
+            WHERE a.batch_id IS :batch AND {_OF_STAGE.format(a="a")} AND a.undoes IS NULL AND NOT EXISTS (
+                SELECT 1 FROM action n WHERE n.batch_id IS :batch AND {_OF_STAGE.format(a="n")} AND n.undoable = 1
+                AND n.undoes IS NULL AND n.undone_by IS NULL AND n.id > u.id)
+            ORDER BY u.id DESC, a.id LIMIT 1""",
+        _asked(batch_id, stage),
     ).fetchone()
     return None if row is None else (row["id"], row["summary"], row["undo_id"])
 

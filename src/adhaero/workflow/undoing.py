@@ -25,7 +25,7 @@ class UndoView:
 
 
 def offered(w: AppContext, batch_id: int | None, stage: str) -> UndoView:
-    """What undo and redo would do now. In the shop there is no batch."""
+    """What undo and redo would do now. In the shop, and among studies that were imported, there is no batch."""
     with w.db.read() as conn:
         return _offered(conn, batch_id, stage)
 
@@ -72,7 +72,8 @@ def undo(
         actions.undo(conn, undone, action_id)
         return asdict(_offered(conn, batch_id, stage))
 
-    act = Act(stage, "undo", "Undid", batch_id, person, key=key, request=f"undo {batch_id} {stage}", undoable=False)
+    asked = f"undo {batch_id} {stage}"
+    act = Act(_kept(stage), "undo", "Undid", batch_id, person, key=key, request=asked, undoable=False)
     return UndoView(**_carried_out(w, stage, act, body))
 
 
@@ -92,8 +93,14 @@ def redo(
         actions.redo(conn, last[0], action_id)
         return asdict(_offered(conn, batch_id, stage))
 
-    act = Act(stage, "redo", "Redid", batch_id, person, key=key, request=f"redo {batch_id} {stage}", undoable=False)
+    asked = f"redo {batch_id} {stage}"
+    act = Act(_kept(stage), "redo", "Redid", batch_id, person, key=key, request=asked, undoable=False)
     return UndoView(**_carried_out(w, stage, act, body))
+
+
+def _kept(stage: str) -> str:
+    """The stage that an act is kept under."""
+    return "shop" if stage == actions.IMPORTS else stage
 
 
 def _carried_out(

@@ -21,13 +21,14 @@ export function useUndo(batch: number, stage: Stage) {
   return useActs(["batch", batch, "undo", stage], read, ways, batch);
 }
 
-/** The same for what belongs to no batch: settings, rig, hours, bottles, boards. */
-export function useShopUndo() {
+/** The same for what belongs to no batch: settings, rig, hours, bottles, boards; or studies taken in. */
+export function useShopUndo(of: "shop" | "imports") {
+  const params = { query: { of } };
   const ways = {
-    undo: (seen: number | null) => take<"UndoView">(api.POST("/api/shop/undo", { body: { seen } })),
-    redo: (seen: number | null) => take<"UndoView">(api.POST("/api/shop/redo", { body: { seen } })),
+    undo: (seen: number | null) => take<"UndoView">(api.POST("/api/shop/undo", { params, body: { seen } })),
+    redo: (seen: number | null) => take<"UndoView">(api.POST("/api/shop/redo", { params, body: { seen } })),
   };
-  return useActs(["shop", "undo"], () => take<"UndoView">(api.GET("/api/shop/undo")), ways);
+  return useActs(["shop", "undo", of], () => take<"UndoView">(api.GET("/api/shop/undo", { params })), ways);
 }
 
 /** What is seen as the last thing goes along: another device may have done something since. */

@@ -9,14 +9,10 @@ export function UndoBar({ batch, stage }: { batch: number; stage: Stage }) {
   return <Bar {...useUndo(batch, stage)} />;
 }
 
-/**
- * The same for what belongs to no batch: settings, rig, hours, bottles, boards; or `only` for what is
- * told so.
- */
-export function ShopUndoBar({ only = "" }: { only?: string }) {
-  const acts = useShopUndo();
-  if (![acts.data?.undo, acts.data?.redo].some((said) => said?.startsWith(only))) return null;
-  return <Bar {...acts} />;
+/** The same for what belongs to no batch: settings, rig, bottles, boards; or studies that were taken in. */
+export function ShopUndoBar({ of }: { of: "shop" | "imports" }) {
+  const acts = useShopUndo(of);
+  return acts.data?.undo || acts.data?.redo ? <Bar {...acts} /> : null;
 }
 
 interface Act {

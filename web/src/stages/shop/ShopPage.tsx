@@ -43,7 +43,7 @@ export default function ShopPage() {
     <div className="grid gap-10 lg:grid-cols-2">
       <div>
         <h1 className="mb-3 text-2xl font-bold">Shop</h1>
-        <ShopUndoBar />
+        <ShopUndoBar of="shop" />
         <Person shop={shop} />
         <Rig shop={shop} key={`${shop.rig?.set_up.id ?? 0} ${shop.rig?.port ?? ""}`} />
         <Rack shop={shop} key={JSON.stringify(shop.rack)} />

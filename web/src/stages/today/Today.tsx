@@ -124,7 +124,7 @@ function Batches({ batches }: { batches: readonly Schemas["Progress"][] }) {
         Batches
       </h2>
       <NewBatch />
-      <ShopUndoBar only="Imported" />
+      <ShopUndoBar of="imports" />
       <ul>
         {batches.map((p) => (
           <li key={p.batch.id}>
