@@ -87,14 +87,20 @@ def units_of(chosen: Mapping[str, str]) -> Units:
 
 
 def as_typed(value: float, dimension: Dimension, symbol: str) -> str:
-    """A typed value in one unit: 2.5 psi stays 2.5 psi, and 19.05 mm are 3/4 in."""
+    """A typed value in one unit: 2.5 psi stays 2.5 psi, 19.05 mm are 3/4 in, and 76 mm stay what they were typed as."""
     u = unit(symbol, dimension)
     shown = u.from_base(value)
     if u.symbol == "in" and (text := _fraction(shown)):
         return with_symbol(text, u.symbol)
+    if u.symbol == "in" and _is_round(2 * value) and not _is_round(1000 * shown):
+        return with_symbol(grouped(value, 1, strip=True), "mm")
     # A tenth of a thousandth is finer than any tool of the shop: more decimals only come from turning units.
     decimals = min(fitting(shown, TYPED_DIGITS), max(TYPED_DECIMALS, fitting(shown, SHOWN_DIGITS)))
     return with_symbol(grouped(shown, decimals, strip=True), u.symbol)
+
+
+def _is_round(value: float) -> bool:
+    return abs(value - round(value)) < 1e-6
 
 
 def _fraction(inches: float) -> str:

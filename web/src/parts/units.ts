@@ -66,6 +66,8 @@ function fraction(inches: number): string {
   return `${whole ? `${whole} ` : ""}${parts}/${of}`;
 }
 
+const isRound = (value: number): boolean => Math.abs(value - Math.round(value)) < 1e-6;
+
 const withSymbol = (number: string, symbol: string): string => `${number} ${symbol}`.trim();
 
 function make(catalogue: Schemas["CatalogueView"] | undefined, chosen: Record<string, string>): Units {
@@ -96,6 +98,10 @@ function make(catalogue: Schemas["CatalogueView"] | undefined, chosen: Record<st
         : withSymbol(number(value, dimension, doubt), symbol(dimension)),
     typed: (value, dimension, unit) => {
       const to = unit || symbol(dimension);
+      const inches = turn(value, dimension, to);
+      // What was typed in whole or half millimetres stays what it was typed as.
+      if (to === "in" && !fraction(inches) && isRound(2 * value) && !isRound(1000 * inches))
+        return withSymbol(stripped(value, 1), "mm");
       return withSymbol(typedIn(value, dimension, to), to);
     },
     typedNumber: (value, dimension) => typedIn(value, dimension, symbol(dimension)),
