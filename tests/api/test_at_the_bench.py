@@ -291,3 +291,19 @@ def test_undo_takes_back_what_was_told(app: App) -> None:
     tell(app, batch, "shift", codes[:1], along_mm=5)
     app.post(f"/batches/{batch}/undo", {"stage": "glue"})
     assert (piece(app, batch, codes[0])["area_mm2"], piece(app, batch, codes[0])["joint_records"]) == (500, [])
+
+
+@pytest.mark.parametrize(("minutes", "flagged"), [(3, True), (12, False)])
+def test_a_second_coat_on_a_wet_first_one_is_flagged(app: App, minutes: int, flagged: bool) -> None:
+    batch = app.planned("pva-damp", "casein", solid=2)
+    constants = app.get(f"/batches/{batch}/plan")["document"]["constants"]
+    app.draft(batch, constants={**constants, "prep": {"value": "sized", "unit": ""}})
+    app.lock(batch)
+    code = guide(app, batch)["pieces"][0]["code"]
+    tap(app, batch, "mixed", key="mix-of-today", codes=[p["code"] for p in guide(app, batch)["pieces"]])
+    tap(app, batch, "coat", code=code)
+    app.clock.pass_(minutes=minutes)
+    tap(app, batch, "spread", code=code)
+    app.clock.pass_(minutes=1)
+    app.glue(batch, [code])
+    assert any("still wet" in f for f in piece(app, batch, code)["flags"]) == flagged

@@ -227,3 +227,17 @@ def test_what_is_still_free_on_a_board_is_shown_and_the_safe_length_is_the_shops
     assert app.put("/settings", {"safe_length_mm": 250})["safe_length_mm"] == 250
     assert any("under 500 mm" in s or "too short to hold" in s for s in
                app.get(f"/batches/{batch}/cut")["layout"]["sentences"])  # fmt: skip
+
+
+def test_a_board_that_is_damper_than_the_plan_holds_its_wood_is_told(app: App) -> None:
+    add(app, "Ash 1", length_mm=3000, moisture_pct=14)
+    add(app, "Ash 2", length_mm=3000, moisture_pct=10.5)
+    batch = app.planned("pva-damp", "casein", replicates=4, solid=3)
+    held = app.get(f"/batches/{batch}/plan")["document"]["constants"]
+    app.draft(batch, constants={**held, "moisture_pct": {"value": 10, "unit": "%"}})
+    app.lock(batch)
+    said = [x for x in lay_out(app, batch)["layout"]["sentences"] if "moisture" in x]
+    assert said == [
+        "Ash 1 is at 14 % moisture; the plan holds the wood at 10 % (within 2). "
+        "Let the board dry or take up moisture first, or choose another one."
+    ]

@@ -272,6 +272,11 @@ def test_every_backing_board_carries_every_glue_of_one_condition(app: App) -> No
     for p in made:
         places = sorted(order[c] for c in p["pieces"])
         assert places == list(range(places[0], places[0] + 4)), "a board stays on the rig until it is done"
+    out = {r["code"]: (int(r["parent_place"]), r["treatment"]) for r in rows_of(export(app, batch))}
+    on_boards = [[out[c] for c in p["pieces"]] for p in made]
+    assert all(sorted(place for place, _ in own) == [1, 2, 3, 4] for own in on_boards)
+    first = {treatment[0] for own in on_boards for place, treatment in own if place == 1}
+    assert len(first) > 1, "places are random within each board"
 
 
 def test_blocks_are_glued_one_by_one_and_go_outdoors_as_a_board(app: App) -> None:

@@ -155,3 +155,18 @@ def test_a_coat_says_on_today_when_the_joint_may_be_closed(app: App) -> None:
     assert due["pieces"] == 1
     assert "slow epoxy, 2 : 1" in export(app, batch)
     assert fields(mark(app, batch, 0, codes[4:], status=422, note="x" * 300)) == {"note"}
+
+
+def test_a_step_on_one_that_had_no_time_to_dry_was_not_waited_for(app: App) -> None:
+    """The wait of a step ends with the next step, not only with the closing of the joint."""
+    batch = stepped(app)
+    soon, waited, *_ = app.codes(batch, "joint")
+    mark(app, batch, 0, [soon, waited])
+    app.clock.pass_(minutes=2)
+    mark(app, batch, 1, [soon])
+    app.clock.pass_(minutes=10)
+    mark(app, batch, 1, [waited])
+    app.glue(batch, [soon, waited])
+    said = flags(app, batch)
+    assert "closed before a step had its time: Primer on both faces: 2 min instead of 10 min" in said[soon]
+    assert [f for f in said[waited] if "had its time" in f] == []

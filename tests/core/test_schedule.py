@@ -192,13 +192,13 @@ def test_a_run_is_as_long_as_open_time_and_pot_life_allow() -> None:
 
 def test_weights_press_with_what_they_weigh() -> None:
     weight = Clamps("w", "Weight", 2, 1, 60.0, 60.0)
-    assert weight.holds(60.0)
-    assert weight.holds(50.0), "within a fifth"
-    assert not weight.holds(40.0)
-    assert not weight.holds(70.0)
+    assert weight.gives(60.0)
+    assert weight.gives(50.0), "within a fifth"
+    assert not weight.gives(40.0)
+    assert not weight.gives(70.0)
     shared = Clamps("c", "Caul", 1, 2, 1000.0)
-    assert shared.holds(500.0, 2)
-    assert not shared.holds(600.0, 2)
+    assert shared.gives(1000.0)
+    assert not shared.gives(1200.0)
 
 
 def test_hours_across_a_clock_change_are_as_long_as_they_are() -> None:

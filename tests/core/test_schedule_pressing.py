@@ -138,3 +138,21 @@ def test_every_mixture_of_means_is_scheduled_without_a_violation(data: st.DataOb
     table = first_schedule(problem)[2]
     assert check(problem, table) == []
     assert table.unplaced == ()
+
+
+@settings(deadline=None, max_examples=40)
+@given(
+    forces=st.lists(st.floats(40.0, 130.0), min_size=1, max_size=9),
+    near=st.floats(0.96, 1.04),
+    places=st.integers(1, 3),
+    own=st.sampled_from([60.0, 120.0, 180.0]),
+)
+def test_pieces_that_are_not_quite_alike_never_break_a_weight_s_own_rule(
+    forces: list[float], near: float, places: int, own: float
+) -> None:
+    """Measured faces differ by some percent, and with them the force that each joint wants of a shared weight."""
+    weight = Clamps("weight", "Weight", 3, places, own, own, "weight")
+    wanted = [f for force in forces for f in (force, force * near)]
+    joints = [replace(joint(0, "A", mpa=0.1, clamp=2 * H, replicate=n), force_n=f) for n, f in enumerate(wanted)]
+    problem = small(joints, DAYS, (weight,))
+    assert check(problem, first_schedule(problem)[2]) == []

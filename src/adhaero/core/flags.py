@@ -13,12 +13,13 @@ from adhaero.core.breaking.details import HOWS, ROUGH
 from adhaero.core.breaking.signal import BLIND, Gap
 from adhaero.core.glue.clamping import crushes
 from adhaero.core.glue.joint_records import LEFT_IN
+from adhaero.core.glue.limits import SIZED_WAIT_S
 from adhaero.core.glue.pressing import MEANS
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.piece_record import Gluing, PieceRecord, Reading, Stay
 from adhaero.core.plan.document import level_text
 from adhaero.core.plan.fields import value_name
-from adhaero.core.protocol import off
+from adhaero.core.protocol import SLACK_S, off
 from adhaero.core.quantity import Dimension
 from adhaero.core.times import clock, span
 from adhaero.core.tolerances import WATCHED, departures
@@ -77,6 +78,7 @@ FLAGS: dict[str, str] = {
     "step late": "a step of the protocol done late",
     "not waited for": "closed before a step had its time",
     "step too old": "closed after a step held no more",
+    "coat wet": "second coat on a first one that was still wet",
     "swapped": "halves swapped",
     "age off": "broken at another age than planned",
     "exposure off": "conditioned otherwise than planned",
@@ -143,6 +145,7 @@ def flags_of(p: PieceRecord, units: Units) -> tuple[Flag, ...]:
         found += _times(p.gluing)
         found += _mixed(p.gluing, units)
         found += ((kind, figure, "glue") for kind, figure in off(p.protocol, p.gluing.pressed_at))
+        found += _coats(p)
     found += ((WATCHED[d.field].flag, d.in_words(units), WATCHED[d.field].source) for d in departures(p))
     found += _noted(p, units)
     if p.reading is not None:
@@ -152,6 +155,15 @@ def flags_of(p: PieceRecord, units: Units) -> tuple[Flag, ...]:
             found += _stayed(p.stay, p.reading)
         found += _read(p, p.reading, units)
     return tuple(Flag(kind, p.code, figure, source) for kind, figure, source in found)
+
+
+def _coats(p: PieceRecord) -> Iterator[tuple[str, str, str]]:
+    """A second coat on a first one that had no time to dry."""
+    first, second = p.last("coat"), p.last("spread")
+    if first is not None and second is not None and second.at >= first.at:
+        dried = (second.at - first.at).total_seconds()
+        if dried < SIZED_WAIT_S - SLACK_S:
+            yield "coat wet", f"{span(dried)} instead of {span(SIZED_WAIT_S)}", "glue"
 
 
 def _pressed(p: PieceRecord, g: Gluing, units: Units) -> Iterator[tuple[str, str, str]]:

@@ -45,8 +45,11 @@ class StepMark:
 
 
 def off(marks: Sequence[StepMark], closed_at: datetime) -> Iterator[tuple[str, str]]:
-    """Kinds of flags with their figures: steps that were left out, late, or not waited for, of a joint closed then."""
-    for m in marks:
+    """Kinds of flags with their figures: steps that were left out, late, or not waited for, of a joint closed then.
+
+    A wait ends with the next step that was done, or with the closing: a second coat on a wet one was not waited for.
+    """
+    for i, m in enumerate(marks):
         if m.state == NOT_DONE:
             yield "step left out", m.step.text
         elif m.state == LATE:
@@ -54,8 +57,10 @@ def off(marks: Sequence[StepMark], closed_at: datetime) -> Iterator[tuple[str, s
         if m.at is None or m.state not in (DONE, LATE):
             continue
         waited = (closed_at - m.at).total_seconds()
-        if m.step.wait_s is not None and waited < m.step.wait_s - SLACK_S:
-            yield "not waited for", f"{m.step.text}: {span(max(0.0, waited))} instead of {span(m.step.wait_s)}"
+        after = [x.at for x in marks[i + 1 :] if x.at is not None and x.state in (DONE, LATE) and x.at >= m.at]
+        dried = (min([closed_at, *after]) - m.at).total_seconds()
+        if m.step.wait_s is not None and dried < m.step.wait_s - SLACK_S:
+            yield "not waited for", f"{m.step.text}: {span(max(0.0, dried))} instead of {span(m.step.wait_s)}"
         if m.step.within_s is not None and waited > m.step.within_s + SLACK_S:
             yield "step too old", f"{m.step.text}: {span(waited)}, holds for {span(m.step.within_s)}"
 

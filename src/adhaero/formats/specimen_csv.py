@@ -30,7 +30,7 @@ TEXT = (
     "observed_at", "observed_by", "reason", "note", "confirmed", "rig", "fixture", "rig_instrument",
     "loadings", "details", "curve", "shares", "flags", "plan", "shop",
 )  # fmt: skip
-COUNT = ("parent_number", "replicate", "break_order", "glue_order", "glueup", "clamps")
+COUNT = ("parent_number", "parent_place", "replicate", "break_order", "glue_order", "glueup", "clamps")
 NUMBER = (
     "planned_pressure_mpa", "planned_clamp_s", "planned_cure_s", "clamp_force_n", "spread_g_m2", "air_c",
     "humidity_pct", "pressure_mpa", "board_density_kg_m3", "board_moisture_pct", "age_s", "load_low_n", "load_high_n",
@@ -68,6 +68,7 @@ class Row:
     parent: str = ""
     parent_kind: str = ""
     parent_number: int | None = None
+    parent_place: int | None = None
     block: str = ""
     species_a: str = ""
     species_b: str = ""

@@ -28,7 +28,7 @@ from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.courses import course_of_reading
 from adhaero.workflow.own_properties import of_piece
-from adhaero.workflow.piece_records import GAP_MARK, flags, piece_record
+from adhaero.workflow.piece_records import GAP_MARK, flags, piece_record, place_on_backing
 from adhaero.workflow.record_loading import load
 
 _CORE = ("species", "orientation", "glue", "prep", "pressure_mpa", "clamp_s", "cure_s")
@@ -161,7 +161,8 @@ def _row(record: BatchRecord, own: _Own, s: specimens.Specimen) -> Row:
         "instead_of": part.instead_of if part else "", "part_reason": part.reason if part else "",
         "amended": _json({k: asdict(v) for k, v in record.amended.get(s.id, {}).items()}),
         "parent": parent.code if parent else "", "parent_kind": parent.kind if parent else "",
-        "parent_number": parent.number if parent else None, "block": s.block,
+        "parent_number": parent.number if parent else None, "parent_place": place_on_backing(record, s),
+        "block": s.block,
         "board": board.label if board else "",
         "board_places": _json([{k: b[k] for k in ("side", "rect")} for b in own.places_of(s)]),
         "board_density_kg_m3": board.density_kg_m3 if board else None,

@@ -9,6 +9,7 @@ from adhaero.core.breaking.trace import MARKS
 from adhaero.core.flags import Flag, flags_of
 from adhaero.core.glue.limits import limits
 from adhaero.core.materials.bottle import BottleEvent, state
+from adhaero.core.parents import KINDS
 from adhaero.core.piece_record import Gluing, JointEvent, PieceRecord, Reading, Stay
 from adhaero.core.plan.woods import wood_of
 from adhaero.core.protocol import StepMark
@@ -169,3 +170,11 @@ def _reading(record: BatchRecord, o: Observed) -> Reading:
         gap_note=next((c.removeprefix(GAP_MARK) for c in o.confirmed if c.startswith(GAP_MARK)), ""),
         confirmed=o.confirmed,
     )
+
+
+def place_on_backing(record: BatchRecord, piece: Specimen) -> int | None:
+    """Return the place of a piece on its backing board, from 1, in the random order of gluing; ``None`` elsewhere."""
+    p = record.parent(piece)
+    if p is None or KINDS[p.kind].sawn:
+        return None
+    return 1 + sum(other.glue_order < piece.glue_order for other in record.pieces_of[p.id])

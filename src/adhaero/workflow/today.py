@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from adhaero.core.glue.limits import SIZED_WAIT_S, limits
+from adhaero.core.plan.design import DUMMY
 from adhaero.store import actions, batches, bottles, clamps, glueups, pulls
 from adhaero.store.batches import Batch
 from adhaero.store.specimens import Specimen
@@ -104,11 +105,11 @@ def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, last_actio
         batch=about.batch,
         question=about.question,
         locked=about.locked,
-        joints=sum(s.role == "joint" and s.id not in record.not_run for s in record.pieces) if record else 0,
+        joints=sum(_is_to_glue(record, s) for s in record.pieces) if record else 0,
         pieces=len(pieces),
         measured=sum(record.is_measured(s.id) for s in pieces) if record and record.to_measure else 0,
         to_measure=bool(record.to_measure) if record else False,
-        glued=sum(_is_glued(record, s) for s in record.pieces) if record else 0,
+        glued=sum(_is_glued(record, s) for s in record.pieces if _is_to_glue(record, s)) if record else 0,
         in_clamps=sum(record.is_held(s) for s in record.pieces) if record else 0,
         observed=sum(record.finished(s) for s in pieces) if record else 0,
         left_out=len(record.left_out) if record else 0,
@@ -117,9 +118,14 @@ def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, last_actio
     return _OfBatch(last_action, progress, _all_due(conn, record) if record else [])
 
 
+def _is_to_glue(record: BatchRecord, s: Specimen) -> bool:
+    """Whether a piece is a joint of the plan as it stands. A dummy only fills a place in a clamp."""
+    return s.role == "joint" and s.id not in record.not_run and record.part(s) != DUMMY
+
+
 def _is_glued(record: BatchRecord, s: Specimen) -> bool:
     """Whether nothing is to be glued of a joint any more: it is, or it was broken without a glue-up on record."""
-    return s.role == "joint" and s.id not in record.not_run and (s.id in record.members or record.finished(s))
+    return s.id in record.members or record.finished(s)
 
 
 def _all_due(conn: sqlite3.Connection, record: BatchRecord) -> list[DueView]:

@@ -29,6 +29,8 @@ from adhaero.workflow.record_loading import load
 
 SPOILED = "spoiled"
 FOOT_MM = 304.8
+MOISTURE_SLACK_PCT = 2.0
+"""Points of moisture that a board may be off where the plan states no tolerance: what a pin meter may be off."""
 
 
 @dataclass(frozen=True)
@@ -305,6 +307,7 @@ def layout(w: AppContext, conn: sqlite3.Connection, record: BatchRecord) -> CutL
         short=short,
         sentences=[
             *_sentences(short, even, clashes, record.units),
+            *_damp(record, maps),
             *_solids(record, cutlist.uneven(home, wanted, solid), list(record.treatments.values())),
             *cutlist.cautions(needs, known, record.units, safe_length_mm(conn)),
         ],
@@ -348,6 +351,23 @@ def _solids(record: BatchRecord, uneven: list[tuple[int, int, int]], all_: list[
         "what the others bear is not known. Share all boards, or make more solid pieces."
         for t, own, of in uneven
     ]
+
+
+def _damp(record: BatchRecord, maps: Sequence[BoardMap]) -> list[str]:
+    """Boards that are wetter or drier than the plan holds the wood of the pieces that lie on them."""
+    width = record.plan.tolerances.get("moisture_pct", MOISTURE_SLACK_PCT)
+    found = []
+    for m in maps:
+        pieces = [s for b in m.blanks for s in record.of_code(b.code)]
+        levels = {level.value for s in pieces if (level := record.level(s, "moisture_pct")) is not None}
+        real = m.board.moisture_pct
+        off = [v for v in levels if real is not None and isinstance(v, float | int) and abs(real - v) > width]
+        if off:
+            found.append(
+                f"{m.board.label} is at {real:g} % moisture; the plan holds the wood at {off[0]:g} % (within "
+                f"{width:g}). Let the board dry or take up moisture first, or choose another one."
+            )
+    return found
 
 
 def safe_length_mm(conn: sqlite3.Connection) -> float:

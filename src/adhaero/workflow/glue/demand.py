@@ -16,7 +16,7 @@ from adhaero.core.glue.schedule.problem import Clamps, GlueLimits, Joint, Proble
 from adhaero.core.glue.schedule.timetable import Slot
 from adhaero.core.glue.schedule.timing import BREAK, SOAK, UNCLAMP
 from adhaero.core.materials.glue import NO_GLUE
-from adhaero.core.plan.design import COUNTS
+from adhaero.core.plan.design import COUNTS, DUMMY
 from adhaero.core.units import METRIC, Units
 from adhaero.store import batches, bottles
 from adhaero.store import clamps as store
@@ -106,8 +106,9 @@ def _glue_limits(conn: sqlite3.Connection, record: BatchRecord, glues: set[str],
 
 
 def unglued(record: BatchRecord) -> list[Specimen]:
-    """The joints that still wait for their glue."""
-    return [s for s in record.pieces if s.role == "joint" and s.id not in record.members and not record.finished(s)]
+    """The joints that still wait for their glue. A dummy only fills a place beside them: it waits for none."""
+    joints = (s for s in record.pieces if s.role == "joint" and record.part(s) != DUMMY)
+    return [s for s in joints if s.id not in record.members and not record.finished(s)]
 
 
 def _days(joints: tuple[Joint, ...], kinds: tuple[Clamps, ...]) -> int:

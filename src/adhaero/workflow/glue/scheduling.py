@@ -27,6 +27,7 @@ from adhaero.workflow.compare.adherence import against_schedule
 from adhaero.workflow.context import Act, AppContext, iso, moment
 from adhaero.workflow.exchange import file_name
 from adhaero.workflow.glue.allowing import Allowed, kept, lasting
+from adhaero.workflow.glue.alone import glued_alone
 from adhaero.workflow.glue.demand import FREE, Demand, OtherTask, clamp_labels, demand, others_at_work, unglued
 from adhaero.workflow.glue.working_hours import working_hours
 from adhaero.workflow.record_loading import load
@@ -98,6 +99,7 @@ class Schedule:
     reasons: list[Reason]
     allowed: list[Allowed]
     late: list[str]
+    alone: list[str]
     stale: bool
 
 
@@ -363,6 +365,7 @@ def _shown(
         reasons=[reason(r) for r in d["reasons"]],
         allowed=kept(d),
         late=d["late"],
+        alone=glued_alone(record, {c.code: c.mixed_s for c in courses}, d["hours"]),
         stale=not waiting <= set(d["wanted"]),
     )  # fmt: skip
 

@@ -217,6 +217,9 @@ function Shown({ view, schedule: s, batch, pending, onAllow }: ShownProps) {
           : `a visit is off by ${s.uneven.toFixed(1)} joints of a treatment on average`}
         .
       </p>
+      {s.alone.map((text) => (
+        <Notice key={text}>{text}</Notice>
+      ))}
       <Timeline
         schedule={s}
         picked={picked}

@@ -164,12 +164,18 @@ def _loads(problem: Problem, joints: Sequence[int], wave: _Wave) -> tuple[list[L
             alone = joint.clamps > 1 or problem.joints[other].clamps > 1
             beside = problem.joints[other]
             alike = beside.means == joint.means and abs(beside.force_n - joint.force_n) <= 0.02 * joint.force_n
-            fits = len(together) < kind.places and kind.dummies(joint, len(together) + 1) is not None
-            if alike and fits and not alone:
+            if alike and not alone and _beside(problem, kind, [*together, other]) is not None:
                 together.append(other)
         left[kind.key] -= joint.clamps
         wave.take(kind.key, joint.clamps)
-        dummies = kind.dummies(joint, len(together)) or 0
-        found.append(Load(kind.key, tuple(together), joint.clamps, dummies))
+        found.append(Load(kind.key, tuple(together), joint.clamps, _beside(problem, kind, together) or 0))
         todo = [x for x in todo if x not in together]
     return found, over
+
+
+def _beside(problem: Problem, kind: Clamps, together: Sequence[int]) -> int | None:
+    """With how many dummies a clamp presses these joints by what each of them wants; ``None`` if it cannot."""
+    own = [problem.joints[i] for i in together]
+    if len(own) > kind.places:
+        return None
+    return kind.dummies(own[0], len(own), sum(j.force_n for j in own) / len(own))

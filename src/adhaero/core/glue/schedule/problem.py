@@ -58,24 +58,25 @@ class Clamps:
     least_n: float = 0.0
     means: str = "screw"
 
-    def holds(self, force_n: float, joints: int = 1) -> bool:
-        """Whether one of them can give every one of ``joints`` joints this force (a fifth off counts as given)."""
-        total = force_n * joints
-        if self.most_n is not None and total > self.most_n * 1.001:
-            return False
-        return total >= 0.8 * self.least_n
+    def gives(self, total_n: float) -> bool:
+        """Whether one of them can press with this force (a fifth less counts as given; a weight that is a fiftieth
+        lighter than what is wanted does, too, since pieces are never quite alike).
+        """
+        over = 1.02 if self.least_n else 1.001
+        return total_n >= 0.8 * self.least_n and (self.most_n is None or total_n <= self.most_n * over)
 
-    def dummies(self, joint: Joint, joints: int = 1) -> int | None:
+    def dummies(self, joint: Joint, joints: int = 1, mean_n: float | None = None) -> int | None:
         """With how many dummies beside them it presses so many joints as they are wanted; ``None`` if with none.
 
-        What gives its own force, and is asked for by name alone, presses as hard as it does.
+        What gives its own force, and is asked for by name alone, presses as hard as it does. ``mean_n`` is the mean
+        force that the joints want, where they are not all like this one.
         """
         if (joint.means and joint.means != self.means) or (not joint.means and self.means in CLAMPLESS):
             return None
         if joint.clampless or (joint.means in OWN_FORCE and not joint.force_n):
             return 0
-        force = joint.force_n / joint.clamps
-        return next((k for k in range(self.places - joints + 1) if self.holds(force, joints + k)), None)
+        force = (joint.force_n if mean_n is None else mean_n) / joint.clamps
+        return next((k for k in range(self.places - joints + 1) if self.gives(force * (joints + k))), None)
 
 
 @dataclass(frozen=True)
