@@ -222,6 +222,8 @@ def test_a_discarded_pull_stays_on_record(at_rig: tuple[App, int]) -> None:
     again, second = pull(app, batch)
     assert again == code
     app.observe(batch, code, pull_id=second, source="rig")
+    row = next(r for r in app.get(f"/batches/{batch}/break")["rows"] if r["code"] == code)
+    assert any(f.startswith("loaded before the reading that counts: up to ") for f in row["flags"]), row["flags"]
 
 
 def test_a_cable_pulled_out_in_the_middle_loses_nothing_and_is_a_bound(

@@ -33,6 +33,8 @@ OUT_OF_BATH_S = 20 * 60
 DOUBT, DOUBTFUL = "doubt", "doubtful"
 """Event by which somebody doubts a piece, or takes that back; and the flag of one that is doubted."""
 UNCHECKED_MARK = "unchecked: "
+PULLED_MARK = "pulled before: "
+"""Before what earlier pulls of the same piece, of which no reading was kept, had loaded it to."""
 """Begins what a reading keeps of points of the checklist that nobody ticked."""
 TAGS: dict[str, str] = {
     "slipped": "slipped in the rig",
@@ -280,6 +282,8 @@ def _read(p: PieceRecord, r: Reading, units: Units) -> Iterator[tuple[str, str, 
     for c in r.confirmed:
         if c.startswith(UNCHECKED_MARK):
             yield "not checked", c.removeprefix(UNCHECKED_MARK), "break"
+        elif c.startswith(PULLED_MARK):
+            yield "loaded before", c.removeprefix(PULLED_MARK), "break"
     if p.arm_mm is not None and abs(p.arm_mm[0] - p.arm_mm[1]) > 0.005 * p.arm_mm[1]:
         real, planned = (units.text(v, Dimension.LENGTH) for v in p.arm_mm)
         yield "arm off", f"{real} instead of {planned}", "break"

@@ -73,6 +73,11 @@ def pull(conn: sqlite3.Connection, pull_id: int) -> Pull | None:
     return None if row is None else _pull(row)
 
 
+def of_piece(conn: sqlite3.Connection, specimen_id: int) -> list[Pull]:
+    """Every pull of a piece, the first one first."""
+    return [_pull(r) for r in conn.execute("SELECT * FROM pull WHERE specimen_id = ? ORDER BY id", (specimen_id,))]
+
+
 def proposals(conn: sqlite3.Connection, batch_id: int, only: Collection[int] | None = None) -> dict[int, Proposal]:
     """What the signal of each pull of a batch (or of ``only`` these pieces of it) suggested, by pull."""
     source, parameters = scope.pieces(batch_id, only)

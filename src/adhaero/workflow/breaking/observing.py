@@ -36,6 +36,7 @@ from adhaero.workflow.breaking.reading_doubts import (
     ask_peaks,
     ask_range,
     ask_step,
+    pulled_before,
 )
 from adhaero.workflow.breaking.weights import weighed
 from adhaero.workflow.context import Act, AppContext, Conflict, iso
@@ -253,6 +254,7 @@ def _asked(
         noted += ask_rig(conn, set_up, record.units, Doubts([NOT_LOOKED_OVER]) if t.pull is not None else doubts)
         left = [p.key for p in checklist.of_session(conn, record, set_up, t.when) if not p.ticked]
         noted += [f"{UNCHECKED_MARK}{', '.join(left)}"] if left else []
+        noted += pulled_before(conn, record, piece, t.pull)
     if seen.kind in WITH_LOAD or seen.kind is Kind.SEEN:
         if t.pull is None:
             ask_early(record, piece, t.when, doubts)

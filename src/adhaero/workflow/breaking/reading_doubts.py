@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import math
 import re
+import sqlite3
 from decimal import Decimal
 
 from adhaero.core.breaking.proposal import Proposal
 from adhaero.core.breaking.signal import SATURATED
 from adhaero.core.breaking.trace import PEAK
+from adhaero.core.flags import PULLED_MARK
 from adhaero.core.observation import WOOD_MODES, Kind, Observation, wood_failure
 from adhaero.core.quantity import Dimension, parse, unit
 from adhaero.core.refusal import Doubts, Refusal
 from adhaero.core.units import Units, as_typed
+from adhaero.store import pulls
+from adhaero.store.pulls import Pull
 from adhaero.store.rigs import SetUp
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
@@ -130,3 +134,15 @@ def ask_peaks(record: BatchRecord, found: Proposal | None, by_hand: bool, doubts
     remedy = f"Save it to use the highest, {highest}, or drag the mark “peak” to the one that counts."
     doubts.ask(TWO_PEAKS, message, remedy)
     return [TWO_PEAKS]
+
+
+def pulled_before(conn: sqlite3.Connection, record: BatchRecord, piece: Specimen, pull: Pull | None) -> list[str]:
+    """What earlier pulls of a piece loaded it to, where no reading was kept of them: it was loaded in cycles."""
+    kept = {o.pull_id for o in (*record.loadings.get(piece.id, ()), *filter(None, [record.observed.get(piece.id)]))}
+    kept.add(pull.id if pull else None)
+    highs = [p.proposal.reading.peak_n for p in pulls.of_piece(conn, piece.id)
+             if p.id not in kept and p.proposal is not None and p.proposal.reading.loaded]  # fmt: skip
+    if not highs:
+        return []
+    times = f", {len(highs)} times" if len(highs) > 1 else ""
+    return [f"{PULLED_MARK}up to {record.units.text(max(highs), Dimension.FORCE)}{times}"]
