@@ -30,7 +30,8 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
         yield started
 
 
-def locked(server: Server, name: str, replicates: int = 6, **constants: Any) -> int:
+def drafted(server: Server, name: str, replicates: int = 6, **constants: Any) -> tuple[int, int]:
+    """A plan that is ready to be locked, and its version."""
     batch = int(call(server, "POST", "/batches", {"name": name})["id"])
     plan = call(server, "GET", f"/batches/{batch}/plan")
     levels = [{"value": p, "unit": ""} for p in ("planed", "sawn")]
@@ -39,7 +40,12 @@ def locked(server: Server, name: str, replicates: int = 6, **constants: Any) -> 
     document["constants"] = {k: v for k, v in document["constants"].items() if k != "prep"}
     document["constants"] |= {"glue": {"value": "pva-damp", "unit": ""}, **constants}
     saved = call(server, "PUT", f"/batches/{batch}/plan", {"version": 1, "name": name, "document": document})
-    call(server, "POST", f"/batches/{batch}/lock", {"version": saved["version"]})
+    return batch, int(saved["version"])
+
+
+def locked(server: Server, name: str, replicates: int = 6, **constants: Any) -> int:
+    batch, version = drafted(server, name, replicates, **constants)
+    call(server, "POST", f"/batches/{batch}/lock", {"version": version})
     return batch
 
 
@@ -225,6 +231,48 @@ def test_a_form_waits_for_a_quantity_that_is_still_being_read(page: Page, server
     (kept,) = (c for c in call(server, "GET", "/working-hours")["clamps"] if c["label"] == "Slow weights")
     assert kept["kind"] == "weight"
     assert kept["force_n"] == pytest.approx(98.0665, abs=1e-3)
+
+
+def test_the_lock_pressed_right_after_a_field_waits_for_what_was_typed_in_it(page: Page, server: Server) -> None:
+    """The field is still being read, and then saved, when the lock is pressed: it locks what was typed, once."""
+    batch, _ = drafted(server, "Quick lock")
+    page.goto(f"{server.url}/batch/{batch}/plan")
+
+    def slow(route: Route) -> None:
+        page.wait_for_timeout(700)
+        route.continue_()
+
+    page.route("**/api/quantities", slow)
+    page.route(f"**/api/batches/{batch}/plan", slow)
+    page.get_by_label("Clamp time", exact=True).first.fill("6 h")
+    page.get_by_role("button", name="Lock the plan").click()
+    expect(page.get_by_text("have their codes")).to_be_visible()
+    plan = call(server, "GET", f"/batches/{batch}/plan")
+    assert (plan["kind"], plan["document"]["constants"]["clamp_s"]["value"]) == ("locked", 6 * 3600.0)
+
+
+def test_a_button_that_moves_under_the_finger_is_still_pressed(page: Page, server: Server) -> None:
+    page.goto(server.url)
+    page.get_by_label("Name of a new batch").fill("Moving target")
+    box = page.get_by_role("button", name="Begin").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 5, box["y"] + 5)
+    page.mouse.down()
+    page.evaluate("document.body.style.paddingTop = '200px'")
+    page.mouse.up()
+    page.wait_for_url("**/plan")
+    # Drawn off the button, the press is taken back.
+    page.goto(server.url)
+    page.get_by_label("Name of a new batch").fill("Taken back")
+    box = page.get_by_role("button", name="Begin").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 5, box["y"] + 5)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 300, box["y"] + 200)
+    page.mouse.up()
+    names = [b["batch"]["name"] for b in call(server, "GET", "/today")["batches"]]
+    assert "Moving target" in names
+    assert "Taken back" not in names
 
 
 def test_undo_pressed_at_once_takes_back_the_last_act_and_not_the_one_before(page: Page, server: Server) -> None:

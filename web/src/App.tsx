@@ -8,6 +8,7 @@ import { useSending } from "./parts/queue";
 import { Reached, useReach } from "./parts/Reached";
 import { FindField } from "./parts/FindField";
 import { Help } from "./parts/Help";
+import { LostPress } from "./parts/LostPress";
 import { Waiting } from "./parts/controls";
 import { Ringing } from "./parts/Ringing";
 import { useReminders } from "./parts/useReminders";
@@ -83,6 +84,7 @@ function Work() {
         </div>
       </header>
       <Reached />
+      <LostPress />
       <Ringing due={today?.due ?? NOTHING} />
       <main id="main" tabIndex={-1} className="mx-auto max-w-7xl px-4 py-4 outline-none sm:px-6">
         <Suspense fallback={<Waiting what="the screen" />}>

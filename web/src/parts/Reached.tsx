@@ -3,13 +3,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import { Link } from "react-router";
 import { api, watchReach } from "../api/client";
+import { STICKY } from "./controls";
 import { useOnDevice } from "./queue";
 import { counted, hour } from "./units";
 
 const LOOK_MS = 3_000;
-/** In sight wherever one has scrolled to: at the bench that is never the top. */
-const BAR =
-  "no-print sticky top-0 z-20 border-b border-notice bg-notice-pale px-4 py-1.5 text-notice sm:px-6";
 
 export const useReach = () => useSyncExternalStore(watchReach.subscribe, watchReach.now);
 
@@ -29,7 +27,7 @@ export function Reached() {
   }, [away, client]);
   if (!away && count === 0) return null;
   return (
-    <p role="status" className={BAR}>
+    <p role="status" className={STICKY}>
       {away &&
         `No connection to the desk since ${hour(new Date(since).toISOString())}: ` +
           "what is shown is as it was read last. "}

@@ -1,5 +1,5 @@
 /** Buttons, notes and other small parts that every screen uses. */
-import type { ButtonHTMLAttributes, ReactNode, Ref } from "react";
+import { useRef, type ButtonHTMLAttributes, type ReactNode, type Ref } from "react";
 import type { Problem } from "../api/client";
 
 type Look = "main" | "plain" | "quiet" | "bench";
@@ -22,10 +22,39 @@ interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   ref?: Ref<HTMLButtonElement>;
 }
 
-export function Button({ look = "plain", className = "", type = "button", ...rest }: ButtonProps) {
+/** A line in sight wherever one has scrolled to: at the bench that is never the top. */
+export const STICKY =
+  "no-print sticky top-0 z-20 border-b border-notice bg-notice-pale px-4 py-1.5 text-notice sm:px-6";
+
+/**
+ * What is pressed stays pressed: when the page moves under the finger, the release still belongs to the
+ * button. Drawn off it by more than a finger's width, the press is taken back, as on every button.
+ */
+const SLIDE_PX = 30;
+
+export function Button({ look = "plain", className = "", type = "button", onClick, ...rest }: ButtonProps) {
+  const from = useRef<readonly [number, number] | null>(null);
   return (
     <button
       type={type}
+      onPointerDown={(e) => {
+        from.current = [e.clientX, e.clientY];
+        e.currentTarget.setPointerCapture(e.pointerId);
+      }}
+      onClick={(e) => {
+        const start = from.current;
+        from.current = null;
+        const here = e.currentTarget.getBoundingClientRect();
+        const inside =
+          e.clientX >= here.left &&
+          e.clientX <= here.right &&
+          e.clientY >= here.top &&
+          e.clientY <= here.bottom;
+        const slid =
+          start && e.detail > 0 && Math.hypot(e.clientX - start[0], e.clientY - start[1]) > SLIDE_PX;
+        if (inside || !slid) onClick?.(e);
+        else e.preventDefault();
+      }}
       data-bench={look === "bench" || undefined}
       className={`rounded-md ${LOOKS[look]} disabled:cursor-not-allowed ${className}`}
       {...rest}

@@ -18,6 +18,10 @@ export function waitForReading(page: Document): void {
 
 /** What was pressed and waits: pressed twice it is done once. */
 const held = new Set<HTMLElement>();
+/** So long a button may be out of use after it was pressed, while what was read is being saved. */
+const PATIENCE_MS = 15_000;
+/** The name of the event that tells the page of a press that could not be done; its detail is a sentence. */
+export const LOST = "lost-press";
 
 function hold(event: Event): void {
   if (!reading.size || !(event.target instanceof Element)) return;
@@ -31,6 +35,17 @@ function hold(event: Event): void {
   const again = () => (pressed instanceof HTMLFormElement ? pressed.requestSubmit() : pressed.click());
   void Promise.all(reading).then((understood) => {
     held.delete(pressed);
-    if (understood.every(Boolean)) setTimeout(again);
+    if (understood.every(Boolean)) setTimeout(() => whenAble(pressed, again));
   });
+}
+
+/** Do it as soon as the button can be pressed: what was read is often being saved first. */
+function whenAble(pressed: HTMLElement, again: () => void, until = Date.now() + PATIENCE_MS): void {
+  const able = pressed.isConnected && !(pressed instanceof HTMLButtonElement && pressed.disabled);
+  if (able) return again();
+  if (Date.now() < until && pressed.isConnected)
+    return void setTimeout(() => whenAble(pressed, again, until), 50);
+  const name = pressed.textContent.trim();
+  const detail = `“${name}” was not done: it could not be pressed any more. Look, then try again.`;
+  if (name) window.dispatchEvent(new CustomEvent(LOST, { detail }));
 }

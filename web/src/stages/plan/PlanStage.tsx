@@ -38,7 +38,8 @@ function Editor({ view, catalogue }: Props) {
     view.batch_id,
   );
   const method = catalogue.methods.find((m) => m.key === draft.document.method);
-  const ready = !draft.saving && view.forecast.problems.length === 0;
+  // While a draft is being saved the problems of the one before say nothing: the lock waits for it.
+  const ready = draft.saving || view.forecast.problems.length === 0;
   return (
     <>
       <div className="grid gap-8 lg:grid-cols-[minmax(0,6fr)_minmax(0,5fr)]">
@@ -71,7 +72,7 @@ function Editor({ view, catalogue }: Props) {
               </p>
             ) : (
               <Button look="main" disabled={!ready || lock.isPending} onClick={() => lock.mutate(undefined)}>
-                Lock the plan and make {view.forecast.pieces || ""} codes
+                Lock the plan and make {draft.saving ? "its" : view.forecast.pieces || ""} codes
               </Button>
             )}
             {!locked && (
