@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import sqlite3
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from importlib import resources
@@ -139,6 +139,22 @@ class Database:
                     conn.execute("ROLLBACK")
                 raise
             self._take_note(conn)
+
+    def write_if_free(self, do: Callable[[sqlite3.Connection], None]) -> bool:
+        """Write what is no fact and can be worked out anew, unless somebody is writing; returns whether it was done."""
+        with self._connection() as conn:
+            conn.execute("PRAGMA busy_timeout = 0")
+            try:
+                conn.execute("BEGIN IMMEDIATE")
+                do(conn)
+                conn.execute("COMMIT")
+            except sqlite3.OperationalError:
+                if conn.in_transaction:
+                    conn.execute("ROLLBACK")
+                return False
+            finally:
+                conn.execute("PRAGMA busy_timeout = 5000")
+        return True
 
     def inspect(self) -> int:
         """Number of the last migration that the file has. ``Unusable`` for a file that is none, is damaged, or was

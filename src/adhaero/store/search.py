@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 _PIECE = "SELECT s.batch_id, s.code, {what} AS what, {text} AS text FROM {table} JOIN current_specimen s ON s.id = {by}"
@@ -67,6 +67,10 @@ _LINES = " UNION ALL ".join(
 )  # fmt: skip
 
 
+SHOP = 0
+"""Stands for a batch where lines belong to none."""
+
+
 @dataclass(frozen=True)
 class Line:
     """Words on record, their parts between semicolons: of a piece (``code``), a whole batch (no code) or the shop (no
@@ -79,7 +83,63 @@ class Line:
     text: str
 
 
-def lines(conn: sqlite3.Connection) -> Iterator[Line]:
-    """All of them, as they stand now."""
-    for r in conn.execute(f"SELECT batch_id, code, what, coalesce(text, '') AS text FROM ({_LINES})"):
+def lines(conn: sqlite3.Connection, batch_id: int) -> Iterator[Line]:
+    """Return the lines of a batch as they stand now, or those of the ``SHOP``."""
+    wanted = None if batch_id == SHOP else batch_id
+    rows = conn.execute(
+        f"SELECT batch_id, code, what, coalesce(text, '') AS text FROM ({_LINES}) WHERE batch_id IS ?", (wanted,)
+    )
+    for r in rows:
         yield Line(r["batch_id"], r["code"], r["what"], r["text"])
+
+
+def last_of_shop(conn: sqlite3.Connection) -> int:
+    """Return the last action that belongs to no batch: lines of the shop hold as long as it is the last."""
+    return int(conn.execute("SELECT coalesce(max(id), 0) FROM action WHERE batch_id IS NULL").fetchone()[0])
+
+
+@dataclass(frozen=True)
+class Indexed:
+    """A line as it is looked through: ``words`` in lower case, and what is ``told`` of it."""
+
+    code: str
+    what: str
+    told: str
+    words: str
+
+
+def index(conn: sqlite3.Connection, batch_id: int, own: Iterable[Indexed]) -> None:
+    """Put these lines in place of those that a batch, or the ``SHOP``, had in the index."""
+    conn.execute(
+        """INSERT INTO search_text (search_text, rowid, words)
+           SELECT 'delete', id, words FROM search_line WHERE batch_id = ?""",
+        (batch_id,),
+    )
+    conn.execute("DELETE FROM search_line WHERE batch_id = ?", (batch_id,))
+    first = int(conn.execute("SELECT coalesce(max(id), 0) FROM search_line").fetchone()[0]) + 1
+    conn.executemany(
+        "INSERT INTO search_line (id, batch_id, code, what, told, words) VALUES (?, ?, ?, ?, ?, ?)",
+        [(n, batch_id, x.code, x.what, x.told, x.words) for n, x in enumerate(own, first)],
+    )
+    conn.execute("INSERT INTO search_text (rowid, words) SELECT id, words FROM search_line WHERE id >= ?", (first,))
+
+
+def matching(conn: sqlite3.Connection, words: Sequence[str], most: int) -> list[tuple[int, str, str, str]]:
+    """Return (batch, code, what, told) of up to ``most`` lines that hold every word; a code of that name first.
+
+    Words are in lower case. The index knows parts of three letters and more; shorter words are looked for in the lines.
+    """
+    holds = " AND ".join("instr(words, ?)" for _ in words)
+    told = "SELECT batch_id, code, what, told FROM search_line"
+    named = conn.execute(f"{told} WHERE code = ? AND {holds} LIMIT ?", (" ".join(words).upper(), *words, most))
+    found = [tuple(r) for r in named]
+    indexed = [w for w in words if len(w) > 2]
+    if indexed:
+        asked = " AND ".join('"' + w.replace('"', '""') + '"' for w in indexed)
+        rows = conn.execute(
+            f"""{told} WHERE id IN (SELECT rowid FROM search_text WHERE search_text MATCH ?) AND {holds} LIMIT ?""",
+            (asked, *words, most),
+        )
+    else:
+        rows = conn.execute(f"{told} WHERE {holds} LIMIT ?", (*words, most))
+    return [*found, *(tuple(r) for r in rows)]

@@ -77,15 +77,20 @@ class AppContext:
         ``make`` is given what was cached, with its version, to build on it.
         """
         with self._lock:
-            found = self._cache.get(name)
+            found = self._cache.pop(name, None)
+            if found is not None:
+                # What was asked for last goes last.
+                self._cache[name] = found
         if found is not None and found[0] == version:
             value: T = found[1]
             return value
         # Worked out without the lock: two screens that ask at once may both do it, and neither waits for the other.
         made = make(found)
         with self._lock:
+            self._cache.pop(name, None)
             while len(self._cache) >= MOST_CACHED:
-                self._cache.pop(next(iter(self._cache)), None)
+                # What is about all batches is asked for by every screen: it stays.
+                self._cache.pop(next((k for k in self._cache if isinstance(k, tuple)), next(iter(self._cache))))
             self._cache[name] = version, made
         return made
 

@@ -11,11 +11,16 @@ from adhaero.core.glue.pressing import PRESSED
 from adhaero.core.parents import KINDS as KINDS_OF_PARENTS
 from adhaero.core.plan.fields import value_name
 from adhaero.core.refusal import refuse
-from adhaero.store import batches, search
-from adhaero.store.search import Line
+from adhaero.store import batches, search, worked_out
+from adhaero.store.search import Indexed, Line
+from adhaero.workflow.by_batch import code_version
 from adhaero.workflow.context import AppContext
 
 MOST = 200
+MOST_LINES = 3000
+"""Lines that are looked at for one search: a word that stands in more of them is too common to be of help."""
+INDEX, AT_ONCE = "search", 25
+"""Name under which it is kept how far the index is, and so many batches are indexed in one go."""
 _KINDS: Mapping[str, str] = {
     "code": "code", "parent": "made as one", "treatment": "treatment", "reading": "reading",
     "gluing": "gluing", "wood": "wood", "photo": "photo",
@@ -51,18 +56,41 @@ def find(w: AppContext, text: str) -> Found:
     words = text.casefold().split()
     if not words or len(text.strip()) < 2:
         raise refuse("text", "is too short to look for", "Type two letters or more.")
+    _index(w)
     found: dict[tuple[int | None, str, str, str], Hit] = {}
     with w.db.read() as conn:
         names = dict(batches.names(conn))
-        for line in search.lines(conn):
-            told, kind = _in_words(line), _KINDS.get(line.what, line.what)
-            if all(word in f"{told} {kind} {line.what}".casefold() for word in words):
-                batch = names.get(line.batch_id, "") if line.batch_id is not None else ""
-                hit = Hit(line.batch_id, batch, line.code, kind, told)
-                found.setdefault((line.batch_id, line.code, line.what, told if not line.code else ""), hit)
+        lines = search.matching(conn, words, MOST_LINES)
+    for number, code, what, told in lines:
+        home = number or None
+        hit = Hit(home, names.get(number, ""), code, _KINDS.get(what, what), told)
+        found.setdefault((home, code, what, told if not code else ""), hit)
     wanted = text.strip().upper()
     ranked = sorted(found.values(), key=lambda h: (h.code != wanted, h.batch_id is None, h.batch, h.code))
-    return Found(text.strip(), ranked[:MOST], len(ranked) > MOST)
+    return Found(text.strip(), ranked[:MOST], len(ranked) > MOST or len(lines) >= MOST_LINES)
+
+
+def _index(w: AppContext) -> None:
+    """Bring the index up to date: only batches with an action since the last search are read again."""
+    rule = code_version()
+    with w.db.read() as conn:
+        stands = {**batches.last_actions(conn), search.SHOP: search.last_of_shop(conn)}
+        have = {b: last for b, (last, _) in worked_out.kept(conn, INDEX, rule).items()}
+        gone = [b for b in worked_out.batches_of(conn, INDEX) if b not in stands]
+    old = [b for b, last in stands.items() if have.get(b) != last]
+    for some in [old[i : i + AT_ONCE] for i in range(0, len(old), AT_ONCE)] or ([[]] if gone else []):
+        with w.db.write() as conn:
+            for b in gone:
+                search.index(conn, b, ())
+            worked_out.drop(conn, INDEX, gone)
+            for b in some:
+                search.index(conn, b, [_indexed(line) for line in search.lines(conn, b)])
+            worked_out.keep(conn, INDEX, rule, {b: (stands[b], None) for b in some})
+
+
+def _indexed(line: Line) -> Indexed:
+    told, kind = _in_words(line), _KINDS.get(line.what, line.what)
+    return Indexed(line.code, line.what, told, f"{told} {kind} {line.what}".casefold())
 
 
 def _in_words(line: Line) -> str:

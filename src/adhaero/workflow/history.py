@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 import statistics
+from typing import Any, cast
 
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import datum
@@ -14,6 +15,7 @@ from adhaero.core.plan.shares import made_share
 from adhaero.core.plan.treatments import SOLID
 from adhaero.store import actions, batches
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.by_batch import ByBatch
 from adhaero.workflow.context import AppContext
 from adhaero.workflow.piece_records import piece_record
 from adhaero.workflow.record_loading import load
@@ -27,14 +29,15 @@ LEAST_SHARE = 0.05
 
 def of_own_pieces(w: AppContext, conn: sqlite3.Connection, besides: int | None = None) -> dict[Key, History]:
     """Mean, scatter and number of every kind of piece broken so far, in all batches ``besides`` one."""
-    stands = actions.last_id(conn), besides
-    parts = w.cached("history", stands, lambda old: _parts(w, conn, old[1] if old else {}, besides))
-    joined: Figures = {}
-    for batch_id, (_, figures) in parts.items():
-        if batch_id != besides:
+
+    def joined(_: object) -> dict[Key, History]:
+        found: Figures = {}
+        for figures in _FIGURES.of_all(w, conn, besides).values():
             for key, values in figures.items():
-                joined.setdefault(key, []).extend(values)
-    return {k: _history(v) for k, v in joined.items()}
+                found.setdefault(key, []).extend(values)
+        return {k: _history(v) for k, v in found.items()}
+
+    return w.cached(("history", besides), actions.last_id(conn), joined)
 
 
 def usual_cv(history: dict[Key, History], method: str) -> tuple[float, int] | None:
@@ -57,19 +60,8 @@ def _history(values: list[tuple[tuple[int, int], float]]) -> History:
     return History(statistics.fmean(v for _, v in values), (squares / df) ** 0.5 if df else 0.0, len(values), df)
 
 
-def _parts(
-    w: AppContext, conn: sqlite3.Connection, old: dict[int, tuple[int, Figures]], besides: int | None
-) -> dict[int, tuple[int, Figures]]:
-    parts = {}
-    for batch_id, last in batches.last_actions(conn).items():
-        kept = old.get(batch_id)
-        if kept is not None and (kept[0] == last or batch_id == besides):
-            parts[batch_id] = kept
-        elif batch_id == besides:
-            continue
-        elif batches.standing(conn, batch_id).locked:
-            parts[batch_id] = last, _figures(load(w, conn, batch_id))
-    return parts
+def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, _last: int) -> Figures:
+    return _figures(load(w, conn, batch_id)) if batches.standing(conn, batch_id).locked else {}
 
 
 def _figures(record: BatchRecord) -> Figures:
@@ -89,3 +81,13 @@ def _figures(record: BatchRecord) -> Figures:
         if made > LEAST_SHARE:
             found.setdefault(key, []).append(((record.batch.id, s.treatment_id), d.low / made))
     return found
+
+
+def _read(body: list[Any]) -> Figures:
+    return {
+        cast(Key, tuple(key)): [((batch, treatment), value) for (batch, treatment), value in values]
+        for key, values in body
+    }
+
+
+_FIGURES: ByBatch[Figures] = ByBatch("figures", _of_batch, lambda f: list(f.items()), _read)

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import timedelta
+from typing import Any
 
 from adhaero.core.glue.limits import SIZED_WAIT_S, limits
 from adhaero.core.plan.design import DUMMY
-from adhaero.store import actions, batches, bottles, clamps, glueups, pulls
+from adhaero.store import batches, bottles, clamps, glueups, pulls
 from adhaero.store.batches import Batch
 from adhaero.store.specimens import Specimen
 from adhaero.workflow import protocol
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.by_batch import ByBatch
 from adhaero.workflow.context import AppContext, iso, moment
 from adhaero.workflow.glue import tasks
 from adhaero.workflow.record_loading import load
@@ -69,7 +71,6 @@ class TodayView:
 class _OfBatch:
     """What one batch contributes to home; it holds until something is done in the batch."""
 
-    last_action: int
     progress: Progress
     due: list[DueView]
 
@@ -77,7 +78,7 @@ class _OfBatch:
 def view(w: AppContext) -> TodayView:
     """What home shows."""
     with w.db.read() as conn:
-        parts = w.cached("today", actions.last_id(conn), lambda old: _parts(w, conn, old[1] if old else {}))
+        parts = _PARTS.of_all(w, conn)
         loose = {b: len(pulls.loose_pulls(conn, b)) for b, p in parts.items() if p.progress.locked}
     now, forgotten = iso(w.now()), iso(w.now() - tasks.FORGOTTEN)
     due = (d for p in parts.values() for d in p.due if d.what != MIXED or d.at > forgotten)
@@ -90,14 +91,7 @@ def view(w: AppContext) -> TodayView:
     return TodayView(now, found, latest_first, interrupted)
 
 
-def _parts(w: AppContext, conn: sqlite3.Connection, old: dict[int, _OfBatch]) -> dict[int, _OfBatch]:
-    return {
-        b: old[b] if b in old and old[b].last_action == last else _of_batch(w, conn, b, last)
-        for b, last in batches.last_actions(conn).items()
-    }
-
-
-def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, last_action: int) -> _OfBatch:
+def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, _last: int) -> _OfBatch:
     about = batches.standing(conn, batch_id)
     record = load(w, conn, batch_id) if about.locked else None
     pieces = record.to_break if record else []
@@ -115,7 +109,7 @@ def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, last_actio
         left_out=len(record.left_out) if record else 0,
         last_at=about.last_at,
     )
-    return _OfBatch(last_action, progress, _all_due(conn, record) if record else [])
+    return _OfBatch(progress, _all_due(conn, record) if record else [])
 
 
 def _is_to_glue(record: BatchRecord, s: Specimen) -> bool:
@@ -185,3 +179,11 @@ def _waiting(record: BatchRecord) -> Iterator[DueView]:
     for t in tasks.tasks(record):
         stage = "break" if t.kind == tasks.BREAK else "glue"
         yield DueView(stage, record.batch.id, record.batch.name, t.what, t.at, len(t.codes), _first(t.codes))
+
+
+def _read(body: dict[str, Any]) -> _OfBatch:
+    progress = {**body["progress"], "batch": Batch(**body["progress"]["batch"])}
+    return _OfBatch(Progress(**progress), [DueView(**{**d, "codes": tuple(d["codes"])}) for d in body["due"]])
+
+
+_PARTS: ByBatch[_OfBatch] = ByBatch("today", _of_batch, asdict, _read)

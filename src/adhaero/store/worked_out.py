@@ -1,0 +1,35 @@
+"""What was worked out from the facts of batches, kept so that a start need not read all of them again.
+
+Nothing here is a fact: all of it may be deleted and is worked out anew.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+
+def kept(conn: sqlite3.Connection, name: str, rule: str) -> dict[int, tuple[int, Any]]:
+    """Return what is kept under a name, by batch, with the action it holds up to; only what the same ``rule`` made."""
+    rows = conn.execute("SELECT batch_id, last_action, body FROM worked_out WHERE name = ? AND rule = ?", (name, rule))
+    return {r["batch_id"]: (r["last_action"], json.loads(r["body"])) for r in rows}
+
+
+def keep(conn: sqlite3.Connection, name: str, rule: str, made: Mapping[int, tuple[int, Any]]) -> None:
+    """Keep what was worked out for batches in place of what was kept before."""
+    conn.executemany(
+        "INSERT OR REPLACE INTO worked_out (name, batch_id, last_action, rule, body) VALUES (?, ?, ?, ?, ?)",
+        [(name, b, last, rule, json.dumps(body)) for b, (last, body) in made.items()],
+    )
+
+
+def drop(conn: sqlite3.Connection, name: str, batches: Iterable[int]) -> None:
+    """Forget what was kept for batches that stand no more."""
+    conn.executemany("DELETE FROM worked_out WHERE name = ? AND batch_id = ?", [(name, b) for b in batches])
+
+
+def batches_of(conn: sqlite3.Connection, name: str) -> list[int]:
+    """The batches for which something is kept under a name, whatever rule made it."""
+    return [r["batch_id"] for r in conn.execute("SELECT batch_id FROM worked_out WHERE name = ?", (name,))]
