@@ -1,4 +1,7 @@
-"""Random calls over all operations of a demo shop: none may fail inside. Run: python -m benchmarks.fuzz [calls] [seed]"""
+"""Random calls over all operations of a demo shop: none may fail inside.
+
+Run: python -m benchmarks.fuzz [calls] [seed]
+"""
 
 from __future__ import annotations
 
@@ -19,9 +22,9 @@ from adhaero.store.database import Database
 from adhaero.workflow.context import AppContext
 
 NASTY = (
-    "", " ", "\x00", "a\u202eb", "0", "-1", "1e309", "NaN", "0.1 + 0.2", "9" * 40, "'; DROP TABLE batch; --", "🪵", "null",
-    "1 d" + " " * 300, "(((((((((", "\ud7ff", "=1+1", "3/4 in", "12 kN", "soak 6 h at 18 °C", "../../etc", "x" * 3000, "\r\n",
-    "raw/0", "2**9**9", "dry", "l1", "A", "exact", "2026-05-03", "<b>", "{", "[]", "%s", "ä" * 200,
+    "", " ", "\x00", "a\u202eb", "0", "-1", "1e309", "NaN", "0.1 + 0.2", "9" * 40, "'; DROP TABLE batch; --", "🪵",
+    "null", "1 d" + " " * 300, "(((((((((", "\ud7ff", "=1+1", "3/4 in", "12 kN", "soak 6 h at 18 °C", "../../etc",
+    "x" * 3000, "\r\n", "raw/0", "2**9**9", "dry", "l1", "A", "exact", "2026-05-03", "<b>", "{", "[]", "%s", "ä" * 200,
 )  # fmt: skip
 NUMBERS = (0, 1, -1, 2, 3, 7, 1e9, -1e9, 1e308, 2**31, 2**63, 2**70, 0.5, 1e-9, -0.0)
 LEFT_OUT = ("/api/rig/stream", "/api/shop/end")

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import quote
+
+import pytest
 
 from tests.running import App, fields
 
 
 def find(app: App, text: str) -> list[dict[str, Any]]:
-    hits: list[dict[str, Any]] = app.get(f"/search?text={text}")["hits"]
+    hits: list[dict[str, Any]] = app.get(f"/search?text={quote(text)}")["hits"]
     return hits
 
 
@@ -102,3 +105,10 @@ def test_a_fault_and_a_records_kind_are_found(app: App) -> None:
     app.post(f"/batches/{one}/joint-records", {"codes": own[:1], "kind": "squeeze-out", "value": {"how": "chiselled"}})
     assert codes(app, "chiselled") == {own[0]}
     assert codes(app, "squeeze-out chiselled") == {own[0]}
+
+
+@pytest.mark.parametrize("name", ["{", "{}", '{"a"', "{1}", "[x]"])
+def test_a_name_that_begins_with_a_bracket_stops_no_search(app: App, name: str) -> None:
+    app.batch(name)
+    assert find(app, "laminations") == []
+    assert [h["text"] for h in find(app, f"{name} batch")] == [name]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -107,7 +108,8 @@ def _in_words(line: Line) -> str:
         kind, _, rest = text.partition(" ")
         text = f"{KINDS_OF_PARENTS[kind].name.lower()} {rest}"
     elif text.startswith("{"):
-        # A joint's record and a remark are kept as JSON, with a note behind it.
-        value, end = json.JSONDecoder().raw_decode(text)
-        text = "; ".join([*(str(v) for v in value.values() if v not in (None, "")), text[end:]])
+        # A joint's record and a remark are kept as JSON, with a note behind it. A name may begin with a bracket, too.
+        with contextlib.suppress(ValueError, AttributeError):
+            value, end = json.JSONDecoder().raw_decode(text)
+            text = "; ".join([*(str(v) for v in value.values() if v not in (None, "")), text[end:]]) or text
     return "; ".join(part for x in text.split(";") if (part := " ".join(x.split())))
