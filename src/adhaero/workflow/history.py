@@ -20,8 +20,10 @@ from adhaero.workflow.context import AppContext
 from adhaero.workflow.piece_records import piece_record
 from adhaero.workflow.record_loading import load
 
-Figures = dict[Key, list[tuple[tuple[int, int], float]]]
-"""Of each kind its figures, each with the batch and treatment that it belongs to."""
+Told = tuple[int, float, float]
+"""Of one treatment: number of figures, their mean, and the sum of squares about it."""
+Figures = dict[Key, list[Told]]
+"""Of each kind what each treatment of a batch gave."""
 KEYS = ("species", "glue", "conditioning", "orientation", "cure_s", "gap_mm", "pressure_mpa", SOLID_GRAIN)
 LEAST_SHARE = 0.05
 """Joints expected to bear less say nothing of what they would bear when cured."""
@@ -49,15 +51,13 @@ def usual_cv(history: dict[Key, History], method: str) -> tuple[float, int] | No
     return (sum(h.cv**2 * h.df for h in own) / weight) ** 0.5, sum(h.n for h in own)
 
 
-def _history(values: list[tuple[tuple[int, int], float]]) -> History:
+def _history(told: list[Told]) -> History:
     """Mean over all pieces of a kind, and their scatter within treatments: what treatments differ by is no scatter."""
-    own: dict[tuple[int, int], list[float]] = {}
-    for treatment, value in values:
-        own.setdefault(treatment, []).append(value)
-    several = [v for v in own.values() if len(v) > 1 and statistics.fmean(v) > 0]
-    df = sum(len(v) - 1 for v in several)
-    squares = sum((len(v) - 1) * (statistics.stdev(v) / statistics.fmean(v)) ** 2 for v in several)
-    return History(statistics.fmean(v for _, v in values), (squares / df) ** 0.5 if df else 0.0, len(values), df)
+    n = sum(own for own, _, _ in told)
+    several = [(own, mean, squares) for own, mean, squares in told if own > 1 and mean > 0]
+    df = sum(own - 1 for own, _, _ in several)
+    relative = sum(squares / mean**2 for _, mean, squares in several)
+    return History(sum(own * mean for own, mean, _ in told) / n, (relative / df) ** 0.5 if df else 0.0, n, df)
 
 
 def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, _last: int) -> Figures:
@@ -65,7 +65,7 @@ def _of_batch(w: AppContext, conn: sqlite3.Connection, batch_id: int, _last: int
 
 
 def _figures(record: BatchRecord) -> Figures:
-    found: Figures = {}
+    found: dict[Key, dict[int, list[float]]] = {}
     for s in record.counting:
         d = datum(piece_record(record, s), record.plan.target)
         # The load that a piece stood for a time, or was proof loaded with, was chosen: it is no strength.
@@ -79,15 +79,17 @@ def _figures(record: BatchRecord) -> Figures:
             levels[SOLID_GRAIN] = Level("".join(record.loaded(s)))
         made = made_share(record.plan, levels).share if s.role != SOLID else 1.0
         if made > LEAST_SHARE:
-            found.setdefault(key, []).append(((record.batch.id, s.treatment_id), d.low / made))
-    return found
+            found.setdefault(key, {}).setdefault(s.treatment_id, []).append(d.low / made)
+    return {key: [_told(values) for values in own.values()] for key, own in found.items()}
+
+
+def _told(values: list[float]) -> Told:
+    mean = statistics.fmean(values)
+    return len(values), mean, sum((v - mean) ** 2 for v in values)
 
 
 def _read(body: list[Any]) -> Figures:
-    return {
-        cast(Key, tuple(key)): [((batch, treatment), value) for (batch, treatment), value in values]
-        for key, values in body
-    }
+    return {cast(Key, tuple(key)): [(n, mean, squares) for n, mean, squares in told] for key, told in body}
 
 
 _FIGURES: ByBatch[Figures] = ByBatch("figures", _of_batch, lambda f: list(f.items()), _read)
