@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from tests.core.references import along, bounds, means, several
+from tests.core.references import along, bounds, few, means, several
 from tests.core.references.cases import cases, topics
 
 CHECKS: dict[str, Callable[[Any], None]] = {
@@ -19,6 +19,7 @@ CHECKS: dict[str, Callable[[Any], None]] = {
     "curves": along.curves,
     "factorial": several.factorial,
     "logrank": along.logrank,
+    "moderated": few.moderated,
     "nested": means.nested,
     "outliers": several.outliers,
     "plateau": along.plateau,
