@@ -1,0 +1,1 @@
+"""The one judge of what data show: claims about pairs, against a reference, over strata."""

@@ -1,0 +1,193 @@
+"""The one judge: what the pieces of two samples show of each other, pooled over strata where there are several."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from adhaero.core.claims.claim import Basis, Claim, Relation
+from adhaero.core.inference import Inference
+from adhaero.core.questions.study import Sample, Study
+from adhaero.core.statistics import contrasts, moderated
+from adhaero.core.statistics.adjust import step_alphas
+from adhaero.core.statistics.censored_intervals import Family, family, intervals, pooled, ratios
+from adhaero.core.statistics.gehan import gehan
+from adhaero.core.statistics.shares import fisher, share
+
+USUAL = Inference()
+Interval = tuple[float | None, float | None]
+Strata = Sequence[Sample]
+
+
+@dataclass(frozen=True)
+class Found:
+    """What was found of two samples: ratio of the first to the second with its two-sided p, and its interval at a risk.
+
+    ``higher`` says which way the order of the pieces points where there is no ratio; ``p_fallen`` is of how many held.
+    """
+
+    n: int
+    basis: Basis = Basis.NOTHING
+    ratio: float | None = None
+    p: float | None = None
+    higher: bool | None = None
+    p_fallen: float = 1.0
+    fell_more: bool = False
+    interval: Callable[[float], Interval] = lambda _: (None, None)
+
+    @property
+    def p_above(self) -> float:
+        """One-sided p of the first being no stronger than the second."""
+        if self.basis is Basis.FALLEN:
+            return 1.0 if self.fell_more else self.p_fallen
+        if self.p is None:
+            return 1.0
+        up = self.higher if self.ratio is None else self.ratio > 1
+        return self.p / 2 if up else 1 - self.p / 2
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Two samples to be compared, by the strata they have in common, with the names that the claim bears."""
+
+    subject: str
+    object: str
+    first: Strata
+    second: Strata
+
+
+class Judge:
+    """Judges the samples of one study."""
+
+    def __init__(self, study: Study, inference: Inference = USUAL) -> None:
+        self.study, self.inference = study, inference
+
+    @cached_property
+    def prior(self) -> moderated.Prior | None:
+        """What all treatments say together of their scatter."""
+        return moderated.prior_of([s.values for s in self.study.groups if s.values])
+
+    def found(self, first: Strata, second: Strata) -> Found:
+        """Return what the pieces show of two samples, given by the same strata."""
+        n = min(sum(len(s.held) for s in first), sum(len(s.held) for s in second))
+        p_fallen, fell_more = self._fallen(first, second)
+        both = [(a, b) for a, b in zip(first, second, strict=True) if a.held and b.held]
+        if n < self.inference.least or not both:
+            basis = Basis.FALLEN if p_fallen < self.inference.alpha and not n else Basis.NOTHING
+            return Found(n, basis, p=p_fallen if basis else None, p_fallen=p_fallen, fell_more=fell_more)
+        exact = all(s.is_exact for pair in both for s in pair)
+        found = self._by_means(both, n) if exact else self._by_bounds(both, n)
+        found = found or self._by_order(both, n)
+        return Found(**{**vars(found), "p_fallen": p_fallen, "fell_more": fell_more})
+
+    def claims(self, pairs: Sequence[Pair], risk: float | None = None) -> list[Claim]:
+        """Return the claims of one family of comparisons, corrected for being several (Holm), or each at one risk."""
+        found = [self.found(p.first, p.second) for p in pairs]
+        if risk is not None:
+            return [self._claim(p, f, risk) for p, f in zip(pairs, found, strict=True)]
+        known = [i for i, f in enumerate(found) if f.p is not None]
+        steps = step_alphas([found[i].p or 0.0 for i in known], self.inference.alpha)
+        own = dict(zip(known, steps, strict=True))
+        return [self._claim(p, f, own.get(i, self.inference.alpha))
+                for i, (p, f) in enumerate(zip(pairs, found, strict=True))]  # fmt: skip
+
+    def _claim(self, pair: Pair, f: Found, risk: float) -> Claim:
+        low, high = f.interval(risk)
+        relation = self._relation(f, low, high, risk)
+        return Claim(pair.subject, pair.object, relation, f.ratio, low, high, f.n, f.basis, f.p)
+
+    def _relation(self, f: Found, low: float | None, high: float | None, risk: float) -> Relation:
+        """Alike before weaker: a difference that is shown, and lies within what matters, is none that counts."""
+        if f.basis is Basis.FALLEN:
+            return Relation.WEAKER if f.fell_more else Relation.STRONGER
+        if f.basis is Basis.NOTHING:
+            return Relation.NOT_ENOUGH_DATA
+        told = self._by_interval(f, low, high, risk)
+        if f.p_fallen >= self.inference.alpha:
+            return told
+        # Fewer held: that alone makes it weaker, unless those that held are stronger.
+        wanted, against = (Relation.WEAKER, Relation.STRONGER) if f.fell_more else (Relation.STRONGER, Relation.WEAKER)
+        return Relation.UNCLEAR if told is against else wanted
+
+    def _by_interval(self, f: Found, low: float | None, high: float | None, risk: float) -> Relation:
+        margin = self.inference.margin
+        if f.ratio is None:
+            if f.p is None or f.p >= risk:
+                return Relation.UNCLEAR
+            return Relation.STRONGER if f.higher else Relation.WEAKER
+        if low is not None and high is not None and 1 - margin <= low and high <= 1 + margin:
+            return Relation.ALIKE
+        if low is not None and low > 1:
+            return Relation.STRONGER
+        return Relation.WEAKER if high is not None and high < 1 else Relation.UNCLEAR
+
+    def _fallen(self, first: Strata, second: Strata) -> tuple[float, bool]:
+        a = [sum(len(s.held) for s in x) for x in (first, second)]
+        n = [sum(len(s.held) + s.fallen for s in x) for x in (first, second)]
+        if min(n) < self.inference.least or a == n:
+            return 1.0, False
+        return fisher(share(a[0], n[0]), share(a[1], n[1])), a[0] / n[0] < a[1] / n[1]
+
+    def _by_means(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found | None:
+        if len(both) == 1:
+            a, b = (moderated.steadied(s.values, self.prior) for s in both[0])
+            if a is None or b is None:
+                return None
+            r = moderated.log_ratio(a, b, self.prior)
+            return Found(n, Basis.MEANS, r.ratio, r.p, interval=lambda risk: r.interval(1 - risk))
+        several = [(a.values, b.values) for a, b in both if min(len(a.values), len(b.values)) > 1]
+        if not several or contrasts.pooled(several) is None:
+            return None
+
+        def interval(risk: float) -> Interval:
+            at = contrasts.pooled(several, 1 - risk)
+            return (at.low, at.high) if at else (None, None)
+
+        found = contrasts.pooled(several)
+        return Found(n, Basis.MEANS, found.ratio, found.p, interval=interval) if found else None
+
+    @cached_property
+    def _censored(self) -> tuple[Family, dict[tuple[tuple[float, float], ...], int]]:
+        groups = [s.bounds for s in self.study.groups if s.held]
+        groups += [s.bounds for s in self.study.solid.values() if s.held]
+        return family(groups), {tuple(g): i for i, g in enumerate(groups)}
+
+    def _by_bounds(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found | None:
+        """By medians with one scatter. Samples that are no cells of the study are put together for themselves."""
+        fit, place = self._censored
+        if not all(tuple(s.bounds) in place for pair in both for s in pair):
+            groups = [s.bounds for pair in both for s in pair]
+            fit, pairs = family(groups), [(2 * i, 2 * i + 1) for i in range(len(both))]
+        else:
+            pairs = [(place[tuple(a.bounds)], place[tuple(b.bounds)]) for a, b in both]
+        if len(both) > 1:
+            at = pooled(fit, pairs, self.inference.alpha)
+
+            def wide(risk: float) -> Interval:
+                found = pooled(fit, pairs, risk)
+                return (found.low, found.high) if found else (None, None)
+
+            return Found(n, Basis.BOUNDS, at.ratio, at.p, interval=wide) if at else None
+        ratio = ratios(fit, pairs)[0]
+        if ratio.ratio is None:
+            return None
+
+        def narrow(risk: float) -> Interval:
+            found = intervals(fit, pairs, [risk])[0]
+            return (found.low, found.high) if found else (None, None)
+
+        return Found(n, Basis.BOUNDS, ratio.ratio, ratio.p, interval=narrow)
+
+    def _by_order(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found:
+        """By which pieces are surely above which; over several strata only where all point one way."""
+        tests = [gehan(a.bounds, b.bounds) for a, b in both]
+        if any(t is None for t in tests) or len({t.score > 0 for t in tests if t}) != 1:
+            return Found(n, Basis.ORDER)
+        return Found(n, Basis.ORDER, p=max(t.p for t in tests if t), higher=any(t.score > 0 for t in tests if t))
+
+
+def geometric(ratios_: Sequence[float]) -> float:
+    """The geometric mean: how ratios of strata are put together."""
+    return math.exp(math.fsum(map(math.log, ratios_)) / len(ratios_))

@@ -1,0 +1,121 @@
+"""A question of a study, and what an answer to it is made of. No text is made here."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from adhaero.core.claims.claim import Claim
+
+
+class Kind(StrEnum):
+    """The kinds of question."""
+
+    WHICH_IS_BEST = "which_is_best"
+    BETTER_THAN = "better_than"
+    IS_IT_TRUE = "is_it_true"
+    DOES_IT_MATTER = "does_it_matter"
+    HOW_MUCH_IS_ENOUGH = "how_much_is_enough"
+    WHAT_IS_LEFT = "what_is_left"
+    DOES_IT_LAST = "does_it_last"
+    HOW_LONG_DOES_IT_HOLD = "how_long_does_it_hold"
+    DOES_IT_PASS = "does_it_pass"
+    CLOSE_TO_SOLID = "close_to_solid"
+    HOW_STRONG = "how_strong"
+    HOW_DOES_IT_FAIL = "how_does_it_fail"
+    DOES_IT_DEPEND = "does_it_depend"
+    IS_IT_WORTH_IT = "is_it_worth_it"
+    WHICH_FOR_WHAT = "which_for_what"
+
+
+class Standing(StrEnum):
+    """What an answer says of one level."""
+
+    TOP = "top"
+    STRONGER = "stronger"
+    WEAKER = "weaker"
+    ALIKE = "alike"
+    UNCLEAR = "unclear"
+    NOT_ENOUGH_DATA = "not_enough_data"
+    NOTHING_LEFT = "nothing_left"
+    LEFT_OUT = "left_out"
+    STILL_TO_BREAK = "still_to_break"
+    NOT_COMPARED = "not_compared"
+    ENOUGH = "enough"
+    TOO_LITTLE = "too_little"
+    PASSES = "passes"
+    FAILS = "fails"
+    LASTS = "lasts"
+    LOSES = "loses"
+    GAINS = "gains"
+    BASE = "base"
+
+
+SOLID, OWN = "solid", "own"
+"""What a question may be against beside a level: the matching solid wood, and each level's own counterpart."""
+
+
+@dataclass(frozen=True)
+class Question:
+    """What is asked: ``of`` a factor, ``along`` the factor in which a level has its own counterpart (dry beside
+    soaked), ``against`` a level, ``SOLID``, ``OWN`` or nothing, ``within`` the factor in whose levels it is answered
+    separately. ``share`` is the part that counts, ``words`` are the user's own.
+    """
+
+    kind: Kind
+    of: str
+    against: str = ""
+    along: str = ""
+    within: str = ""
+    share: float = 0.9
+    figure: str = "strength"
+    judge_by: str = "average"
+    words: str = ""
+    id: str = ""
+
+
+@dataclass(frozen=True)
+class Line:
+    """One row of an answer: a ``level`` (``within`` a level of another factor), its standing, ``n`` pieces that held,
+    ``fallen`` ones, its ``figure`` (``at_least``: a lower bound; ``high``: the upper end where steps leave one), the
+    ``ratio`` to what it is held against with its interval, and ``counts`` by outcome where things are counted.
+    """
+
+    level: str
+    standing: Standing
+    within: str = ""
+    n: int = 0
+    fallen: int = 0
+    unbroken: int = 0
+    figure: float | None = None
+    at_least: bool = False
+    high: float | None = None
+    lowest: float | None = None
+    ratio: float | None = None
+    ratio_low: float | None = None
+    ratio_high: float | None = None
+    bound: str = ""
+    in_wood: int = 0
+    told: int = 0
+    counts: Mapping[str, int] = field(default_factory=dict)
+    cost: float | None = None
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What is known of a question: its lines in the order in which they are told, the claims they rest on, the level
+    that others are held against (``base``), what is decided of the whole (``verdict``), and the strata pooled over.
+    """
+
+    question: Question
+    lines: tuple[Line, ...]
+    claims: tuple[Claim, ...] = ()
+    base: str = ""
+    verdict: str = ""
+    strata: tuple[str, ...] = ()
+    so_far: bool = False
+
+    def of(self, *standings: Standing) -> list[Line]:
+        """The lines of these standings, in order."""
+        return [x for x in self.lines if x.standing in standings]
