@@ -119,6 +119,9 @@ def test_evenings_are_taken_out_of_how_hard_to_press(app: App) -> None:
     evening = (1.15, 0.8, 1.05)
     lines = list(csv.DictReader(app.client.get(f"/api/batches/{batch}/specimens.csv").text.splitlines()))
     blocks = {r["code"]: int(r["block"]) for r in lines}
+    for evening_of in (1, 2, 3):
+        app.glue(batch, [c for c in app.codes(batch, "joint") if blocks[c] == evening_of])
+        app.clock.pass_(days=1)
     for row in app.get(f"/batches/{batch}/break")["rows"]:
         load = truth[row["treatment"]] * evening[blocks[row["code"]] - 1] * rng.gauss(1, 0.05)
         app.observe(batch, row["code"], low=f"{load:.0f} N", failure_mode="in-glue")

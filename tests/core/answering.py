@@ -12,7 +12,7 @@ from adhaero.core.claims.judge import Judge
 from adhaero.core.inference import Inference
 from adhaero.core.piece_record import Known
 from adhaero.core.questions.decide import decide
-from adhaero.core.questions.question import Answer, Kind, Line, Question
+from adhaero.core.questions.question import Answer, Line, Question, QuestionKind
 from adhaero.core.questions.study import WOOD, Cell, Factor, Level, Sample, Study, Unit
 from adhaero.core.wording.render import render
 from adhaero.core.wording.say import Say, three_digits
@@ -116,7 +116,8 @@ def study_of(case: Any, *, turned: bool) -> Study:
 def question_of(case: Any) -> Question:
     """The question of a case."""
     q = case["question"]
-    return Question(Kind(q["kind"]), q["of"], q.get("against", ""), q.get("along", ""), q.get("within", ""), q["share"],
+    kind = QuestionKind(q["kind"])
+    return Question(kind, q["of"], q.get("against", ""), q.get("along", ""), q.get("within", ""), q["share"],
                     q["figure"], words=case["words"])  # fmt: skip
 
 

@@ -21,7 +21,7 @@ def broken_grid(page: Page, server: Server, name: str) -> int:
     call(server, "POST", f"/batches/{batch}/lock", {"version": version})
     broken(server, batch)
     page.goto(f"{server.url}/batch/{batch}/compare")
-    expect(page.get_by_test_id("headline")).to_contain_text("Sawn is weaker")
+    expect(page.get_by_test_id("headline")).to_contain_text("is weaker than Fresh planed")
     return batch
 
 
@@ -189,7 +189,7 @@ def test_a_conclusion_is_held_against_the_figures_and_a_weak_point_commented_on(
     page.get_by_label("Sentence to comment on").select_option(index=1)
     page.get_by_label("Your comment").fill("known, and alike for all")
     page.get_by_role("button", name="Comment", exact=True).click()
-    grounds = page.get_by_role("region", name="Grounds of the verdict")
+    grounds = page.get_by_role("region", name="Grounds of the answer")
     expect(grounds).to_contain_text("known, and alike for all")
     page.context.grant_permissions(["clipboard-read", "clipboard-write"])
     page.get_by_role("button", name="Copy with what it holds for").first.click()

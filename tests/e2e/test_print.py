@@ -148,10 +148,10 @@ def test_the_result_says_on_paper_what_it_says_on_the_screen(
         seen = {"code": row["code"], "kind": "exact", "low": f"{load} N", "failure_mode": "in-glue",
                 "confirmed": ["early", "no-rig"]}  # fmt: skip
         call(server, "POST", f"/batches/{batch}/observations", seen)
-    path = paper(page, f"{server.url}/batch/{batch}/compare", "What bears it", tmp_path)
+    path = paper(page, f"{server.url}/batch/{batch}/compare", "Evidence", tmp_path)
     text = " ".join(words(path).split())
     seen = call(server, "GET", f"/batches/{batch}/compare")
-    headline = next(f["text"] for f in seen["findings"] if f["family"] == "headline")
+    headline = seen["answers"][0]["text"]
     assert headline.replace("’", "'") in text.replace("’", "'")
     assert seen["scope"] in text
     weak = [f["text"] for f in seen["findings"] if f["family"] == "limitation"]

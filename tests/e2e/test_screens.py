@@ -30,11 +30,11 @@ VIEWS = {
     "found": ("/find?text=ash", "Ash 11"),
     "cautions": ("/batch/4/cautions", "Gluing and clamping"),
     "break": ("/batch/3/break", "to go"),
-    "compare": ("/batch/2/compare", "What bears it"),
+    "compare": ("/batch/2/compare", "Evidence"),
     "compare how it gave way": ("/batch/2/compare?picture=failures", "In the wood"),
     "compare against price": ("/batch/2/compare?picture=against&beside=glue-cost", "Within treatments"),
     "compare beside another study": ("/batch/2/compare?bring=1:A&agreed=yes", "as if the testing were alike"),
-    "compare with bounds": ("/batch/3/compare", "What weakens it"),
+    "compare with bounds": ("/batch/3/compare", "Caveats"),
 }
 
 

@@ -12,7 +12,7 @@ import pytest
 from tests.e2e.server import Rig
 from tests.protects.killing import Workshop
 
-KILLS = 50
+KILLS = 25
 
 
 @pytest.mark.slow

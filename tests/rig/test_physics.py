@@ -93,9 +93,9 @@ def pull(seed: int, *, hole: tuple[float, float] | None = None, held: bool = Fal
 
 @pytest.mark.slow
 @pytest.mark.parametrize("part", range(8))
-def test_a_thousand_pulls_are_read_as_what_they_were(part: int) -> None:
+def test_hundreds_of_pulls_are_read_as_what_they_were(part: int) -> None:
     wrong = []
-    for seed in range(125 * part, 125 * (part + 1)):
+    for seed in range(60 * part, 60 * (part + 1)):
         p = pull(seed)
         off = abs(p.found.reading.peak_n - p.fate.load_n)
         # The highest of many noisy samples near a blunt peak stands a few noises above it.

@@ -18,7 +18,7 @@ from adhaero.core.plan.judging import judging_from
 from adhaero.workflow import exchange, foreign_table, importing
 from adhaero.workflow.foreign_table import TablePreview
 from adhaero.workflow.importing import Imported
-from adhaero.workflow.plan import amending, growing, guessing, levels, planning
+from adhaero.workflow.plan import amending, asking, growing, guessing, levels, planning
 from adhaero.workflow.plan.crossing import Crossed, Listing, crossed
 from adhaero.workflow.plan.growing import Drawing
 from adhaero.workflow.plan.guessing import NewGuess
@@ -128,6 +128,12 @@ def post_control(w: Shop, batch_id: int, body: b.ControlIn, person: Person, key:
 def post_constant(w: Shop, batch_id: int, body: b.ConstantIn, person: Person, key: Key = None) -> Response:
     level = Level(body.level.value, body.level.unit)
     amending.change_constant(w, batch_id, body.field, level, body.reason, person, key)
+    return answer(planning.view(w, batch_id))
+
+
+@router.post("/{batch_id}/questions", response_model=PlanView)
+def post_questions(w: Shop, batch_id: int, body: b.QuestionsIn, person: Person, key: Key = None) -> Response:
+    asking.ask(w, batch_id, [q.question() for q in body.questions], person, key)
     return answer(planning.view(w, batch_id))
 
 

@@ -9,6 +9,7 @@ from pydantic import Field
 from adhaero.api.judging_bodies import JudgingIn
 from adhaero.api.wire import Short, Strict
 from adhaero.core.breaking.trace import PEAK
+from adhaero.core.questions.question import Question, QuestionKind
 
 
 class BatchIn(Strict):
@@ -196,6 +197,32 @@ class ComparedIn(Strict):
     added: list[AddedComparisonIn] = Field([], max_length=100)
 
 
+class QuestionIn(Strict):
+    """A question: its kind, what it is of, and what it is held against."""
+
+    kind: QuestionKind
+    of: str = Field("", max_length=200)
+    along: str = Field("", max_length=200)
+    against: str = Field("", max_length=200)
+    within: str = Field("", max_length=200)
+    share: float = Field(0.9, gt=0, le=1)
+    figure: Literal["strength", "load", "pass", "time", "cost"] = "strength"
+    judge_by: Literal["average", "weakest", "wood", "limit"] = "average"
+    words: str = Field("", max_length=5000)
+    late: bool = False
+    id: str = Field("", max_length=40)
+
+    def question(self) -> Question:
+        """As the core has it."""
+        return Question(**self.model_dump())
+
+
+class QuestionsIn(Strict):
+    """What a locked plan asks from now on, the main question first."""
+
+    questions: list[QuestionIn] = Field(max_length=12)
+
+
 class PlanDocument(Strict):
     """The plan as a document; see docs/data-format.md."""
 
@@ -213,6 +240,7 @@ class PlanDocument(Strict):
     solid_reference: int
     dropped: list[Cell] = Field(max_length=4096)
     extra_replicates: list[tuple[Cell, int]] = Field(max_length=4096)
+    questions: list[QuestionIn] = Field([], max_length=12)
     side_questions: list[AskedIn] = Field([], max_length=20)
     claims: list[AskedIn] = Field([], max_length=40)
     assumptions: AssumptionsIn

@@ -255,6 +255,8 @@ export const writes = {
     take<"PlanView">(api.PUT("/api/batches/{batch_id}/plan", { ...at(id), body })),
   lock: (id: number, version: number, seed: number | null) =>
     take<"Done">(api.POST("/api/batches/{batch_id}/lock", { ...at(id), body: { version, seed } })),
+  askQuestions: (id: number, questions: Schemas["QuestionIn"][]) =>
+    take<"PlanView">(api.POST("/api/batches/{batch_id}/questions", { ...at(id), body: { questions } })),
   layOut: (id: number, body: Schemas["SawIn"]) =>
     take<"CutView">(api.POST("/api/batches/{batch_id}/layout", { ...at(id), body })),
   recut: (id: number, code: string) =>

@@ -22,14 +22,15 @@ from adhaero.core.plan.judging import Judging
 from adhaero.core.properties import Property
 from adhaero.core.protocol import ProtocolStep
 from adhaero.core.quantity import BASE, Dimension
+from adhaero.core.questions.question import Question
 from adhaero.core.refusal import Problem, Refusal
 from adhaero.core.units import as_typed
 
-FORMAT = 7
+FORMAT = 8
 """2 brought joint forms, single treatments and the costs; 3 brought tolerances, spares, dummies, claims and side
 questions that name their treatments; in 4 everything is named by ids, never by position, label or wording; 5 brought
 glues of the user's own, levels in words beside numbers and the order of levels; 6 sizes of a form's or a treatment's
-own, 7 parents. Older documents are read as what they meant (core.plan.formats).
+own, 7 parents, 8 questions with their kinds. Older documents are read as what they meant (core.plan.formats).
 """
 MAX_SPECIMENS = 5000
 Value = str | float | None
@@ -131,7 +132,7 @@ class Compared:
         object.__setattr__(self, "added", _identified(self.added, "a"))
 
 
-TIED = {"extras": "x", "side_questions": "q", "claims": "c", "protocol": "s", "properties": "p"}
+TIED = {"questions": "k", "extras": "x", "side_questions": "q", "claims": "c", "protocol": "s", "properties": "p"}
 """Parts of a plan that other parts and records are tied to, with what their ids begin with."""
 
 
@@ -258,7 +259,7 @@ class Plan:
     ``outcomes`` the plan's own words for how a piece gives way, the best first; ``method_name`` what the shop calls a
     method of its own, ``overlap_most`` its own rule for the overlap, in thicknesses, ``joint_off_mm`` how far the line
     of a bent joint lies from the middle of the span, ``compared`` what was changed of the comparisons,
-    ``judging`` what counts as good enough.
+    ``judging`` what counts as good enough, ``questions`` what is asked, the main one first (none: as proposed).
     Treatments of a ``side_question`` stay out of the main comparison.
     """
 
@@ -303,6 +304,7 @@ class Plan:
     joint_off_mm: float = 0.0
     compared: Compared = Compared()
     judging: Judging = field(default_factory=Judging)
+    questions: tuple[Question, ...] = ()
     assumptions: Assumptions = Assumptions()
     costs: Costs = Costs()
     format: int = FORMAT

@@ -32,6 +32,7 @@ from adhaero.core.plan.treatments import treatments
 from adhaero.core.properties import Property
 from adhaero.core.protocol import ProtocolStep
 from adhaero.core.quantity import UNITS
+from adhaero.core.questions.question import Question, QuestionKind
 from adhaero.core.refusal import Problem, Refusal, refuse
 
 
@@ -138,6 +139,7 @@ def _common(d: Mapping[str, Any]) -> dict[str, Any]:
         mitred = any(f.startswith("mitre") for f in METHODS[d["method"]].forms) if d["method"] in METHODS else False
         rest["sizes"] = {**old, **({"mitre_angle": 45.0} if mitred else {}), **d["sizes"]}
     rest["solid_as_loaded"] = bool(d.get("solid_as_loaded", d["format"] >= 5))
+    rest["questions"] = tuple(_question(q) for q in d.get("questions", ()))
     rest["format"] = FORMAT
     return rest
 
@@ -176,6 +178,15 @@ def _by_places(d: Mapping[str, Any]) -> Plan:
              for k, own in questions.items()}  # fmt: skip
     guesses = {ids[label]: load for label, load in by_label.items() if label in ids}
     return Plan(**{**rest, **asked, "guesses": guesses})
+
+
+def _question(q: Mapping[str, Any]) -> Question:
+    kind = str(q["kind"])
+    if kind not in set(QuestionKind):
+        raise refuse("questions", f"{kind[:40]!r} is no kind of question", f"Use one of: {', '.join(QuestionKind)}.")
+    texts = {k: str(q.get(k, "")) for k in ("of", "against", "along", "within", "words", "id")}
+    return Question(QuestionKind(kind), share=float(q.get("share", 0.9)), figure=str(q.get("figure", "strength")),
+                    judge_by=str(q.get("judge_by", "average")), late=bool(q.get("late", False)), **texts)  # fmt: skip
 
 
 def _extra(e: Mapping[str, Any]) -> Extra:

@@ -20,18 +20,24 @@ from adhaero.core.questions import (
     what_is_left,
     which_is_best,
 )
-from adhaero.core.questions.question import Answer, Kind, Question
+from adhaero.core.questions.question import Answer, Question, QuestionKind
 from adhaero.core.questions.study import Study
 
-DECIDERS: dict[Kind, Callable[[Question, Study, Judge], Answer]] = {
-    Kind.WHICH_IS_BEST: which_is_best.decide, Kind.BETTER_THAN: better_than.decide,
-    Kind.DOES_IT_MATTER: does_it_matter.decide, Kind.HOW_MUCH_IS_ENOUGH: how_much_is_enough.decide,
-    Kind.WHAT_IS_LEFT: what_is_left.decide, Kind.DOES_IT_LAST: does_it_last.decide,
-    Kind.HOW_LONG_DOES_IT_HOLD: how_long_does_it_hold.decide, Kind.DOES_IT_PASS: does_it_pass.decide,
-    Kind.CLOSE_TO_SOLID: close_to_solid.decide, Kind.HOW_STRONG: how_strong.decide,
-    Kind.HOW_DOES_IT_FAIL: how_does_it_fail.decide, Kind.DOES_IT_DEPEND: does_it_depend.decide,
-    Kind.IS_IT_WORTH_IT: is_it_worth_it.decide,
-}  # fmt: skip
+DECIDERS: dict[QuestionKind, Callable[[Question, Study, Judge], Answer]] = {
+    QuestionKind.WHICH_IS_BEST: which_is_best.decide,
+    QuestionKind.BETTER_THAN: better_than.decide,
+    QuestionKind.DOES_IT_MATTER: does_it_matter.decide,
+    QuestionKind.HOW_MUCH_IS_ENOUGH: how_much_is_enough.decide,
+    QuestionKind.WHAT_IS_LEFT: what_is_left.decide,
+    QuestionKind.DOES_IT_LAST: does_it_last.decide,
+    QuestionKind.HOW_LONG_DOES_IT_HOLD: how_long_does_it_hold.decide,
+    QuestionKind.DOES_IT_PASS: does_it_pass.decide,
+    QuestionKind.CLOSE_TO_SOLID: close_to_solid.decide,
+    QuestionKind.HOW_STRONG: how_strong.decide,
+    QuestionKind.HOW_DOES_IT_FAIL: how_does_it_fail.decide,
+    QuestionKind.DOES_IT_DEPEND: does_it_depend.decide,
+    QuestionKind.IS_IT_WORTH_IT: is_it_worth_it.decide,
+}
 
 
 def decide(q: Question, study: Study, judge: Judge) -> Answer:

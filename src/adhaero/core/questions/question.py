@@ -9,7 +9,7 @@ from enum import StrEnum
 from adhaero.core.claims.claim import Claim
 
 
-class Kind(StrEnum):
+class QuestionKind(StrEnum):
     """The kinds of question."""
 
     WHICH_IS_BEST = "which_is_best"
@@ -60,10 +60,11 @@ SOLID, OWN = "solid", "own"
 class Question:
     """What is asked: ``of`` a factor, ``along`` the factor in which a level has its own counterpart (dry beside
     soaked), ``against`` a level, ``SOLID``, ``OWN`` or nothing, ``within`` the factor in whose levels it is answered
-    separately. ``share`` is the part that counts, ``words`` are the user's own.
+    separately. ``share`` is the part that counts, ``words`` are the user's own; a ``late`` one was asked after results
+    were seen.
     """
 
-    kind: Kind
+    kind: QuestionKind
     of: str
     against: str = ""
     along: str = ""
@@ -72,7 +73,8 @@ class Question:
     figure: str = "strength"
     judge_by: str = "average"
     words: str = ""
-    id: str = ""
+    late: bool = False
+    id: str = field(default="", compare=False)
 
 
 @dataclass(frozen=True)

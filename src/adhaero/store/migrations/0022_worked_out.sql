@@ -6,7 +6,7 @@ CREATE TABLE worked_out (
     rule        TEXT    NOT NULL,
     body        TEXT    NOT NULL,
     PRIMARY KEY (name, batch_id)
-) WITHOUT ROWID;
+) STRICT, WITHOUT ROWID;
 
 -- Everything that can be searched, line by line; batch 0 is the shop. `words` is what is looked through.
 CREATE TABLE search_line (
@@ -16,7 +16,7 @@ CREATE TABLE search_line (
     what     TEXT    NOT NULL,
     told     TEXT    NOT NULL,
     words    TEXT    NOT NULL
-);
+) STRICT;
 CREATE INDEX search_line_batch ON search_line (batch_id);
 CREATE INDEX search_line_code ON search_line (code);
 CREATE VIRTUAL TABLE search_text USING fts5 (

@@ -35,6 +35,7 @@ from adhaero.workflow.compare.about_batch import (
     policy,
     times_to_peak,
 )
+from adhaero.workflow.compare.answers import answers
 from adhaero.workflow.compare.background import Background, background
 from adhaero.workflow.compare.blocks_made import not_as_planned
 from adhaero.workflow.compare.claims import with_figures
@@ -295,6 +296,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         return exact(d.known, d.low, fallen_as_zero=asked.as_zero)
 
     good = good_enough(record, main.analysis, sorted(filtered), background.own, load=load, fallen_as_zero=asked.as_zero)
+    costs = glue_costs(record, {r.letter: r.mean for r in main.results})
     both = crossed(record, main.verdict.case) if main.verdict.case else []
     lasted, holds_for = lasting_of(record), scope(record)
     setting = main.verdict.case.setting if main.verdict.case else Setting({}, a.alpha, a.matters, asked.as_zero)
@@ -336,6 +338,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
             *not_as_planned(record),
             *guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
         ],
+        answers=answers(record, rows, good.pieces, {c.letter: c.money for c in costs}, load=load),
         good_enough=good,
         flags=counts(record, record.counting),
         without=list(asked.without),
@@ -384,7 +387,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         times_to_peak=sorted(times_to_peak(record)),
         pace=plan.pace,
         figureless=figureless(record, load=load),
-        glue_costs=glue_costs(record, {r.letter: r.mean for r in main.results}),
+        glue_costs=costs,
         limits=limits(record, load=load),
         welch=None if welch is None else {"f": welch.f, "df_num": welch.df_num, "df_den": welch.df_den, "p": welch.p},
     )

@@ -11,6 +11,7 @@ from adhaero.core.compare.interactions import Interaction
 from adhaero.core.compare.lasting import Lasting
 from adhaero.core.compare.reaching import Reached
 from adhaero.core.compare.schools import Schools
+from adhaero.workflow.compare.answers import AnswerView
 from adhaero.workflow.compare.claims import ClaimView
 from adhaero.workflow.compare.concluding import CommentView, ConclusionView
 from adhaero.workflow.compare.counting import Units, Within
@@ -68,6 +69,7 @@ class CompareView:
     dimension: str
     strength_dimension: str
     decimals: int
+    answers: list[AnswerView]
     target: str
     fallen_as_zero: bool
     matters_pct: float

@@ -20,7 +20,8 @@ from adhaero.core.units import Units
 from adhaero.store import actions, batches, observations, shop, specimens, templates
 from adhaero.store.templates import Template
 from adhaero.workflow.context import Act, AppContext, Conflict, NotFound, need_batch, need_version
-from adhaero.workflow.plan import forecast, guessing
+from adhaero.workflow.plan import asking, forecast, guessing
+from adhaero.workflow.plan.asking import AskedView, QuestionKindView
 from adhaero.workflow.plan.forecast import Forecast
 from adhaero.workflow.plan.guessing import GuessView
 from adhaero.workflow.plan.levels import of_another_shop, with_bottles
@@ -46,6 +47,8 @@ class PlanView:
     notes: list[batches.VersionNote]
     guesses: list[GuessView]
     can_guess: bool
+    questions: list[AskedView]
+    kinds: list[QuestionKindView]
 
 
 def _name(text: str) -> str:
@@ -104,6 +107,8 @@ def view(w: AppContext, batch_id: int) -> PlanView:
             notes=batches.version_notes(conn, batch_id),
             guesses=guessing.views(conn, batch_id, opened=broken),
             can_guess=locked and not broken,
+            questions=asking.views(version.plan),
+            kinds=asking.kinds(version.plan),
         )
 
 

@@ -4,7 +4,7 @@ import { hasWord, Worded } from "../../parts/Word";
 import { StrengthPlot } from "../../parts/StrengthPlot";
 import { Against } from "./Against";
 import { AxisPlot } from "./AxisPlot";
-import { Copy } from "./Copy";
+import { MainAnswer } from "./MainAnswer";
 import { FactorTable } from "./FactorTable";
 import { Failures } from "./Failures";
 import { CONDITIONING, Kept, keptOf } from "./Retention";
@@ -60,20 +60,11 @@ interface AnswerProps {
 }
 
 export function Answer({ view, brought, look, onOpen }: AnswerProps) {
-  const headline = view.findings.find((f) => f.family === "headline");
   const pictures = view.loadless ? ["failures"] : picturesOf(view);
   const picture = pictures.includes(look.get("picture")) ? look.get("picture") : pictures[0];
   return (
     <section aria-label="Verdict" className="space-y-3">
-      {view.question && <p className="text-faded">{view.question}</p>}
-      {headline && (
-        <h2 className="max-w-4xl text-2xl leading-snug font-bold" data-testid="headline">
-          <Worded text={headline.text} />
-        </h2>
-      )}
-      <p className="max-w-4xl text-sm text-faded" data-testid="scope">
-        {view.scope} {headline && <Copy text={`${headline.text} ${view.scope}`} what={headline.text} />}
-      </p>
+      <MainAnswer view={view} />
       {view.guess && <p className="text-sm text-faded">The guess was: {view.guess}</p>}
       <div className="grid gap-6 lg:grid-cols-[minmax(0,1fr)_20rem]">
         <div className="min-w-0">
@@ -164,12 +155,13 @@ function Grounds({ view }: { view: View }) {
   const of = (family: string) =>
     view.findings.filter((f) => f.family === family && f.text !== headline).map((f) => f.text);
   const weak = [...of("limitation"), ...view.along];
-  const bears = view.loadless ? of("failure") : [...of("difference"), ...of("efficiency")];
+  const shown = view.answers[0]?.evidence ?? [];
+  const bears = view.loadless ? of("failure") : shown;
   return (
-    <div className="space-y-4" aria-label="Grounds of the verdict" role="region">
-      <Reasons title="What bears it" texts={bears} most={SUPPORTS} />
-      <Reasons title="What weakens it" texts={weak} most={WEAKENS} notable comments={view.comments} />
-      <Reasons title="What next" texts={of("advice")} most={NEXT} />
+    <div className="space-y-4" aria-label="Grounds of the answer" role="region">
+      <Reasons title="Evidence" texts={bears} most={SUPPORTS} />
+      <Reasons title="Caveats" texts={weak} most={WEAKENS} notable comments={view.comments} />
+      <Reasons title="Next steps" texts={of("advice")} most={NEXT} />
     </div>
   );
 }

@@ -97,7 +97,7 @@ const GROUPS: readonly (readonly [string, string])[] = [
   ["pass", "Good enough"],
   ["limitation", "Weak points of this test"],
   ["guess", "Your guess"],
-  ["advice", "What next"],
+  ["advice", "Next steps"],
 ];
 
 /** Families that have no heading of their own yet stand under their name. */

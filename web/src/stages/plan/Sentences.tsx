@@ -10,6 +10,7 @@ import { Factors } from "./Factors";
 import { levelOf, type Document } from "./draft";
 import { Rules } from "./Rules";
 import { Together } from "./Together";
+import { Questions } from "./Questions";
 import { Woods } from "./Woods";
 import { ExtraTreatments } from "./ExtraTreatments";
 
@@ -50,6 +51,7 @@ export function Sentences(props: PlanProps) {
           className="w-4/5"
         />
       </p>
+      <Questions {...props} />
       <Test {...props} />
       <Factors {...props} />
       <ExtraTreatments {...props} />

@@ -1,0 +1,78 @@
+"""The answer as it will read, with blanks: shown in the plan before any wood is cut."""
+
+from __future__ import annotations
+
+from adhaero.core.plan.document import Factor, Plan, level_name
+from adhaero.core.questions.question import Question, QuestionKind
+from adhaero.core.wording.say import lower_first, percent
+
+BLANK = "__"
+LINES: dict[QuestionKind, tuple[str, str]] = {
+    QuestionKind.WHICH_IS_BEST: ("Which is strongest?", "overall"),
+    QuestionKind.BETTER_THAN: ("Is it better than what I use?", "each against mine"),
+    QuestionKind.DOES_IT_MATTER: ("Does it make any difference?", "to strength"),
+    QuestionKind.HOW_MUCH_IS_ENOUGH: ("How much is enough?", "time, pressure, glue or gap"),
+    QuestionKind.WHAT_IS_LEFT: ("Will it survive?", "water, weather, frost or heat"),
+    QuestionKind.DOES_IT_LAST: ("Will it survive?", "years"),
+    QuestionKind.HOW_LONG_DOES_IT_HOLD: ("Will it survive?", "a constant load"),
+    QuestionKind.DOES_IT_PASS: ("Is it strong enough?", "by my rule"),
+    QuestionKind.CLOSE_TO_SOLID: ("Is it strong enough?", "compared with solid wood"),
+    QuestionKind.HOW_STRONG: ("Is it strong enough?", "just tell me what it holds"),
+    QuestionKind.HOW_DOES_IT_FAIL: ("Where does it break?", ""),
+    QuestionKind.DOES_IT_DEPEND: ("Does it depend?", "on another factor"),
+    QuestionKind.IS_IT_WORTH_IT: ("Which should I use?", "strength against price"),
+}
+"""QuestionKind of question -> the line of the picker under which it stands, and what sets it off there."""
+
+
+def preview(q: Question, plan: Plan) -> str:
+    """Return the sentence that will answer a question, in the plan's own names."""
+    f = next((x for x in plan.factors if x.key == q.of), None)
+    if f is None:
+        return ""
+    base = _name(f, q.against)
+    within = next((lower_first(x.name) for x in plan.factors if x.key == q.within), "")
+    along = next((x for x in plan.factors if x.key == q.along), None)
+    thing, share, margin = lower_first(f.name), percent(q.share), percent(plan.assumptions.matters)
+    b, n = BLANK, plan.replicates
+    match q.kind:
+        case QuestionKind.WHICH_IS_BEST:
+            each = f" in each {within}" if within else ""
+            return f"{b} ({b} MPa) holds most{each}; {b} can't be placed yet. {b} (… % less) are weaker."
+        case QuestionKind.BETTER_THAN:
+            return f"{b} (… % more) is stronger than {base}; {b} is weaker. {b} is the same within {margin}."
+        case QuestionKind.DOES_IT_MATTER:
+            return f"Yes / No / Not known yet: between {_ends(f)} strength changes by {b} %."
+        case QuestionKind.HOW_MUCH_IS_ENOUGH:
+            return (
+                f"{b} is enough: {b} % of the strength of the soundest {thing} (at least {share}). {b} has only {b} %."
+            )
+        case QuestionKind.WHAT_IS_LEFT | QuestionKind.DOES_IT_LAST:
+            state = _name(along, along.levels[-1].id) if along is not None and along.levels else b
+            return f"After {state}, {b} keeps {b} % of its own strength and {b} keeps {b} %. {b} holds most then: {b}."
+        case QuestionKind.HOW_LONG_DOES_IT_HOLD:
+            return f"{b} lasts longest: half had failed by {b}; {b} still held at the end."
+        case QuestionKind.DOES_IT_PASS:
+            return f"Good enough: {b} passed {b} of {n}; not good enough: {b} passed {b} of {n}."
+        case QuestionKind.CLOSE_TO_SOLID:
+            return f"As good as solid wood, within {margin}: {b}. Weaker: {b} ({b} %)."
+        case QuestionKind.HOW_STRONG:
+            return f"{b} holds {b} on average ({b} to {b}); 19 of 20 such pieces should hold {b}."
+        case QuestionKind.HOW_DOES_IT_FAIL:
+            return f"With {b}, {b} of {n} failed in the glue; with {b}, {b} of {n} in the wood."
+        case QuestionKind.DOES_IT_DEPEND:
+            return f"Yes / No: in {b} {b} holds {b} % more than {base}, in {b} there is no difference."
+        case QuestionKind.IS_IT_WORTH_IT:
+            return f"{b} ({b}, {b} a joint) is beaten by no other on strength and price; {b} is beaten on both."
+    return ""
+
+
+def _name(f: Factor | None, level: str) -> str:
+    found = next((x for x in f.levels if x.id == level), None) if f is not None else None
+    return level_name(f.key, found) if f is not None and found is not None else BLANK
+
+
+def _ends(f: Factor) -> str:
+    if not f.levels:
+        return f"{BLANK} and {BLANK}"
+    return f"{level_name(f.key, f.levels[0])} and {level_name(f.key, f.levels[-1])}"

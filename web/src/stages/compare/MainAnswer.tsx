@@ -1,0 +1,147 @@
+/** The answers to what was asked: the main one with its table, each further question as a line that opens. */
+import type { Schemas } from "../../api/client";
+import { SCROLLS } from "../../parts/faces";
+import { Worded } from "../../parts/Word";
+import { Copy } from "./Copy";
+
+type View = Schemas["CompareView"];
+type Answered = Schemas["AnswerView"];
+
+/** Rows of a table that are shown at once; the rest opens. */
+const ROWS = 8;
+
+const STANDINGS: Readonly<Record<string, string>> = {
+  top: "leads",
+  stronger: "stronger",
+  weaker: "weaker",
+  alike: "the same",
+  unclear: "no clear difference",
+  not_enough_data: "not enough data",
+  nothing_left: "nothing left",
+  left_out: "left out",
+  still_to_break: "still to break",
+  not_compared: "",
+  enough: "enough",
+  too_little: "too little",
+  passes: "passes",
+  fails: "fails",
+  lasts: "lasts",
+  loses: "loses",
+  gains: "gains",
+  base: "held against",
+};
+
+export function MainAnswer({ view }: { view: View }) {
+  const [main, ...others] = view.answers;
+  if (!main) return null;
+  return (
+    <>
+      {(main.question || view.question) && <p className="text-faded">{main.question || view.question}</p>}
+      <h2 className="max-w-4xl text-xl leading-snug font-bold" data-testid="headline">
+        {main.text ? <Worded text={main.text} /> : main.lacks.join(" ")}
+      </h2>
+      {main.late && <p className="text-sm text-notice">Asked after results were seen.</p>}
+      {main.caveats.map((text) => (
+        <p key={text} className="text-notice">
+          {text}
+        </p>
+      ))}
+      <p className="max-w-4xl text-sm text-faded" data-testid="scope">
+        {view.scope} {main.text && <Copy text={`${main.text} ${view.scope}`} what={main.text} />}
+      </p>
+      <AnswerTable answer={main} />
+      {others.length > 0 && (
+        <ul className="max-w-4xl space-y-1" aria-label="Further questions">
+          {others.map((a) => (
+            <li key={a.id}>
+              <details>
+                <summary className="cursor-pointer">
+                  {a.question && <span className="text-faded">{a.question} </span>}
+                  {a.late && <span className="text-sm text-notice">(asked after results were seen) </span>}
+                  {a.text || a.lacks.join(" ")}
+                </summary>
+                <AnswerTable answer={a} />
+              </details>
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}
+
+function AnswerTable({ answer }: { answer: Answered }) {
+  const rows = answer.table;
+  if (rows.length < 2) return null;
+  const shares = rows.some((r) => r.share !== null);
+  const inner = rows.some((r) => r.within);
+  const line = (r: Answered["table"][number]) => (
+    <tr key={`${r.name} ${r.within}`} className="border-b border-rule last:border-b-0">
+      <th scope="row" className="px-3 py-0.5 text-left font-normal wrap-anywhere">
+        {r.name}
+      </th>
+      {inner && <td className="px-3">{r.within}</td>}
+      <td className="px-3 text-right whitespace-nowrap">{r.text}</td>
+      {shares && <td className="px-3 text-right whitespace-nowrap">{share(r)}</td>}
+      <td className="px-3 text-right">
+        {r.n}
+        {r.fallen > 0 && <span className="text-faded">, {r.fallen} fell apart</span>}
+      </td>
+      <td className="px-3">{STANDINGS[r.standing] ?? r.standing}</td>
+    </tr>
+  );
+  const head = (
+    <thead className="border-b border-strong-rule">
+      <tr>
+        <th scope="col" className="head px-3 py-1 text-left">
+          Level
+        </th>
+        {inner && <th scope="col" className="head px-3 py-1 text-left" />}
+        <th scope="col" className="head px-3 py-1 text-right">
+          Figure
+        </th>
+        {shares && (
+          <th scope="col" className="head px-3 py-1 text-right">
+            {answer.against ? `of ${answer.against}` : "share"}
+          </th>
+        )}
+        <th scope="col" className="head px-3 py-1 text-right">
+          Pieces
+        </th>
+        <th scope="col" className="head px-3 py-1 text-left">
+          Standing
+        </th>
+      </tr>
+    </thead>
+  );
+  return (
+    <div
+      className="sheet my-1 max-w-4xl overflow-x-auto"
+      role="region"
+      aria-label="Answer in figures"
+      tabIndex={SCROLLS}
+    >
+      <table className="w-full text-sm">
+        {head}
+        <tbody>{rows.slice(0, ROWS).map(line)}</tbody>
+      </table>
+      {rows.length > ROWS && (
+        <details>
+          <summary className="cursor-pointer px-3 py-1 text-sm">All {rows.length} rows</summary>
+          <table className="w-full text-sm">
+            <tbody>{rows.slice(ROWS).map(line)}</tbody>
+          </table>
+        </details>
+      )}
+    </div>
+  );
+}
+
+/** A share with its interval, in whole percent, as the server has rounded the sentence. */
+function share(r: Answered["table"][number]): string {
+  if (r.share === null) return "";
+  const inside = r.low !== null && r.high !== null ? ` (${pct(r.low)}–${pct(r.high)})` : "";
+  return `${pct(r.share)} %${inside}`;
+}
+
+const pct = (v: number): string => String(Math.floor(100 * v + 0.5));

@@ -1,0 +1,241 @@
+/**
+ * What the study is to find out: questions by kind, each with the answer as it will read. They can be changed
+ * and put in another order at any time, after the lock too.
+ */
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useWrite, writes } from "../../api/queries";
+import { Button, ProblemNote } from "../../parts/controls";
+import { useUnits } from "../../parts/units";
+import type { PlanProps } from "./common";
+import { levelName } from "./draft";
+
+type Asked = Schemas["QuestionIn"];
+type View = PlanProps["view"];
+type Kind = Asked["kind"];
+
+/** Kinds that need something to be held against, a state to follow, or a factor to be told apart by. */
+const AGAINST: readonly Kind[] = ["better_than", "does_it_matter", "does_it_depend", "is_it_worth_it"];
+const ALONG: readonly Kind[] = ["what_is_left", "does_it_last"];
+
+const plain = (q: Schemas["AskedView"] | Asked): Asked => ({
+  kind: q.kind,
+  of: q.of,
+  along: q.along,
+  against: q.against,
+  within: q.within,
+  share: q.share,
+  figure: q.figure as Asked["figure"],
+  judge_by: q.judge_by as Asked["judge_by"],
+  words: q.words,
+  late: q.late,
+  id: q.id,
+});
+
+export function Questions({ draft, view, catalogue, locked }: PlanProps) {
+  const [edited, setEdited] = useState<Asked[] | null>(null);
+  const save = useWrite((questions: Asked[]) => writes.askQuestions(view.batch_id, questions), view.batch_id);
+  const own = (draft.document.questions ?? []) as Asked[];
+  const shown: Asked[] = locked && edited ? edited : own.length ? own : view.questions.map(plain);
+  const set = (questions: Asked[]) => (locked ? setEdited(questions) : draft.change({ questions }));
+  const at = (i: number, more: Partial<Asked>) => set(shown.map((q, n) => (n === i ? { ...q, ...more } : q)));
+  return (
+    <section aria-labelledby="questions" className="mt-4">
+      <h2 id="questions" className="text-lg font-bold">
+        What do you want to find out?
+      </h2>
+      <ol className="space-y-3">
+        {shown.map((q, i) => (
+          <li key={`${q.id} ${i}`} className="border-l-4 border-rule pl-3">
+            <One
+              question={q}
+              number={i + 1}
+              view={view}
+              catalogue={catalogue}
+              factors={draft.document.factors}
+              onChange={(more) => at(i, more)}
+              onFirst={i > 0 ? () => set([q, ...shown.filter((_, n) => n !== i)]) : undefined}
+              onRemove={shown.length > 1 ? () => set(shown.filter((_, n) => n !== i)) : undefined}
+            />
+          </li>
+        ))}
+      </ol>
+      <p className="mt-2 flex flex-wrap items-center gap-3">
+        {shown.length < 12 && (
+          <Button
+            onClick={() =>
+              set([
+                ...shown,
+                { ...shown[0]!, id: "", words: "", kind: "does_it_matter", late: false, along: "" },
+              ])
+            }
+          >
+            Ask something more
+          </Button>
+        )}
+        {locked && edited && (
+          <Button
+            look="main"
+            disabled={save.isPending}
+            onClick={() => save.mutate(edited, { onSuccess: () => setEdited(null) })}
+          >
+            Save the questions
+          </Button>
+        )}
+      </p>
+      <ProblemNote problem={save.error} />
+    </section>
+  );
+}
+
+interface OneProps {
+  question: Asked;
+  number: number;
+  view: View;
+  catalogue: PlanProps["catalogue"];
+  factors: PlanProps["draft"]["document"]["factors"];
+  onChange: (more: Partial<Asked>) => void;
+  onFirst: (() => void) | undefined;
+  onRemove: (() => void) | undefined;
+}
+
+function One({ question: q, number, view, catalogue, factors, onChange, onFirst, onRemove }: OneProps) {
+  const saved = view.questions.find(
+    (x) =>
+      x.kind === q.kind &&
+      x.of === q.of &&
+      x.against === q.against &&
+      x.along === q.along &&
+      x.within === q.within,
+  );
+  const of = factors.find((f) => f.key === q.of);
+  const units = useUnits();
+  const field = catalogue.fields.find((f) => f.key === q.of);
+  const pick = (
+    label: string,
+    value: string,
+    choices: readonly (readonly [string, string])[],
+    set: (v: string) => void,
+  ) => (
+    <select
+      aria-label={`${label} ${number}`}
+      className="written max-w-64"
+      value={value}
+      onChange={(e) => set(e.target.value)}
+    >
+      {choices.map(([key, name]) => (
+        <option key={key} value={key}>
+          {name}
+        </option>
+      ))}
+    </select>
+  );
+  const others = factors.filter((f) => f.key !== q.of).map((f) => [f.key, f.name] as const);
+  const lines = [...new Set(view.kinds.map((k) => k.line))];
+  return (
+    <>
+      <p className="leading-8">
+        <select
+          aria-label={`Question ${number}`}
+          className="written max-w-full font-semibold"
+          value={q.kind}
+          onChange={(e) => onChange(suited(e.target.value as Kind, q, factors))}
+        >
+          {lines.map((line) => (
+            <optgroup key={line} label={line}>
+              {view.kinds
+                .filter((k) => k.line === line)
+                .map((k) => (
+                  <option key={k.kind} value={k.kind}>
+                    {line} {k.about && `(${k.about})`}
+                  </option>
+                ))}
+            </optgroup>
+          ))}
+        </select>{" "}
+        asked of{" "}
+        {pick(
+          "What question is of,",
+          q.of,
+          factors.map((f) => [f.key, f.name] as const),
+          (v) => onChange({ of: v, against: "", along: "", within: "" }),
+        )}
+        {AGAINST.includes(q.kind) && of && (
+          <>
+            {" "}
+            against{" "}
+            {pick(
+              "What question holds it against,",
+              q.against ?? "",
+              [
+                ["", "each other"],
+                ...of.levels.map((l) => [l.id ?? "", levelName(l, field, units)] as const),
+              ],
+              (against) => onChange({ against }),
+            )}
+          </>
+        )}
+        {ALONG.includes(q.kind) && others.length > 0 && (
+          <>
+            {" "}
+            along{" "}
+            {pick("What question follows,", q.along ?? "", [["", "its own levels"], ...others], (along) =>
+              onChange({ along, against: along ? "own" : (of?.levels[0]?.id ?? "") }),
+            )}
+          </>
+        )}
+        {!ALONG.includes(q.kind) && others.length > 0 && (
+          <>
+            , answered{" "}
+            {pick(
+              "How question is answered,",
+              q.within ?? "",
+              [["", "over all"], ...others.map(([k, n]) => [k, `for each ${n.toLowerCase()}`] as const)],
+              (within) => onChange({ within }),
+            )}
+          </>
+        )}
+        {onFirst && (
+          <button type="button" className="ml-2 text-sm underline underline-offset-4" onClick={onFirst}>
+            ask first
+          </button>
+        )}
+        {onRemove && (
+          <button
+            type="button"
+            aria-label={`Leave question ${number} out`}
+            className="ml-2 px-1.5 text-faded hover:text-alarm"
+            onClick={onRemove}
+          >
+            ×
+          </button>
+        )}
+        {q.late && <span className="ml-2 text-sm text-notice">asked after results were seen</span>}
+      </p>
+      {saved?.preview && (
+        <p className="text-sm text-faded">
+          Your answer will read: <q>{saved.preview}</q>
+        </p>
+      )}
+      {saved?.lacks.map((text) => (
+        <p key={text} className="text-sm text-notice">
+          {text}
+        </p>
+      ))}
+    </>
+  );
+}
+
+/** What goes with a kind once it is chosen: a reference, a state, a factor to be told apart by. */
+function suited(kind: Kind, q: Asked, factors: OneProps["factors"]): Partial<Asked> {
+  const of = factors.find((f) => f.key === q.of) ?? factors[0];
+  const other = factors.find((f) => f.key !== of?.key);
+  const first = of?.levels[0]?.id ?? "";
+  const more: Partial<Asked> = { kind, of: of?.key ?? "", against: "", along: "", within: "" };
+  if (kind === "better_than") return { ...more, against: first };
+  if (kind === "does_it_depend") return { ...more, against: first, within: other?.key ?? "" };
+  if (kind === "close_to_solid") return { ...more, against: "solid" };
+  if (ALONG.includes(kind))
+    return other ? { ...more, along: other.key, against: "own" } : { ...more, against: first };
+  return more;
+}
