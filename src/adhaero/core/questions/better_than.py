@@ -20,8 +20,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
         own, said = against(at, q.against, judge)
         lines += own
         claims += said
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
-    return Answer(q, tuple(lines), tuple(claims), q.against, so_far=so_far)
+    return Answer(q, tuple(lines), tuple(claims), q.against)
 
 
 def against(at: Levels, base: str, judge: Judge) -> tuple[list[Line], list[Claim]]:

@@ -29,5 +29,4 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
         lines[place] = Line(**{**vars(old), "standing": OF_RELATION[c.relation], "ratio": c.ratio, "ratio_low": c.low,
                                "ratio_high": c.high})  # fmt: skip
     verdict = "" if pairs else "no solid"
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
-    return Answer(q, tuple(lines), tuple(claims), SOLID, verdict, so_far=so_far)
+    return Answer(q, tuple(lines), tuple(claims), SOLID, verdict)

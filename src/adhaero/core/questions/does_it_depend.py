@@ -40,8 +40,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
     for i, c in zip(place, claims, strict=True):
         lines[i] = Line(**{**vars(lines[i]), "standing": OF_RELATION[c.relation], "ratio": c.ratio, "ratio_low": c.low,
                            "ratio_high": c.high})  # fmt: skip
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
-    return Answer(q, tuple(lines), tuple(claims), base, _verdict(claims, pairs, judge), so_far=so_far)
+    return Answer(q, tuple(lines), tuple(claims), base, _verdict(claims, pairs, judge))
 
 
 def _verdict(claims: list[Claim], pairs: list[Pair], judge: Judge) -> str:

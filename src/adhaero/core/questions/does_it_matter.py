@@ -22,9 +22,8 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
         own, said = against(at, q.against, judge) if q.against else _among(at, judge)
         lines += own
         claims += said
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
     strata = tuple(levels_of(q, study, judge)[0].strata[0]) if not q.within else ()
-    return Answer(q, tuple(lines), tuple(claims), q.against, _verdict(claims), strata, so_far)
+    return Answer(q, tuple(lines), tuple(claims), q.against, _verdict(claims), strata)
 
 
 def _verdict(claims: list[Claim]) -> str:

@@ -19,8 +19,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
     for at in levels_of(q, study, judge):
         own = [_line(q, at.line(x, Standing.UNCLEAR), at.all_of(x), judge) for x in at.ids]
         lines += sorted(own, key=lambda x: -(x.ratio if x.ratio is not None else -1.0))
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
-    return Answer(q, tuple(lines), so_far=so_far)
+    return Answer(q, tuple(lines))
 
 
 def _line(q: Question, x: Line, s: Sample, judge: Judge) -> Line:

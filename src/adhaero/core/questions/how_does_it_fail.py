@@ -28,9 +28,8 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
         if verdict == UNKNOWN:
             own = [replace(x, standing=Standing.UNCLEAR) if x.counts else x for x in own]
         lines += own
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
     verdict = CHANGES if CHANGES in verdicts else SAME if verdicts == {SAME} else UNKNOWN
-    return Answer(q, tuple(lines), verdict=verdict, so_far=so_far)
+    return Answer(q, tuple(lines), verdict=verdict)
 
 
 def _line(at: Levels, level: str) -> Line:

@@ -23,8 +23,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
         own, said = _of_group(at, judge)
         lines += own
         claims += said
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
-    return Answer(q, tuple(lines), tuple(claims), lines[0].level if lines else "", so_far=so_far)
+    return Answer(q, tuple(lines), tuple(claims), lines[0].level if lines else "")
 
 
 def median_of(s: Sample) -> tuple[float, float]:

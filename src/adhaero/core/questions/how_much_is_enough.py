@@ -25,8 +25,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
         own, said, base = _along(q, at, judge)
         lines += own
         claims += said
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
-    return Answer(q, tuple(lines), tuple(claims), base, so_far=so_far)
+    return Answer(q, tuple(lines), tuple(claims), base)
 
 
 def sound_first(at: Levels) -> list[str]:

@@ -20,8 +20,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
     for at in levels_of(q, study, judge):
         order = sorted(at.ids, key=at.height, reverse=True)
         lines += [_line(at, x, judge) for x in order]
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
-    return Answer(q, tuple(lines), so_far=so_far)
+    return Answer(q, tuple(lines))
 
 
 def _line(at: Levels, level: str, judge: Judge) -> Line:

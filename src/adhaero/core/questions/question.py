@@ -116,7 +116,11 @@ class Answer:
     base: str = ""
     verdict: str = ""
     strata: tuple[str, ...] = ()
-    so_far: bool = False
+
+    @property
+    def so_far(self) -> bool:
+        """Whether some pieces are still to break."""
+        return any(x.standing is Standing.STILL_TO_BREAK or x.unbroken for x in self.lines)
 
     def of(self, *standings: Standing) -> list[Line]:
         """The lines of these standings, in order."""

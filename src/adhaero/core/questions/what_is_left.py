@@ -26,8 +26,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
             own = [_kept(x, by_level.get(x.level), q, judge) for x in own]
         lines += own
         claims += said
-    so_far = any(x.standing is Standing.STILL_TO_BREAK or x.unbroken for x in lines)
-    return Answer(q, tuple(lines), tuple(claims), base, so_far=so_far)
+    return Answer(q, tuple(lines), tuple(claims), base)
 
 
 def _kept(x: Line, c: Claim | None, q: Question, judge: Judge) -> Line:

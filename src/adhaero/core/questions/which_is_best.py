@@ -26,8 +26,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
         lines += own
         claims += said
         base = base or best
-    so_far = any(x.standing is Standing.STILL_TO_BREAK for x in lines)
-    return Answer(q, tuple(lines), tuple(claims), base, so_far=so_far)
+    return Answer(q, tuple(lines), tuple(claims), base)
 
 
 def _of_group(at: Levels, judge: Judge) -> tuple[list[Line], list[Claim], str]:

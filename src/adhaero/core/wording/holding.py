@@ -49,7 +49,7 @@ def enough(say: Say, a: Answer) -> str:
     # The nearest to what is enough is the one that is asked after next.
     near = sorted(short, key=lambda x: -(x.ratio or 0.0))
     told = [f"{say.name(of, x.level)} reaches only {share_of(x)}{_fell(x)}" for x in near[:4]]
-    open_ = [f"{say.name(of, x.level)} can't be told yet ({share_of(x)})" for x in a.of(Standing.UNCLEAR)[:3]]
+    open_ = [f"{say.name(of, x.level)} has {share_of(x)}, which is not clear yet" for x in a.of(Standing.UNCLEAR)[:3]]
     return sentences([first, "; ".join([*told, *open_]), "; ".join(apart(say, q.of, a.lines))])
 
 

@@ -4,7 +4,7 @@ import { hasWord, Worded } from "../../parts/Word";
 import { StrengthPlot } from "../../parts/StrengthPlot";
 import { Against } from "./Against";
 import { AxisPlot } from "./AxisPlot";
-import { MainAnswer } from "./MainAnswer";
+import { AnswerTable, MainAnswer } from "./MainAnswer";
 import { FactorTable } from "./FactorTable";
 import { Failures } from "./Failures";
 import { CONDITIONING, Kept, keptOf } from "./Retention";
@@ -66,7 +66,7 @@ export function Answer({ view, brought, look, onOpen }: AnswerProps) {
     <section aria-label="Verdict" className="space-y-3">
       <MainAnswer view={view} />
       {view.guess && <p className="text-sm text-faded">The guess was: {view.guess}</p>}
-      <div className="grid gap-6 lg:grid-cols-[minmax(0,1fr)_20rem]">
+      <div className="grid gap-6 lg:grid-cols-[minmax(0,1fr)_27rem]">
         <div className="min-w-0">
           {pictures.length > 1 && (
             <p className="mb-1 flex flex-wrap gap-x-4 text-sm no-print" role="group" aria-label="Picture">
@@ -94,7 +94,10 @@ export function Answer({ view, brought, look, onOpen }: AnswerProps) {
           {picture === "failures" && <Failures view={view} onOpen={onOpen} />}
           {picture === "plot" && <EveryPiece view={view} brought={brought} look={look} onOpen={onOpen} />}
         </div>
-        <Grounds view={view} />
+        <div className="min-w-0 space-y-4">
+          {view.answers[0] && <AnswerTable answer={view.answers[0]} />}
+          <Grounds view={view} />
+        </div>
       </div>
     </section>
   );

@@ -49,7 +49,6 @@ export function MainAnswer({ view }: { view: View }) {
       <p className="max-w-4xl text-sm text-faded" data-testid="scope">
         {view.scope} {main.text && <Copy text={`${main.text} ${view.scope}`} what={main.text} />}
       </p>
-      <AnswerTable answer={main} />
       {others.length > 0 && (
         <ul className="max-w-4xl space-y-1" aria-label="Further questions">
           {others.map((a) => (
@@ -70,53 +69,54 @@ export function MainAnswer({ view }: { view: View }) {
   );
 }
 
-function AnswerTable({ answer }: { answer: Answered }) {
+export function AnswerTable({ answer }: { answer: Answered }) {
   const rows = answer.table;
   if (rows.length < 2) return null;
   const shares = rows.some((r) => r.share !== null);
   const inner = rows.some((r) => r.within);
   const line = (r: Answered["table"][number]) => (
     <tr key={`${r.name} ${r.within}`} className="border-b border-rule last:border-b-0">
-      <th scope="row" className="px-3 py-0.5 text-left font-normal wrap-anywhere">
+      <th scope="row" className="min-w-20 px-2 py-0.5 text-left font-normal wrap-break-word">
         {r.name}
       </th>
-      {inner && <td className="px-3">{r.within}</td>}
-      <td className="px-3 text-right whitespace-nowrap">{r.text}</td>
-      {shares && <td className="px-3 text-right whitespace-nowrap">{share(r)}</td>}
-      <td className="px-3 text-right">
+      {inner && <td className="px-2">{r.within}</td>}
+      <td className="px-2">{STANDINGS[r.standing] ?? r.standing}</td>
+      <td className="px-2 text-right">{r.text}</td>
+      {shares && <td className="px-2 text-right">{share(r)}</td>}
+      <td className="px-2 text-right">
         {r.n}
-        {r.fallen > 0 && <span className="text-faded">, {r.fallen} fell apart</span>}
+        {r.unbroken > 0 && <span className="text-faded"> of {r.n + r.fallen + r.unbroken}</span>}
+        {r.fallen > 0 && <span className="block text-faded">{r.fallen} fell apart</span>}
       </td>
-      <td className="px-3">{STANDINGS[r.standing] ?? r.standing}</td>
     </tr>
   );
   const head = (
     <thead className="border-b border-strong-rule">
       <tr>
-        <th scope="col" className="head px-3 py-1 text-left">
+        <th scope="col" className="head px-2 py-1 text-left">
           Level
         </th>
-        {inner && <th scope="col" className="head px-3 py-1 text-left" />}
-        <th scope="col" className="head px-3 py-1 text-right">
+        {inner && <th scope="col" className="head px-2 py-1 text-left" />}
+        <th scope="col" className="head px-2 py-1 text-left">
+          Standing
+        </th>
+        <th scope="col" className="head px-2 py-1 text-right">
           Figure
         </th>
         {shares && (
-          <th scope="col" className="head px-3 py-1 text-right">
+          <th scope="col" className="head px-2 py-1 text-right">
             {answer.against ? `of ${answer.against}` : "share"}
           </th>
         )}
-        <th scope="col" className="head px-3 py-1 text-right">
+        <th scope="col" className="head px-2 py-1 text-right">
           Pieces
-        </th>
-        <th scope="col" className="head px-3 py-1 text-left">
-          Standing
         </th>
       </tr>
     </thead>
   );
   return (
     <div
-      className="sheet my-1 max-w-4xl overflow-x-auto"
+      className="sheet my-1 overflow-x-auto"
       role="region"
       aria-label="Answer in figures"
       tabIndex={SCROLLS}

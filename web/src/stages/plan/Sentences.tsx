@@ -31,7 +31,7 @@ export function Sentences(props: PlanProps) {
         />
       </p>
       <p>
-        I want to find out{" "}
+        In my own words, I want to find out{" "}
         <Line
           label="Question"
           value={d.question}
