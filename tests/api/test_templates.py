@@ -55,7 +55,7 @@ def test_a_plan_file_of_an_older_version_is_read_as_it_was_meant(app: App) -> No
     (asked,) = plan["side_questions"]
     assert (asked["text"], asked["treatments"], asked["id"], asked["says"]) == ("And wet?", [], "q1", "")
     assert plan["control"] == {"glue": "l1"}
-    assert (plan["format"], plan["spares"]) == (7, 0)
+    assert (plan["format"], plan["spares"]) == (8, 0)
 
 
 def test_a_plan_file_with_a_wrong_value_names_it_and_makes_nothing(app: App) -> None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from adhaero.core.claims.claim import Claim
 from adhaero.core.claims.judge import Judge
 from adhaero.core.questions.better_than import against
-from adhaero.core.questions.kept import own_lines, standing_of, states
 from adhaero.core.questions.levels import levels_of
+from adhaero.core.questions.own_share import own_lines, standing_of, states
 from adhaero.core.questions.question import OWN, Answer, Line, Question, Standing
 from adhaero.core.questions.study import Study
 
