@@ -31,4 +31,5 @@ def _line(at: Levels, level: str, judge: Judge) -> Line:
         return line
     summary = summarise(values, judge.inference.level)
     limit = lower_limit(values, "lognormal") if len(values) >= LEAST and min(values) > 0 else None
-    return replace(line, ratio_low=summary.ci_low, ratio_high=summary.ci_high, ratio=limit.limit if limit else None)
+    low = None if summary.ci_low is None else max(0.0, summary.ci_low)
+    return replace(line, ratio_low=low, ratio_high=summary.ci_high, ratio=limit.limit if limit else None)

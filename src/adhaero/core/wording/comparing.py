@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from adhaero.core.questions import does_it_depend, does_it_matter
 from adhaero.core.questions.question import Answer, Line, Standing
 from adhaero.core.wording.say import (
-    MOST_NAMES,
+    MOST_SIGNS,
     Say,
     apart,
     is_or_are,
@@ -16,11 +16,13 @@ from adhaero.core.wording.say import (
     lower_first,
     packed,
     percent,
+    row,
     sentences,
 )
 
 JUDGED = (Standing.TOP, Standing.UNCLEAR, Standing.WEAKER, Standing.STRONGER, Standing.ALIKE)
-MOST_WEAKER = 4
+MOST_WEAKER, FEWER = 4, 100
+"""Weaker levels that are told by name; signs of a row that has long words beside its figures."""
 
 
 def as_seen(say: Say, a: Answer, lines: Sequence[Line]) -> str:
@@ -103,12 +105,14 @@ def better(say: Say, a: Answer) -> str:
     if base is None or not any(x.standing in JUDGED for x in others):
         if base is not None and base.n and any(x.n for x in others):
             return as_seen(say, a, a.lines)
-        gone = (
-            f"nothing is left of {say.name(q.of, q.against)}: all {base.fallen} fell apart"
-            if base and base.fallen
-            else ""
-        )
-        return sentences([gone, "; ".join(apart(say, q.of, others))])
+        seen = [x for x in a.lines if x.n]
+        measured = f"{say.with_figures(q.of, seen)} {'was' if len(seen) == 1 else 'were'} measured" if seen else ""
+        missing = f"there is nothing to hold it against: no {say.name(q.of, q.against)} was broken"
+        if base is not None and base.fallen and not base.n:
+            missing = f"nothing is left of {say.name(q.of, q.against)}: all {base.fallen} fell apart"
+        silent = [x for x in others if not x.n]
+        first = "" if base is not None and base.n else missing
+        return sentences([first, measured, "; ".join(apart(say, q.of, silent))])
     named = say.name(q.of, q.against)
     told_base = f"{named} ({say.figure(base)}{say.fallen(base)})" if base.n else f"{named}, which fell apart"
     parts = against_in_words(say, a, others, told_base)
@@ -132,15 +136,15 @@ def against_in_words(say: Say, a: Answer, others: Sequence[Line], told_base: str
         clear.append(f"{say.with_figures(of, up, by)} {is_or_are(up)} stronger than {told_base}")
     if down:
         clear.append(f"{say.with_figures(of, down, by)} {is_or_are(down)} weaker{'' if up else f' than {told_base}'}")
-    found += ["; ".join(clear)] if clear and len("; ".join(clear)) <= 215 else clear
+    found += ["; ".join(clear)] if clear and len("; ".join(clear)) <= MOST_SIGNS - 20 else clear
     rest = []
     if same:
         than = "" if clear else f" as {told_base}"
         rest.append(f"{say.with_figures(of, same, say.fallen)} {is_or_are(same)} the same within {say.margin}{than}")
     if open_:
         beside = "" if clear or same else f" from {told_base}"
-        rest.append(f"there is no clear difference{beside} yet: {say.with_figures(of, open_, _possible)}")
-    found += ["; ".join(rest)] if rest and len("; ".join(rest)) <= 215 else rest
+        rest.append(f"there is no clear difference{beside} yet: {say.with_figures(of, open_, _possible, FEWER)}")
+    found += ["; ".join(rest)] if rest and len("; ".join(rest)) <= MOST_SIGNS - 20 else rest
     return found
 
 
@@ -242,16 +246,10 @@ def worth(say: Say, a: Answer) -> str:
     rest = "; ".join(apart(say, q.of, [x for x in a.lines if x.standing is not Standing.BASE]))
     if not q.against:
         top, beaten = a.of(Standing.TOP), a.of(Standing.WEAKER)
-        first = (
-            f"{joined([with_price(x) for x in top[:MOST_NAMES]])} each buy something: no other is as strong and cheaper"
-        )
+        first = f"{row([with_price(x) for x in top])} each buy something: no other is as strong and cheaper"
         if len(top) == 1:
             first = f"{with_price(top[0])} is beaten by no other on strength and price"
-        second = (
-            f"{joined([with_price(x) for x in beaten[:MOST_NAMES]])} {is_or_are(beaten)} beaten on both"
-            if beaten
-            else ""
-        )
+        second = f"{row([with_price(x) for x in beaten])} {is_or_are(beaten)} beaten on both" if beaten else ""
         return sentences([first if top else "", second, rest])
     base = next(x for x in a.lines if x.standing is Standing.BASE)
     told: list[str] = []

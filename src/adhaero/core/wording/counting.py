@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from adhaero.core.questions import does_it_pass, how_does_it_fail, how_long_does_it_hold
 from adhaero.core.questions.question import Answer, Line, Standing
 from adhaero.core.wording.comparing import as_seen
-from adhaero.core.wording.say import MOST_NAMES, Say, apart, joined, packed, percent, sentences
+from adhaero.core.wording.say import MOST_NAMES, Say, apart, joined, packed, percent, row, sentences
 
+LONG = 190
 MODES = {
     "in-glue": "in the glue", "interface": "at the interface", "in-wood": "in the wood", "mixed": "partly in the wood",
     "elsewhere": "elsewhere", "wood-at-line": "in the wood at the line", "wood-deep": "deep in the wood",
@@ -31,7 +32,7 @@ def passes(say: Say, a: Answer) -> str:
                             (Standing.FAILS, "not good enough")):  # fmt: skip
         own = [x for x in told if x.standing is standing]
         if own:
-            groups.append(f"{words}: {joined([count(x) for x in own[:MOST_NAMES]])}")
+            groups.append(f"{words}: {row([count(x) for x in own], 80)}")
     full = [x for x in told if x.ratio is not None and x.ratio_low is not None]
     best = max(full, key=lambda x: (x.ratio or 0.0, x.n), default=None)
     could = ""
@@ -117,12 +118,12 @@ def strong(say: Say, a: Answer) -> str:
         return f"{named}{inside}{_wood(x)}{say.fallen(x)}"
 
     bears = [x for x in judged if x.ratio is not None]
-    could = [f"{say.show(x.ratio or 0.0)} from {say.name(q.of, x.level)}" for x in bears[:MOST_NAMES]]
-    count_on = f"19 of 20 such pieces should hold (75 % sure) {joined(could)}" if could else (
+    could = [f"{say.show(x.ratio or 0.0)} from {say.name(q.of, x.level)}" for x in bears]
+    count_on = f"19 of 20 such pieces should hold (75 % sure) {row(could)}" if could else (
         f"{_few(judged)} too few to say what 19 of 20 would hold"
     )  # fmt: skip
     rest = apart(say, q.of, [x for x in a.lines if x not in judged])
-    return sentences([f"on average {joined([told(x) for x in judged[:MOST_NAMES]])}", count_on, "; ".join(rest)])
+    return sentences([f"on average {row([told(x) for x in judged], LONG)}", count_on, "; ".join(rest)])
 
 
 def _wood(x: Line) -> str:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from adhaero.core.questions.question import OWN, Answer, Line, Standing
 from adhaero.core.wording.comparing import as_seen
-from adhaero.core.wording.say import MOST_NAMES, Say, apart, is_or_are, joined, percent, sentences
+from adhaero.core.wording.say import Say, apart, is_or_are, joined, percent, row, sentences
 
 KEPT = (Standing.LASTS, Standing.LOSES, Standing.UNCLEAR, Standing.GAINS)
 
@@ -89,9 +89,9 @@ def _of_own(say: Say, a: Answer) -> str:
         )
     upper = any(before[x.level].at_least for x in judged)
     told = [f"{say.name(q.of, x.level)} keeps {'at most ' if upper and before[x.level].at_least else ''}{share_of(x)}"
-            f"{_verb(x)}{_fell(x)}" for x in judged[:MOST_NAMES]]  # fmt: skip
+            f"{_verb(x)}{_fell(x)}" for x in judged]  # fmt: skip
     when = say.name(q.along, judged[0].within)
-    head = f"after {when}, of what each held {say.state(q.along, first)}, {joined(told)}"
+    head = f"after {when}, of what each held {say.state(q.along, first)}, {row(told)}"
     strongest = max(judged, key=lambda x: x.figure or 0.0)
     most = f"{say.name(q.of, strongest.level)} holds most then: {say.figure(strongest)}" if len(judged) > 1 else ""
     wood = "; some failed in the wood before, so the glue may keep less" if upper else ""
@@ -121,11 +121,11 @@ def _of_states(say: Say, a: Answer) -> str:
     sized = {x.id: x.size for x in say.study.factor(q.of).levels}
     if all(sized.get(x.level) is not None for x in judged):
         judged.sort(key=lambda x: sized[x.level] or 0.0)
-    told = [f"{share_of(x)} {_at(say, q.of, x.level)}{_fell(x)}{_rest_of(x)}" for x in judged[:MOST_NAMES]]
+    told = [f"{share_of(x)} {_at(say, q.of, x.level)}{_fell(x)}{_rest_of(x)}" for x in judged]
     wood = "at most " if base is not None and base.at_least else ""
     at_first = f" ({say.figure(base)})" if base is not None else ""
     so_far = "so far, " if a.so_far else ""
-    head = f"{so_far}of the strength {say.state(q.of, a.base)}{at_first}, {wood}{joined(told)} is left"
+    head = f"{so_far}of the strength {say.state(q.of, a.base)}{at_first}, {wood}{row(told)} is left"
     return sentences([head, _when(say, a, judged), "; ".join(apart(say, q.of, others))])
 
 
@@ -168,14 +168,17 @@ def solid(say: Say, a: Answer) -> str:
         where = f" {say.place(q.within, x.within)}" if x.within else ""
         return f"{say.name(q.of, x.level)} {share_of(x)}{where}{say.fallen(x)}"
 
-    near = [x for x in judged if x.standing in (Standing.ALIKE, Standing.STRONGER)]
+    above = [x for x in judged if x.standing is Standing.STRONGER]
+    near = [x for x in judged if x.standing is Standing.ALIKE]
     far = [x for x in judged if x.standing is Standing.WEAKER]
     open_ = [x for x in judged if x.standing is Standing.UNCLEAR]
     parts = []
+    if above:
+        parts.append(f"stronger than solid wood: {row([told(x) for x in above])}")
     if near:
-        parts.append(f"as good as solid wood, within {say.margin}: {joined([told(x) for x in near[:4]])}")
+        parts.append(f"as good as solid wood, within {say.margin}: {row([told(x) for x in near])}")
     if far:
-        parts.append(f"{'weaker' if near else 'weaker than solid wood'}: {joined([told(x) for x in far[:4]])}")
+        parts.append(f"{'weaker' if near or above else 'weaker than solid wood'}: {row([told(x) for x in far])}")
     if open_:
-        parts.append(f"no clear difference from solid wood yet: {joined([told(x) for x in open_[:4]])}")
+        parts.append(f"no clear difference from solid wood yet: {row([told(x) for x in open_])}")
     return sentences([*parts[:2], "; ".join([*parts[2:], *rest])])

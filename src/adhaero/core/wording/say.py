@@ -12,7 +12,8 @@ from adhaero.core.inference import Inference
 from adhaero.core.questions.question import Line, Standing
 from adhaero.core.questions.study import Study
 
-MOST_NAMES, MOST_SIGNS, MOST_SENTENCES = 5, 220, 3
+MOST_NAMES, MOST_SIGNS, MOST_SENTENCES, ROOM = 5, 220, 3, 135
+"""Names with figures in a row, signs of a sentence, sentences of an answer; signs that a row of names may take."""
 _BARE = re.compile(r"[\d.,/ ]+\s*%?")
 _NO_NAMES = ("nothing", "none", "no", "not", "yes", "little", "some", "much", "plenty", "without", "any", "all", "both",
              "neither", "never", "always", "other", "others")  # fmt: skip
@@ -68,12 +69,11 @@ class Say:
             return f"about {self.show((x.figure + x.high) / 2)}"
         return self.show(x.figure)
 
-    def with_figures(self, factor: str, lines: Sequence[Line], more: Callable[[Line], str] = lambda _: "") -> str:
+    def with_figures(
+        self, factor: str, lines: Sequence[Line], more: Callable[[Line], str] = lambda _: "", room: int = ROOM
+    ) -> str:
         """Names with their figures in a row: "A (4,250 N), B (3,900 N, 8 % less) and C (2,100 N)"."""
-        told = [f"{self.name(factor, x.level)} ({self.figure(x)}{more(x)})" for x in lines[:MOST_NAMES]]
-        if len(lines) > MOST_NAMES:
-            told.append(f"{len(lines) - MOST_NAMES} more")
-        return joined(told)
+        return row([f"{self.name(factor, x.level)} ({self.figure(x)}{more(x)})" for x in lines], room)
 
     def place(self, factor: str, level: str) -> str:
         """Where or when: "at 2 h" for a level with a size, "in Oak" for one that is a word."""
@@ -103,6 +103,19 @@ def upper_first(text: str) -> str:
 def joined(parts: Sequence[str], last: str = "and") -> str:
     """Parts in a row."""
     return parts[0] if len(parts) == 1 else ", ".join(parts[:-1]) + f" {last} " + parts[-1] if parts else ""
+
+
+def row(parts: Sequence[str], room: int = ROOM) -> str:
+    """As many parts as a sentence has room for, five at most, and how many more there are."""
+    shown: list[str] = []
+    used = 0
+    for part in parts[:MOST_NAMES]:
+        used += len(part) + 2
+        if shown and used > room:
+            break
+        shown.append(part)
+    more = len(parts) - len(shown)
+    return joined([*shown, *([f"{more} more"] if more else [])])
 
 
 def less(ratio: float) -> str:
