@@ -28,6 +28,7 @@ from adhaero.workflow.plan.forecast import work_out
 from benchmarks.big_batch import PIECES, big_batch
 from benchmarks.browser import screens
 from benchmarks.comparing import bounded_speed, whole_of_compare
+from benchmarks.life_of_work import life_of_work
 from benchmarks.schedules import schedules
 
 
@@ -140,6 +141,8 @@ if __name__ == "__main__":
         answers(Path(folder))
     with tempfile.TemporaryDirectory() as folder:
         whole_of_compare(Path(folder))
+    with tempfile.TemporaryDirectory() as folder:
+        life_of_work(Path(folder))
     statistics_speed()
     bounded_speed()
     signal_speed()
