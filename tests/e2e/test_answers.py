@@ -62,7 +62,7 @@ def test_from_what_is_compared_to_the_answer_and_its_link(page: Page, server: Se
 
     page.goto(f"{server.url}/batch/{batch}/compare")
     expect(page.get_by_test_id("headline")).to_contain_text("is weaker than Fresh planed")
-    expect(page.get_by_role("region", name="Answer in figures").first.get_by_role("row")).to_have_count(3)
+    expect(page.get_by_role("region", name="Answer 1 in figures").get_by_role("row")).to_have_count(3)
     table = page.get_by_test_id("factor-table")
     expect(table.get_by_role("row")).to_have_count(3)
     expect(table).to_contain_text("n 4")

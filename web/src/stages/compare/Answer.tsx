@@ -95,7 +95,7 @@ export function Answer({ view, brought, look, onOpen }: AnswerProps) {
           {picture === "plot" && <EveryPiece view={view} brought={brought} look={look} onOpen={onOpen} />}
         </div>
         <div className="min-w-0 space-y-4">
-          {view.answers[0] && <AnswerTable answer={view.answers[0]} />}
+          {view.answers[0] && <AnswerTable answer={view.answers[0]} number={1} />}
           <Grounds view={view} />
         </div>
       </div>

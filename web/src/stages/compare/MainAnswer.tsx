@@ -51,7 +51,7 @@ export function MainAnswer({ view }: { view: View }) {
       </p>
       {others.length > 0 && (
         <ul className="max-w-4xl space-y-1" aria-label="Further questions">
-          {others.map((a) => (
+          {others.map((a, i) => (
             <li key={a.id}>
               <details>
                 <summary className="cursor-pointer">
@@ -59,7 +59,7 @@ export function MainAnswer({ view }: { view: View }) {
                   {a.late && <span className="text-sm text-notice">(asked after results were seen) </span>}
                   {a.text || a.lacks.join(" ")}
                 </summary>
-                <AnswerTable answer={a} />
+                <AnswerTable answer={a} number={i + 2} />
               </details>
             </li>
           ))}
@@ -69,7 +69,7 @@ export function MainAnswer({ view }: { view: View }) {
   );
 }
 
-export function AnswerTable({ answer }: { answer: Answered }) {
+export function AnswerTable({ answer, number }: { answer: Answered; number: number }) {
   const rows = answer.table;
   if (rows.length < 2) return null;
   const shares = rows.some((r) => r.share !== null);
@@ -118,7 +118,7 @@ export function AnswerTable({ answer }: { answer: Answered }) {
     <div
       className="sheet my-1 overflow-x-auto"
       role="region"
-      aria-label="Answer in figures"
+      aria-label={`Answer ${number} in figures`}
       tabIndex={SCROLLS}
     >
       <table className="w-full text-sm">

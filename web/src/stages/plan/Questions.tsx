@@ -130,13 +130,13 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
       ))}
     </select>
   );
-  const others = factors.filter((f) => f.key !== q.of).map((f) => [f.key, f.name] as const);
+  const others = factors.filter((f) => f.key !== q.of).map((f) => [f.key, midway(f.name)] as const);
   const lines = [...new Set(view.kinds.map((k) => k.line))];
   return (
     <>
       <p className="leading-8">
         <select
-          aria-label={`Question ${number}`}
+          aria-label={`Asked ${number}`}
           className="written max-w-full font-semibold"
           value={q.kind}
           onChange={(e) => onChange(suited(e.target.value as Kind, q, factors))}
@@ -155,9 +155,9 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
         </select>{" "}
         asked of{" "}
         {pick(
-          "What question is of,",
+          "Of what is asked",
           q.of,
-          factors.map((f) => [f.key, f.name] as const),
+          factors.map((f) => [f.key, `the ${midway(f.name)}`] as const),
           (v) => onChange({ of: v, against: "", along: "", within: "" }),
         )}
         {AGAINST.includes(q.kind) && of && (
@@ -165,7 +165,7 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
             {" "}
             against{" "}
             {pick(
-              "What question holds it against,",
+              "Held against in",
               q.against ?? "",
               [
                 ["", "each other"],
@@ -179,8 +179,11 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
           <>
             {" "}
             along{" "}
-            {pick("What question follows,", q.along ?? "", [["", "its own levels"], ...others], (along) =>
-              onChange({ along, against: along ? "own" : (of?.levels[0]?.id ?? "") }),
+            {pick(
+              "Followed along in",
+              q.along ?? "",
+              [["", "its own levels"], ...others.map(([k, n]) => [k, `the ${n}`] as const)],
+              (along) => onChange({ along, against: along ? "own" : (of?.levels[0]?.id ?? "") }),
             )}
           </>
         )}
@@ -188,9 +191,9 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
           <>
             , answered{" "}
             {pick(
-              "How question is answered,",
+              "Answered in",
               q.within ?? "",
-              [["", "over all"], ...others.map(([k, n]) => [k, `for each ${n.toLowerCase()}`] as const)],
+              [["", "over all"], ...others.map(([k, n]) => [k, `for each ${n}`] as const)],
               (within) => onChange({ within }),
             )}
           </>
@@ -203,7 +206,7 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
         {onRemove && (
           <button
             type="button"
-            aria-label={`Leave question ${number} out`}
+            aria-label={`Leave ${number} out`}
             className="ml-2 px-1.5 text-faded hover:text-alarm"
             onClick={onRemove}
           >
@@ -225,6 +228,10 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
     </>
   );
 }
+
+/** A name in mid sentence: a small first letter, unless the name is spelled in capitals. */
+const midway = (name: string): string =>
+  /^.[a-z]/.test(name) ? name.charAt(0).toLowerCase() + name.slice(1) : name;
 
 /** What goes with a kind once it is chosen: a reference, a state, a factor to be told apart by. */
 function suited(kind: Kind, q: Asked, factors: OneProps["factors"]): Partial<Asked> {
