@@ -26,6 +26,8 @@ from adhaero.core.statistics.outliers import grubbs, rosner
 
 MOST = 3
 """Sentences of each kind that are told; of more only how many."""
+ENOUGH = 5
+"""Pieces of a treatment from which on leaving one out says something of that piece, not only that they are few."""
 LEAST, MANY = 4, 15
 """Pieces of a treatment from which on one of them can lie apart, and from which on up to three are looked for."""
 MOST_FITS = 40
@@ -114,7 +116,9 @@ def _carried(
         return None
     sides = {x: _figures(case, case.row(x)) for x in (j.first, j.second)}
     told = j.outcome is not Outcome.UNKNOWN
-    asked = [tuple(c for c, _ in own if told or c in apart.get(x, ())) for x, own in sides.items()]
+    asked = [
+        tuple(c for c, _ in own if len(own) >= ENOUGH and (told or c in apart.get(x, ()))) for x, own in sides.items()
+    ]
     if j.route == BLOCKS and sum(map(len, asked)) > MOST_FITS:
         asked = [_farthest(side, left) for side in asked]
     if j.route == BLOCKS:

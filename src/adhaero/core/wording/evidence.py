@@ -8,7 +8,7 @@ from adhaero.core.claims.claim import Claim, Relation
 from adhaero.core.questions.question import Answer
 from adhaero.core.wording.say import Say, percent
 
-WORDS = {Relation.STRONGER: "stronger", Relation.WEAKER: "weaker", Relation.ALIKE: "the same"}
+WORDS = {Relation.STRONGER: "stronger", Relation.WEAKER: "weaker", Relation.ALIKE: "the same within {}"}
 
 
 def evidence(say: Say, a: Answer) -> list[str]:
@@ -31,8 +31,9 @@ def _lines(say: Say, a: Answer, claims: Iterable[Claim]) -> Iterable[str]:
         return f"{told}, {say.name(inner, state)}" if state and inner else told
 
     for c in claims:
+        shown = WORDS[c.relation].format(say.margin)
         if c.ratio is None:
-            yield f"{name(c.subject)} against {name(c.object)}: {WORDS[c.relation]}, by {c.basis.value} ({c.n} pieces)"
+            yield f"{name(c.subject)} against {name(c.object)}: {shown}, by {c.basis.value} ({c.n} pieces)"
             continue
         inside = f" ({percent(c.low)} to {percent(c.high)})" if c.low is not None and c.high is not None else ""
-        yield f"{name(c.subject)} has {percent(c.ratio)}{inside} of {name(c.object)}: {WORDS[c.relation]}."
+        yield f"{name(c.subject)} has {percent(c.ratio)}{inside} of {name(c.object)}: {shown}."
