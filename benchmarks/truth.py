@@ -167,7 +167,7 @@ def figures_apart(a: Answer, text: str, say: Say) -> list[str]:
     shares += [v for c in a.claims for v in (c.ratio, c.low, c.high) if v is not None]
     known = {round_half_up(100 * v) for s in shares for v in (s, abs(1 - s), s - 1, 1 / s - 1 if s else 0)}
     known |= {10, 19, 75, 90, 95, 15, round_half_up(100 * a.question.share)}
-    loads = {say.show(v) for x in a.lines for v in (x.figure, x.high, x.lowest, x.ratio, x.ratio_low, x.ratio_high)
+    loads = {say.show(v) for x in a.lines for v in (x.figure, x.high, x.lowest, x.bears, x.mean_low, x.mean_high)
              if v is not None}  # fmt: skip
     loads |= {say.show((x.figure + x.high) / 2) for x in a.lines if x.figure is not None and x.high is not None}
     found = [p for p in re.findall(r"(\d+)(?:–\d+)? %", text) if int(p) not in known]

@@ -110,7 +110,7 @@ def study_of(case: Any, *, turned: bool) -> Study:
     samples = {"": solid} if isinstance(solid, list) else solid
     whole = {k: Sample(tuple(Unit(Known.EXACT, float(v), float(v)) for v in own)) for k, own in samples.items() if own}
     ordered = tuple(reversed(factors)) if turned else tuple(factors)
-    return Study(ordered, tuple(cells), whole, by, case["cost"], case["target"] == "bond")
+    return Study(ordered, tuple(cells), whole, by, case["cost"])
 
 
 def question_of(case: Any) -> Question:

@@ -19,7 +19,7 @@ ALL = [(kind, case) for kind in kinds() for case in cases(kind)]
 
 def figures(x: Line) -> list[float]:
     """Every figure that a line gives."""
-    found = [x.figure, x.high, x.ratio, x.ratio_low, *map(float, x.counts.values())]
+    found = [x.figure, x.high, x.ratio, x.ratio_low, x.mean_low, x.bears, *map(float, x.counts.values())]
     if x.figure is not None and x.high is not None:
         found.append((x.figure + x.high) / 2)
     return [v for v in found if v is not None]

@@ -42,7 +42,7 @@ def test_the_order_of_factors_decides_nothing(kind: QuestionKind) -> None:
     rng = random.Random(f"order {kind}")
     for _ in range(3):
         m = made(kind, rng)
-        turned = type(m.study)(**{**{k: getattr(m.study, k) for k in ("cells", "solid", "solid_by", "cost", "in_bond")},
+        turned = type(m.study)(**{**{k: getattr(m.study, k) for k in ("cells", "solid", "solid_by", "cost")},
                                   "factors": m.study.factors[::-1]})  # fmt: skip
         answers = [decide(m.question, s, Judge(s, Inference(margin=MARGIN))) for s in (m.study, turned)]
         assert {(x.level, x.within, x.standing) for x in answers[0].lines} == {

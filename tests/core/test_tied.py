@@ -36,7 +36,7 @@ def test_a_reference_without_scatter_leaves_the_plain_ratio() -> None:
     assert plain is not None
     assert found is not None
     assert found.log_ratio == pytest.approx(plain.log_ratio)
-    assert found.interval(0.05) == pytest.approx((plain.low, plain.high), rel=1e-6)
+    assert found.interval(0.95) == pytest.approx((plain.low, plain.high), rel=1e-6)
 
 
 def test_nothing_is_told_of_two_pieces_or_of_nothing_borne() -> None:
@@ -58,7 +58,7 @@ def test_it_covers_the_truth_where_one_rig_reads_a_fifth_more(n: int) -> None:
         plain = log_ratio(list(map(float, first)), list(map(float, second)))
         assert found is not None
         assert plain is not None
-        low, high = found.interval(0.05)
+        low, high = found.interval(0.95)
         hit += low <= truth <= high
         untied += plain.low <= truth <= plain.high
     assert 0.93 <= hit / 1500 <= 0.975

@@ -14,7 +14,7 @@ from adhaero.workflow.undoing import UndoView
 
 router = router_for("history")
 OfShop = Annotated[Literal["shop", "imports"], Query()]
-"""Acts of the shop, or studies that were taken in."""
+"""Acts of the shop, or imported studies."""
 
 
 class StageIn(Strict):

@@ -213,7 +213,7 @@ class QuestionIn(Strict):
     id: str = Field("", max_length=40)
 
     def question(self) -> Question:
-        """As the core has it."""
+        """The question as the core knows it."""
         return Question(**self.model_dump())
 
 

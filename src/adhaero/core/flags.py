@@ -46,7 +46,7 @@ TAGS: dict[str, str] = {
 """What is noted with one tap while a piece is pulled -> what it says of it."""
 
 NO_DATE = "no date"
-"""Of a reading from elsewhere of which nobody knows the day."""
+"""For an imported reading: nobody knows the day it was broken."""
 FLAGS: dict[str, str] = {
     DOUBTFUL: "marked as doubtful",
     "pressure off": "pressed otherwise than planned",

@@ -19,10 +19,10 @@ class Inference:
 
     @property
     def level(self) -> float:
-        """The level of an interval that stands alone."""
+        """The confidence level of a single interval."""
         return 1 - self.alpha
 
     @property
     def percent(self) -> str:
-        """That level in words."""
+        """The level as text."""
         return f"{100 * self.level:g} %"

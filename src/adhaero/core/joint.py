@@ -76,7 +76,7 @@ _AT_A_CORNER = {
     "half-lap": "long-crossed", "dowelled": "long-end", "loose-tenon-along": "long-end",
     "loose-tenon-across": "long-end",
 }  # fmt: skip
-"""The grain of forms that join ends to sides at a corner, and boards side by side elsewhere."""
+"""Forms whose grain depends on the piece: an end against a side in a corner, else side to side."""
 
 
 def orientation_of(form: str, stated: str, *, corner: bool) -> str:

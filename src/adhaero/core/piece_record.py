@@ -170,7 +170,7 @@ class PieceRecord:
         return self.reading.observation.kind if self.reading else None
 
     def stands(self, *, due: bool = False) -> Stands:
-        """How far it is; ``due`` says that it may be broken now."""
+        """How far a piece has come; ``due``: it is old enough to be broken."""
         return stands(
             self.kind, not_run=bool(self.not_run), apart=self.apart_at is not None,
             made=self.role == "solid" or self.gluing is not None, due=due,

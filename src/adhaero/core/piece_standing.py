@@ -1,4 +1,4 @@
-"""How far a piece is: the one place that decides it, for the bench, the rig, the start page and the results."""
+"""Decides how far a piece has come, for the bench, the rig, the start page and the results alike."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from adhaero.core.observation import Kind
 
 
 class Stands(StrEnum):
-    """How far a piece is. The first three are still to break; nothing more happens to the others."""
+    """How far a piece has come. The first three are still to break; nothing more happens to the others."""
 
     TO_MAKE = "to make"
     MADE = "made"

@@ -134,7 +134,7 @@ def _action(r: sqlite3.Row) -> ActionRecord:
 
 
 IMPORTS = "imports"
-"""Studies that were taken in: kept with the acts of the shop, undone by themselves where the studies are listed."""
+"""Imported studies: recorded as acts of the shop, but undone where the studies are listed."""
 _OF_STAGE = "{a}.stage = :stage AND ({a}.batch_id IS NOT NULL OR ({a}.kind = 'import') = :imports)"
 
 

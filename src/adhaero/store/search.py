@@ -68,7 +68,7 @@ _LINES = " UNION ALL ".join(
 
 
 SHOP = 0
-"""Stands for a batch where lines belong to none."""
+"""Used in place of a batch for lines that belong to none."""
 
 
 @dataclass(frozen=True)
@@ -100,7 +100,7 @@ def last_of_shop(conn: sqlite3.Connection) -> int:
 
 @dataclass(frozen=True)
 class Indexed:
-    """A line as it is looked through: ``words`` in lower case, and what is ``told`` of it."""
+    """A line of the index: its ``words`` in lower case, and ``told``, the text to show."""
 
     code: str
     what: str
@@ -109,7 +109,7 @@ class Indexed:
 
 
 def index(conn: sqlite3.Connection, batch_id: int, own: Iterable[Indexed]) -> None:
-    """Put these lines in place of those that a batch, or the ``SHOP``, had in the index."""
+    """Replace the lines of a batch, or of the ``SHOP``, in the index."""
     conn.execute(
         """INSERT INTO search_text (search_text, rowid, words)
            SELECT 'delete', id, words FROM search_line WHERE batch_id = ?""",

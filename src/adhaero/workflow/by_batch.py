@@ -18,7 +18,7 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class ByBatch(Generic[T]):
-    """What is worked out of every batch under a ``name``: how it is ``made``, and how it is written and read."""
+    """Something worked out for every batch under a ``name``: how it is ``made``, written and read."""
 
     name: str
     made: Callable[[AppContext, sqlite3.Connection, int, int], T]
@@ -26,7 +26,7 @@ class ByBatch(Generic[T]):
     read: Callable[[Any], T]
 
     def of_all(self, w: AppContext, conn: sqlite3.Connection, besides: int | None = None) -> dict[int, T]:
-        """Return it for every batch that stands, ``besides`` one. Only batches with an action since the last time are
+        """Return it for every existing batch, ``besides`` one. Only batches with an action since the last time are
         looked at.
         """
 
@@ -56,7 +56,7 @@ class ByBatch(Generic[T]):
 
 @lru_cache(maxsize=1)
 def code_version() -> str:
-    """Return a mark of the code that works things out: what another version made is worked out anew."""
+    """Return a mark of the code that does the work: what another version saved is worked out again."""
     digest = hashlib.sha256()
     for package in ("adhaero.core", "adhaero.store", "adhaero.workflow"):
         _add(digest, resources.files(package))

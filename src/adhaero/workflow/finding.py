@@ -19,9 +19,9 @@ from adhaero.workflow.context import AppContext
 
 MOST = 200
 MOST_LINES = 3000
-"""Lines that are looked at for one search: a word that stands in more of them is too common to be of help."""
+"""How many lines one search reads at most. A word found in more lines than this is too common to help."""
 INDEX, AT_ONCE = "search", 25
-"""Name under which it is kept how far the index is, and so many batches are indexed in one go."""
+"""The name under which progress of the index is saved, and how many batches are indexed in one go."""
 _KINDS: Mapping[str, str] = {
     "code": "code", "parent": "made as one", "treatment": "treatment", "reading": "reading",
     "gluing": "gluing", "wood": "wood", "photo": "photo",

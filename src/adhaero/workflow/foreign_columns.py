@@ -22,7 +22,7 @@ FACTOR, LOAD, RESULT, PIECE, DATE, MODE, WOOD, SIZE_OF, NOTE, SKIP, ASK = (
 OF_OTHERS = frozenset(
     ("mean", "average", "avg", "avg.", "median", "sd", "s.d.", "cv", "cv%", "min", "max", "n", "count", "total", "sum")
 )
-"""Headings of figures that are made of others: what stands under them is no piece."""
+"""Headings of summary figures (mean, total): the rows under them are no pieces."""
 MOST_OF = 0.8
 """Share of the filled cells that must be of a kind to tell a column by what is in it."""
 _SAME = {
@@ -104,7 +104,7 @@ def _guess(head: str, cells: Sequence[str]) -> Column:
 
 
 def _by_words(name: str, symbol: str, cells: Sequence[str]) -> Column | None:
-    """A column told by a word in its heading, unless its cells are plainly something else."""
+    """A column recognised by a word in its heading, unless its cells plainly hold something else."""
     if any(w in name for w in _LOADS) and not _most(cells, _is_outcome):
         return Column(LOAD, unit=symbol)
     if name.startswith(("date", "tested", "broken on", "day of")) or name == "when":
@@ -119,7 +119,7 @@ def _by_words(name: str, symbol: str, cells: Sequence[str]) -> Column | None:
 
 
 def _by_cells(name: str, cells: Sequence[str]) -> Column:
-    """A column told by what is in it."""
+    """A column recognised by its cells."""
     different = len(set(cells))
     if _most(cells, is_date):
         return Column(DATE)

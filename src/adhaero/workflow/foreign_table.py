@@ -96,7 +96,7 @@ def preview(w: AppContext, f: Foreign) -> TablePreview:
 
 
 def _doubts(method: Method, f: Foreign, rows: Sequence[Row]) -> list[str]:
-    """What to look at before the table is taken in: figures that no such joint has."""
+    """What to check before the table is imported: figures that no such joint can have."""
     low, high = method.plausible
     figures = [(r, r.load_low_n * method.per_newton({**f.sizes, **r.sizes})) for r in rows if r.load_low_n]
     found = []

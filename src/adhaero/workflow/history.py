@@ -23,7 +23,7 @@ from adhaero.workflow.record_loading import load
 Told = tuple[int, float, float]
 """Of one treatment: number of figures, their mean, and the sum of squares about it."""
 Figures = dict[Key, list[Told]]
-"""Of each kind what each treatment of a batch gave."""
+"""By kind, what each treatment of a batch gave."""
 KEYS = ("species", "glue", "conditioning", "orientation", "cure_s", "gap_mm", "pressure_mpa", SOLID_GRAIN)
 LEAST_SHARE = 0.05
 """Joints expected to bear less say nothing of what they would bear when cured."""

@@ -118,7 +118,7 @@ def _is_to_glue(record: BatchRecord, s: Specimen) -> bool:
 
 
 def _is_glued(record: BatchRecord, s: Specimen) -> bool:
-    """Whether nothing is to be glued of a joint any more: it is, or it was broken without a glue-up on record."""
+    """Whether a joint needs no gluing any more: it is glued, or it was broken without a glue-up on record."""
     return s.id in record.members or record.finished(s)
 
 

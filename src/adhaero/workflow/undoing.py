@@ -99,7 +99,7 @@ def redo(
 
 
 def _kept(stage: str) -> str:
-    """The stage that an act is kept under."""
+    """The stage whose undo takes an act back."""
     return "shop" if stage == actions.IMPORTS else stage
 
 

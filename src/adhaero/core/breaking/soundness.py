@@ -46,7 +46,7 @@ ZERO_TOLERANCE = 1.25
 """A load left after the break may come from the zero or from the piece. Up to this multiple of the tolerance the peak
 still counts as exact, and the uncertainty includes what is left."""
 RESIDUE = 0.005
-"""Share of its peak that a broken piece may still carry."""
+"""A broken piece may still carry up to this share of its peak."""
 LEAST_SHARE = 0.05
 """Below this share of the peak the piece counts as not loaded yet, and the signal is not checked."""
 DROPOUT_S = 1.2

@@ -1,4 +1,4 @@
-"""A claim: what data show of a subject held against an object. Everything that is said of results is one of these."""
+"""A claim: what data show of a subject held against an object. Every sentence about results rests on one of these."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ class Claim:
 
     @property
     def id(self) -> str:
-        """A name that stays as long as the claim is about the same two."""
+        """A name that stays the same as long as the claim compares the same two."""
         return hashlib.sha256(f"{self.subject}|{self.object}".encode()).hexdigest()[:10]
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -66,7 +65,7 @@ class Judge:
 
     @cached_property
     def prior(self) -> moderated.Prior | None:
-        """What all treatments say together of their scatter."""
+        """What all treatments together tell about their scatter."""
         return moderated.prior_of([s.values for s in self.study.groups if s.values])
 
     def found(self, first: Strata, second: Strata) -> Found:
@@ -99,7 +98,7 @@ class Judge:
         return Claim(pair.subject, pair.object, relation, f.ratio, low, high, f.n, f.basis, f.p)
 
     def _relation(self, f: Found, low: float | None, high: float | None, risk: float) -> Relation:
-        """Alike before weaker: a difference that is shown, and lies within what matters, is none that counts."""
+        """Alike comes before weaker: a difference that is shown, but too small to matter, does not count."""
         if f.basis is Basis.FALLEN:
             return Relation.WEAKER if f.fell_more else Relation.STRONGER
         if f.basis is Basis.NOTHING:
@@ -181,13 +180,8 @@ class Judge:
         return Found(n, Basis.BOUNDS, ratio.ratio, ratio.p, interval=narrow)
 
     def _by_order(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found:
-        """By which pieces are surely above which; over several strata only where all point one way."""
+        """Compare by order (Gehan); over several strata only where all of them point the same way."""
         tests = [gehan(a.bounds, b.bounds) for a, b in both]
         if any(t is None for t in tests) or len({t.score > 0 for t in tests if t}) != 1:
             return Found(n, Basis.ORDER)
         return Found(n, Basis.ORDER, p=max(t.p for t in tests if t), higher=any(t.score > 0 for t in tests if t))
-
-
-def geometric(ratios_: Sequence[float]) -> float:
-    """The geometric mean: how ratios of strata are put together."""
-    return math.exp(math.fsum(map(math.log, ratios_)) / len(ratios_))

@@ -27,7 +27,7 @@ from adhaero.core.statistics.outliers import grubbs, rosner
 MOST = 3
 """Sentences of each kind that are told; of more only how many."""
 ENOUGH = 5
-"""Pieces of a treatment from which on leaving one out says something of that piece, not only that they are few."""
+"""With fewer pieces than this, leaving one out only shows that there are few."""
 LEAST, MANY = 4, 15
 """Pieces of a treatment from which on one of them can lie apart, and from which on up to three are looked for."""
 MOST_FITS = 40

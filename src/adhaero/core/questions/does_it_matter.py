@@ -22,8 +22,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
         own, said = against(at, q.against, judge) if q.against else _among(at, judge)
         lines += own
         claims += said
-    strata = tuple(levels_of(q, study, judge)[0].strata[0]) if not q.within else ()
-    return Answer(q, tuple(lines), tuple(claims), q.against, _verdict(claims), strata)
+    return Answer(q, tuple(lines), tuple(claims), q.against, _verdict(claims))
 
 
 def _verdict(claims: list[Claim]) -> str:

@@ -16,7 +16,7 @@ HOLDING = "still holding"
 
 
 def decide(q: Question, study: Study, judge: Judge) -> Answer:
-    """Return who lasts longest; figures are median times, ends of the look in which half had failed."""
+    """Return which level lasts longest. Figures are median times: by when half of the pieces had failed."""
     lines: list[Line] = []
     claims: list[Claim] = []
     for at in levels_of(q, study, judge):
@@ -27,7 +27,7 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
 
 
 def median_of(s: Sample) -> tuple[float, float]:
-    """Between which times half of the pieces had failed: the middle of the ordered ends, those that hold last."""
+    """The two times between which half of the pieces had failed; pieces that still hold are counted last."""
     lows = sorted(u.low if math.isfinite(u.high) else math.inf for u in s.held)
     highs = sorted(u.high for u in s.held)
     n = len(lows)

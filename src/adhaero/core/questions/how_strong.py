@@ -11,8 +11,6 @@ from adhaero.core.questions.study import Study
 from adhaero.core.statistics.descriptive import summarise
 from adhaero.core.statistics.tolerance import LEAST, lower_limit
 
-BEAR, LOW, HIGH = "19 of 20", "low", "high"
-
 
 def decide(q: Question, study: Study, judge: Judge) -> Answer:
     """Return the figure of every level, strongest first."""
@@ -32,4 +30,4 @@ def _line(at: Levels, level: str, judge: Judge) -> Line:
     summary = summarise(values, judge.inference.level)
     limit = lower_limit(values, "lognormal") if len(values) >= LEAST and min(values) > 0 else None
     low = None if summary.ci_low is None else max(0.0, summary.ci_low)
-    return replace(line, ratio_low=low, ratio_high=summary.ci_high, ratio=limit.limit if limit else None)
+    return replace(line, mean_low=low, mean_high=summary.ci_high, bears=limit.limit if limit else None)

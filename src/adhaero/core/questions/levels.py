@@ -21,7 +21,7 @@ OF_RELATION = {
 
 @dataclass(frozen=True)
 class Levels:
-    """Levels of the factor a question is ``of``, at the fixed ``at`` levels of others, pooled over what is left."""
+    """The levels a question is ``of``, with other factors fixed (``at``) and all the rest pooled."""
 
     study: Study
     judge: Judge
@@ -61,7 +61,7 @@ class Levels:
         return math.fsum(map(math.log, means)) / len(means) if means else -math.inf
 
     def missing(self, level: str) -> Standing | None:
-        """Why nothing can be judged of a level; ``None`` where it can."""
+        """Why a level can't be judged; ``None`` if it can."""
         return missing(self.all_of(level), self.judge.inference.least)
 
     def line(self, level: str, standing: Standing, claim: Claim | None = None) -> Line:
@@ -75,7 +75,7 @@ def _has(c: Cell, levels: Mapping[str, str]) -> bool:
 
 
 def missing(s: Sample, least: int) -> Standing | None:
-    """Why nothing can be judged of a sample; ``None`` where it can."""
+    """Why a sample can't be judged; ``None`` if it can."""
     if not s.units:
         return Standing.STILL_TO_BREAK if s.unbroken or not (s.left_out or s.excluded) else (
             Standing.LEFT_OUT if s.left_out else Standing.NOT_ENOUGH_DATA

@@ -21,7 +21,7 @@ def states(of: Factor, study: Study) -> tuple[str, list[str]]:
 
 
 def standing_of(c: Claim, share: float, inference: Inference) -> Standing:
-    """Whether ``share`` is kept for certain, less than that for certain, or neither; a shown gain is one."""
+    """Whether ``share`` is kept, is not kept, or can't be told; or whether strength has grown."""
     if c.ratio is None or c.low is None or c.high is None:
         return Standing.NOT_ENOUGH_DATA if c.p is None else Standing.UNCLEAR
     if c.low > 1 and c.ratio > 1 + inference.margin:
@@ -32,7 +32,7 @@ def standing_of(c: Claim, share: float, inference: Inference) -> Standing:
 
 
 def own_lines(q: Question, at: Levels, judge: Judge) -> tuple[list[Line], list[Claim], str, str]:
-    """Each level against itself in the first state; the last state decides its standing, all states are told."""
+    """Compare each level with itself in the first state. All states are told; the last one is what counts."""
     along = at.study.factor(q.along)
     first, later = states(along, at.study)
     pairs: list[Pair] = []

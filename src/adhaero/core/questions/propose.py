@@ -1,4 +1,4 @@
-"""What a plan asks: its own questions, else those that its words and factors point to, the most likely first."""
+"""What a plan asks: the user's questions, or, if there are none, those its words and factors suggest."""
 
 from __future__ import annotations
 
@@ -10,9 +10,10 @@ from adhaero.core.plan.document import Factor, Plan, method_of
 from adhaero.core.questions.question import OWN, SOLID, Question, QuestionKind
 
 AMOUNTS = ("clamp_s", "pressure_mpa", "gap_mm", "spread_g_m2", "open_s", "moisture_pct")
-"""Fields of which one asks how much is enough."""
+"""Fields of which people ask how much is enough."""
 MONTH_S = 28 * 86400.0
 MOST, MOST_PROPOSED = 12, 3
+NEED_BASE = (QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_DEPEND)
 BY_THEMSELVES = (
     QuestionKind.WHAT_IS_LEFT,
     QuestionKind.DOES_IT_LAST,
@@ -20,7 +21,7 @@ BY_THEMSELVES = (
     QuestionKind.DOES_IT_PASS,
     QuestionKind.CLOSE_TO_SOLID,
 )
-"""Kinds that factors, a rule or solid pieces in the plan ask for, whatever its words say."""
+"""Kinds that a plan suggests by its factors, its rule or its solid pieces, whatever its words say."""
 _WORDS: tuple[tuple[QuestionKind, str], ...] = (
     (QuestionKind.IS_IT_WORTH_IT, r"\bworth\b|\bprice|\bcheap|\bdear\b|\bmoney\b"),
     (QuestionKind.HOW_DOES_IT_FAIL, r"where does it (break|fail|let go)|how (do|does|did) .*\bfail|wood goes"),
@@ -43,7 +44,7 @@ def asked(plan: Plan) -> list[Question]:
 
 
 def proposed(plan: Plan) -> list[Question]:
-    """Return the questions to begin with: the one that the words point to, and what the factors ask by themselves."""
+    """Return the questions to begin with: first the one the plan's words point to, then those its factors suggest."""
     fitting = fits(plan)
     wanted = [kind for kind, pattern in _WORDS if re.search(pattern, plan.question.lower())]
     rank = {kind: n for n, kind in enumerate(wanted)}
@@ -99,7 +100,7 @@ def _by_factors(plan: Plan) -> Iterator[Question]:
 
 
 def _kept(kind: QuestionKind, along: Factor, things: list[Factor]) -> Question:
-    """Of the things that are compared, each against itself; of the states themselves where there is one thing only."""
+    """Each thing against itself before; where there is only one thing, the states against each other."""
     if things:
         return Question(kind, things[0].key, OWN, along=along.key)
     first = next((x.id for x in along.levels if x.value == "dry"), along.levels[0].id)
@@ -122,7 +123,7 @@ def _share(plan: Plan) -> float:
 
 
 def lacks(q: Question, plan: Plan) -> list[str]:
-    """Return what a plan lacks for a question, each with its remedy, a sentence each."""
+    """Return what a plan still needs before a question can be answered, a sentence each, with the remedy."""
     f = next((x for x in plan.factors if x.key == q.of), None)
     if f is None:
         return ["What this question is about does not differ in this plan. Choose something that does."]
@@ -130,7 +131,14 @@ def lacks(q: Question, plan: Plan) -> list[str]:
     if len(f.levels) < 2 and q.kind is not QuestionKind.HOW_STRONG:
         found.append(f"Choose at least two levels of {f.name.lower()}.")
     ids = {x.id for x in f.levels}
-    if q.kind in (QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_DEPEND) and q.against not in ids:
+    keys = {x.key for x in plan.factors}
+    if q.against not in ("", SOLID, OWN) and q.against not in ids and q.kind not in NEED_BASE:
+        found.append(f"What the others are held against is no level of {f.name.lower()} any more. Choose again.")
+    if any(x and x not in keys for x in (q.along, q.within)):
+        found.append("One of the factors this asks about is no longer in the plan. Choose again.")
+    if q.judge_by != "average" or q.figure not in ("strength", "load"):
+        found.append("This answer goes by the average strength: other ways to judge are not there yet.")
+    if q.kind in NEED_BASE and q.against not in ids:
         found.append(f"Say which {f.name.lower()} the others are held against.")
     if q.kind is QuestionKind.CLOSE_TO_SOLID and not (plan.solid_reference or any(plan.solid_own.values())):
         found.append("Without solid pieces you can't say how the joint compares with wood. Add some.")

@@ -1,4 +1,4 @@
-"""A question of a study, and what an answer to it is made of. No text is made here."""
+"""A question about a study, and the parts of its answer. No text is written here."""
 
 from __future__ import annotations
 
@@ -53,7 +53,7 @@ class Standing(StrEnum):
 
 
 SOLID, OWN = "solid", "own"
-"""What a question may be against beside a level: the matching solid wood, and each level's own counterpart."""
+"""What a question may be against, apart from a level: matching solid wood, and each level itself before."""
 
 
 @dataclass(frozen=True)
@@ -82,6 +82,7 @@ class Line:
     """One row of an answer: a ``level`` (``within`` a level of another factor), its standing, ``n`` pieces that held,
     ``fallen`` ones, its ``figure`` (``at_least``: a lower bound; ``high``: the upper end where steps leave one), the
     ``ratio`` to what it is held against with its interval, and ``counts`` by outcome where things are counted.
+    ``mean_low`` and ``mean_high`` are the interval of the mean, ``bears`` what 19 of 20 such pieces hold, as figures.
     """
 
     level: str
@@ -97,7 +98,9 @@ class Line:
     ratio: float | None = None
     ratio_low: float | None = None
     ratio_high: float | None = None
-    bound: str = ""
+    mean_low: float | None = None
+    mean_high: float | None = None
+    bears: float | None = None
     in_wood: int = 0
     told: int = 0
     counts: Mapping[str, int] = field(default_factory=dict)
@@ -107,7 +110,7 @@ class Line:
 @dataclass(frozen=True)
 class Answer:
     """What is known of a question: its lines in the order in which they are told, the claims they rest on, the level
-    that others are held against (``base``), what is decided of the whole (``verdict``), and the strata pooled over.
+    that others are held against (``base``), and what is decided of the whole (``verdict``).
     """
 
     question: Question
@@ -115,7 +118,6 @@ class Answer:
     claims: tuple[Claim, ...] = ()
     base: str = ""
     verdict: str = ""
-    strata: tuple[str, ...] = ()
 
     @property
     def so_far(self) -> bool:

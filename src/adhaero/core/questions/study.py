@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from adhaero.core.piece_record import Known
@@ -64,7 +64,7 @@ class Cell:
 
 @dataclass(frozen=True)
 class Sample:
-    """Pieces that are looked at as one."""
+    """Pieces that are analysed together."""
 
     units: tuple[Unit, ...] = ()
     unbroken: int = 0
@@ -122,8 +122,7 @@ class Sample:
 @dataclass(frozen=True)
 class Study:
     """A study in figures. ``solid`` are solid pieces by the level of ``solid_by`` (a factor key, or empty: one for
-    all); ``cost`` is by level of whatever is asked about; ``in_bond`` says that wood failures are lower bounds of the
-    bond.
+    all); ``cost`` is by level of whatever is asked about.
     """
 
     factors: tuple[Factor, ...]
@@ -131,7 +130,6 @@ class Study:
     solid: Mapping[str, Sample] = field(default_factory=dict)
     solid_by: str = ""
     cost: Mapping[str, float] = field(default_factory=dict)
-    in_bond: bool = False
 
     def factor(self, key: str) -> Factor:
         """The factor of a key."""
@@ -144,6 +142,10 @@ class Study:
             tuple(u for c in own for u in c.units), sum(c.unbroken for c in own), sum(c.left_out for c in own),
             sum(c.excluded for c in own),
         )  # fmt: skip
+
+    def only(self, key: str, level: str) -> Study:
+        """The study at one level of a factor."""
+        return replace(self, cells=tuple(c for c in self.cells if c.levels[key] == level))
 
     def strata(self, besides: Sequence[str]) -> list[dict[str, str]]:
         """The combinations of levels of the factors that are not named, as they occur; one empty one without any."""

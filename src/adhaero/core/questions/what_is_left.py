@@ -1,4 +1,4 @@
-"""What is left after water, frost or weather: each level against its own counterpart, or states against dry."""
+"""What is left after water, frost, weather or years: each against itself before, or states against one."""
 
 from __future__ import annotations
 

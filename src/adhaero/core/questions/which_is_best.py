@@ -56,7 +56,7 @@ def _of_group(at: Levels, judge: Judge) -> tuple[list[Line], list[Claim], str]:
 
 
 def _beaten(at: Levels, level: str, able: list[str], judge: Judge, risk: float) -> Claim | None:
-    """Return the claim that throws a level out of the top group: that it is weaker than some other."""
+    """Return the claim that a level is weaker than some other, and so not among the best; ``None`` if there is none."""
     higher = [x for x in able if x != level and at.height(x) > at.height(level)]
     claims = judge.claims([at.pair(level, x) for x in higher], risk)
     return next((c for c in claims if c.relation is Relation.WEAKER), None)

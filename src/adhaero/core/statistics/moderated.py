@@ -18,7 +18,7 @@ from dataclasses import dataclass
 import scipy
 
 from adhaero.core.statistics.contrasts import Moments, moments
-from adhaero.core.statistics.descriptive import antilog, t_quantile
+from adhaero.core.statistics.ratio import LogRatio
 
 Values = Sequence[float]
 MOST_PRIOR_DF = 12.0
@@ -27,8 +27,8 @@ MOST_PRIOR_DF = 12.0
 
 @dataclass(frozen=True)
 class Prior:
-    """What the treatments of a batch say together of their scatter: ``df`` borrowed at most, the squared CV they point
-    to, the sum of their own degrees of freedom, and how many they are. ``raw_df`` is not bounded (infinite: no
+    """What the treatments of a batch together tell about their scatter: ``df`` borrowed at most, the squared CV they
+    point to, the sum of their own degrees of freedom, and how many they are. ``raw_df`` is not bounded (infinite: no
     treatment differs from the others by more than chance).
     """
 
@@ -48,30 +48,6 @@ class Steadied:
     cv2: float
     used: float
     df: float
-
-
-@dataclass(frozen=True)
-class LogRatio:
-    """The logarithm of a ratio of means with its standard error, degrees of freedom and two-sided p."""
-
-    log_ratio: float
-    se: float
-    df: float
-    p: float
-
-    @property
-    def ratio(self) -> float:
-        """The ratio of the means."""
-        return math.exp(self.log_ratio)
-
-    def interval(self, level: float) -> tuple[float, float]:
-        """Return the two-sided interval of the ratio."""
-        half = t_quantile(level, self.df) * self.se
-        return antilog(self.log_ratio - half), antilog(self.log_ratio + half)
-
-    def one_sided(self) -> float:
-        """Return the p of the first being no stronger than the second."""
-        return float(scipy.special.stdtr(self.df, -self.log_ratio / self.se))
 
 
 def prior_of(groups: Sequence[Values]) -> Prior | None:
@@ -97,7 +73,7 @@ def _cv2(m: Moments) -> float:
 
 
 def _trigamma_inverse(x: float) -> float:
-    """Where the trigamma function is ``x``, by Newton's method on its reciprocal (Smyth 2004, appendix)."""
+    """The inverse of the trigamma function at ``x``, by Newton's method on its reciprocal (Smyth 2004, appendix)."""
     y = 0.5 + 1 / x
     for _ in range(50):
         value = float(scipy.special.polygamma(1, y))
@@ -127,4 +103,4 @@ def log_ratio(first: Steadied, second: Steadied, prior: Prior | None) -> LogRati
     if prior is not None:
         df = min(df, prior.total_df)
     middle, se = math.log(first.mean / second.mean), math.sqrt(a + b)
-    return LogRatio(middle, se, df, float(2 * scipy.special.stdtr(df, -abs(middle / se))))
+    return LogRatio.of(middle, se, df)

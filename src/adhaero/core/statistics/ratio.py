@@ -10,6 +10,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import scipy
+
 from adhaero.core.statistics.descriptive import antilog, t_quantile
 from adhaero.core.statistics.pairwise import variance
 
@@ -25,6 +27,31 @@ class Interval:
     ci_low: float | None
     ci_high: float | None
     low_without_high: float | None = None
+
+
+@dataclass(frozen=True)
+class LogRatio:
+    """The logarithm of a ratio with its standard error, degrees of freedom and two-sided p."""
+
+    log_ratio: float
+    se: float
+    df: float
+    p: float
+
+    @classmethod
+    def of(cls, log_ratio: float, se: float, df: float) -> LogRatio:
+        """With the p of no difference, by Student's t."""
+        return cls(log_ratio, se, df, float(2 * scipy.special.stdtr(df, -abs(log_ratio / se))))
+
+    @property
+    def ratio(self) -> float:
+        """The ratio itself."""
+        return math.exp(self.log_ratio)
+
+    def interval(self, level: float) -> tuple[float, float]:
+        """Return the two-sided interval of the ratio."""
+        half = t_quantile(level, self.df) * self.se
+        return antilog(self.log_ratio - half), antilog(self.log_ratio + half)
 
 
 @dataclass(frozen=True)

@@ -8,38 +8,15 @@ the sum of their variances, with Satterthwaite's degrees of freedom over all fou
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-
-import scipy
 
 from adhaero.core.statistics.contrasts import Moments, log_ratio_of, satterthwaite
-from adhaero.core.statistics.descriptive import antilog, t_quantile
+from adhaero.core.statistics.ratio import LogRatio
 
 LEAST = 3
 """Pieces of each of the four below which there is no scatter to judge by."""
 
 
-@dataclass(frozen=True)
-class Tied:
-    """``log_ratio`` of the two shares with its standard error and degrees of freedom; ``p`` of no difference."""
-
-    log_ratio: float
-    se: float
-    df: float
-    p: float
-
-    @property
-    def ratio(self) -> float:
-        """The one share over the other."""
-        return math.exp(self.log_ratio)
-
-    def interval(self, alpha: float) -> tuple[float, float]:
-        """The interval of the ratio at risk ``alpha``."""
-        half = t_quantile(1 - alpha, self.df) * self.se
-        return antilog(self.log_ratio - half), antilog(self.log_ratio + half)
-
-
-def tied(first: Moments, its_reference: Moments, second: Moments, own_reference: Moments) -> Tied | None:
+def tied(first: Moments, its_reference: Moments, second: Moments, own_reference: Moments) -> LogRatio | None:
     """``first`` against ``second``, each by its study's reference. ``None`` with fewer than three of any, a mean that
     is not above 0, or a pair without scatter.
     """
@@ -50,4 +27,4 @@ def tied(first: Moments, its_reference: Moments, second: Moments, own_reference:
         return None
     middle, se = a.log_ratio - b.log_ratio, math.hypot(a.se, b.se)
     df = satterthwaite((*a.parts, *b.parts))
-    return Tied(middle, se, df, float(2 * scipy.special.stdtr(df, -abs(middle / se))))
+    return LogRatio.of(middle, se, df)

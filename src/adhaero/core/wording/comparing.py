@@ -25,8 +25,8 @@ MOST_WEAKER, FEWER = 4, 100
 """Weaker levels that are told by name; signs of a row that has long words beside its figures."""
 
 
-def as_seen(say: Say, a: Answer, lines: Sequence[Line]) -> str:
-    """What was seen where there are too few pieces of every level to judge."""
+def as_seen(say: Say, a: Answer, lines: Sequence[Line]) -> list[str]:
+    """What was seen, for levels that all have too few pieces to judge."""
     own = sorted((x for x in lines if x.n), key=lambda x: -(x.figure or 0))
     of = a.question.of
     n = max((x.n for x in own), default=0)
@@ -47,7 +47,7 @@ def as_seen(say: Say, a: Answer, lines: Sequence[Line]) -> str:
     return sentences([first, f"{many}: the next could turn the order", rest])
 
 
-def best(say: Say, a: Answer) -> str:
+def best(say: Say, a: Answer) -> list[str]:
     """Who leads, who is weaker; over several conditions who leads in each."""
     within = list(dict.fromkeys(x.within for x in a.lines))
     if len(within) > 1:
@@ -97,7 +97,7 @@ def _weaker(say: Say, a: Answer, lead: Line) -> str:
     return f"{say.with_figures(of, lines, below)} {is_or_are(lines)} weaker"
 
 
-def better(say: Say, a: Answer) -> str:
+def better(say: Say, a: Answer) -> list[str]:
     """Each level against the reference: stronger, the same, no clear difference, weaker."""
     q = a.question
     base = next((x for x in a.lines if x.standing is Standing.BASE), None)
@@ -160,7 +160,7 @@ def less_or_same(ratio: float) -> str:
     return "no difference" if round(100 * abs(1 - ratio)) == 0 else less(ratio)
 
 
-def matters(say: Say, a: Answer) -> str:
+def matters(say: Say, a: Answer) -> list[str]:
     """Yes, no, or not known yet, with the size that is possible."""
     q = a.question
     if a.verdict == does_it_matter.FEW:
@@ -194,7 +194,7 @@ def matters(say: Say, a: Answer) -> str:
     return sentences([first, rest])
 
 
-def depends(say: Say, a: Answer) -> str:
+def depends(say: Say, a: Answer) -> list[str]:
     """Whether a contrast differs between the levels of another factor, told for each of them."""
     q = a.question
     base = say.name(q.of, a.base)
@@ -233,7 +233,7 @@ def _stands(say: Say, x: Line, base: str) -> str:
     return "has too few pieces to judge"
 
 
-def worth(say: Say, a: Answer) -> str:
+def worth(say: Say, a: Answer) -> list[str]:
     """Strength beside cost."""
     q = a.question
 

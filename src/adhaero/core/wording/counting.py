@@ -16,7 +16,7 @@ MODES = {
 }  # fmt: skip
 
 
-def passes(say: Say, a: Answer) -> str:
+def passes(say: Say, a: Answer) -> list[str]:
     """Counts by the plan's rule, and what the true rate could still be."""
     q = a.question
     told = [x for x in a.lines if x.counts]
@@ -42,7 +42,7 @@ def passes(say: Say, a: Answer) -> str:
     return sentences(["; ".join(groups), could, "; ".join(apart(say, q.of, a.lines))])
 
 
-def fails(say: Say, a: Answer) -> str:
+def fails(say: Say, a: Answer) -> list[str]:
     """How the pieces of each level failed, and whether that changes along the levels."""
     q = a.question
     told = [x for x in a.lines if x.counts]
@@ -63,7 +63,7 @@ def fails(say: Say, a: Answer) -> str:
     return sentences([*packed(head, [counts(x) for x in told]), rest])
 
 
-def survives(say: Say, a: Answer) -> str:
+def survives(say: Say, a: Answer) -> list[str]:
     """Who lasts longest: medians, and how many still hold."""
     q = a.question
     lines = [x for x in a.lines if x.n]
@@ -103,7 +103,7 @@ def _median(say: Say, x: Line) -> str:
     return f"by {say.time(x.figure)}"
 
 
-def strong(say: Say, a: Answer) -> str:
+def strong(say: Say, a: Answer) -> list[str]:
     """Mean with interval, weakest piece, and what 19 of 20 such pieces would bear."""
     q = a.question
     judged = [x for x in a.lines if x.standing is Standing.NOT_COMPARED and x.n]
@@ -113,12 +113,12 @@ def strong(say: Say, a: Answer) -> str:
     def told(x: Line) -> str:
         named = f"{say.name(q.of, x.level)} holds {say.figure(x)}"
         inside = ""
-        if x.ratio_low is not None and x.ratio_high is not None and not x.at_least:
-            inside = f" ({say.show(x.ratio_low)} to {say.show(x.ratio_high)})"
+        if x.mean_low is not None and x.mean_high is not None and not x.at_least:
+            inside = f" ({say.show(x.mean_low)} to {say.show(x.mean_high)})"
         return f"{named}{inside}{_wood(x)}{say.fallen(x)}"
 
-    bears = [x for x in judged if x.ratio is not None]
-    could = [f"{say.show(x.ratio or 0.0)} from {say.name(q.of, x.level)}" for x in bears]
+    bears = [x for x in judged if x.bears is not None]
+    could = [f"{say.show(x.bears or 0.0)} from {say.name(q.of, x.level)}" for x in bears]
     count_on = f"19 of 20 such pieces should hold (75 % sure) {row(could)}" if could else (
         f"{_few(judged)} too few to say what 19 of 20 would hold"
     )  # fmt: skip

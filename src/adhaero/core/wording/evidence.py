@@ -1,4 +1,4 @@
-"""The claims that bear an answer, a line each: those that show something, in the order in which it tells them."""
+"""The comparisons behind an answer, a line each, in the order in which the answer tells them."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ WORDS = {Relation.STRONGER: "stronger", Relation.WEAKER: "weaker", Relation.ALIK
 
 
 def evidence(say: Say, a: Answer) -> list[str]:
-    """Return what is shown of pairs, with ratio and interval; what shows nothing is no evidence."""
+    """Return the comparisons that show something, with ratio and interval."""
     place = {x.level: i for i, x in reversed(list(enumerate(a.lines)))}
     shown = [c for c in a.claims if c.relation in WORDS]
     shown.sort(key=lambda c: place.get(c.subject.partition(" | ")[0], len(place)))

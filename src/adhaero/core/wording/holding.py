@@ -20,7 +20,7 @@ def share_of(x: Line) -> str:
     return f"{percent(x.ratio)} ({percent(x.ratio_low).removesuffix(' %')}–{percent(x.ratio_high)})"
 
 
-def enough(say: Say, a: Answer) -> str:
+def enough(say: Say, a: Answer) -> list[str]:
     """From which level on it is enough, or up to which, and how far the next one falls short."""
     q, of = a.question, a.question.of
     judged = (Standing.ENOUGH, Standing.TOO_LITTLE, Standing.UNCLEAR)
@@ -62,7 +62,7 @@ def _fell(x: Line) -> str:
     return f", and {x.fallen} of {x.fallen + x.n} fell apart" if x.fallen and x.n else ""
 
 
-def left(say: Say, a: Answer, what: str = "") -> str:
+def left(say: Say, a: Answer, what: str = "") -> list[str]:
     """What each level keeps of its own, who holds most afterwards, and what fell apart."""
     q = a.question
     if q.along and q.against in ("", OWN):
@@ -70,7 +70,7 @@ def left(say: Say, a: Answer, what: str = "") -> str:
     return _of_states(say, a)
 
 
-def _of_own(say: Say, a: Answer) -> str:
+def _of_own(say: Say, a: Answer) -> list[str]:
     q = a.question
     first = a.base
     ids = list(dict.fromkeys(x.level for x in a.lines))
@@ -107,10 +107,10 @@ def _later(say: Say, a: Answer) -> list[str]:
     """States that are still to break, or were left out, of levels of which an earlier one is told."""
     wait = [x for x in a.lines if x.standing is Standing.STILL_TO_BREAK]
     names = list(dict.fromkeys(say.name(a.question.along, x.within) for x in wait))
-    return [f"{joined(names[:3])} {is_or_are(names[:3])} still to break"] if wait and a.question.along else []  # type: ignore[arg-type]
+    return [f"{joined(names[:3])} {is_or_are(names[:3])} still to break"] if wait and a.question.along else []
 
 
-def _of_states(say: Say, a: Answer) -> str:
+def _of_states(say: Say, a: Answer) -> list[str]:
     """One level in several states or ages, each against the first."""
     q = a.question
     base = next((x for x in a.lines if x.standing is Standing.BASE), None)
@@ -139,7 +139,7 @@ def _rest_of(x: Line) -> str:
 
 
 def _when(say: Say, a: Answer, judged: Sequence[Line]) -> str:
-    """Between which ages it falls below the share that counts."""
+    """The two ages between which strength falls below the share that counts."""
     q = a.question
     kept = [x for x in judged if x.standing in (Standing.LASTS, Standing.GAINS)]
     lost = [x for x in judged if x.standing is Standing.LOSES]
@@ -152,7 +152,7 @@ def _when(say: Say, a: Answer, judged: Sequence[Line]) -> str:
             f"{say.name(q.of, lost[0].level)}")  # fmt: skip
 
 
-def solid(say: Say, a: Answer) -> str:
+def solid(say: Say, a: Answer) -> list[str]:
     """The share of solid wood that each level reaches, in each wood."""
     q = a.question
     judged = [

@@ -1,4 +1,4 @@
-"""The answer as it will read, with blanks: shown in the plan before any wood is cut."""
+"""The answer as it will read, with blanks, to be seen before any wood is cut."""
 
 from __future__ import annotations
 
@@ -22,7 +22,47 @@ LINES: dict[QuestionKind, tuple[str, str]] = {
     QuestionKind.DOES_IT_DEPEND: ("Does it depend?", "on another factor"),
     QuestionKind.IS_IT_WORTH_IT: ("Which should I use?", "strength against price"),
 }
-"""QuestionKind of question -> the line of the picker under which it stands, and what sets it off there."""
+"""Kind of question -> the line of the picker it is listed under, and how it differs from others there."""
+
+
+def asks(q: Question, plan: Plan) -> str:
+    """Return a question in words, for one that the user gave none."""
+    f = next((x for x in plan.factors if x.key == q.of), None)
+    if f is None:
+        return LINES[q.kind][0] if q.kind in LINES else ""
+    thing, base = lower_first(f.name), _name(f, q.against)
+    within = next((lower_first(x.name) for x in plan.factors if x.key == q.within), "")
+    along = next((x for x in plan.factors if x.key == q.along), None)
+    each = f", for each {within}" if within and q.kind is not QuestionKind.DOES_IT_DEPEND else ""
+    match q.kind:
+        case QuestionKind.WHICH_IS_BEST:
+            text = f"Which {thing} is strongest"
+        case QuestionKind.BETTER_THAN:
+            text = f"Which {thing} is better than {base}"
+        case QuestionKind.DOES_IT_MATTER:
+            text = f"Does the {thing} make any difference"
+        case QuestionKind.HOW_MUCH_IS_ENOUGH:
+            text = f"How much {thing} is enough"
+        case QuestionKind.WHAT_IS_LEFT | QuestionKind.DOES_IT_LAST:
+            text = f"What is left of each {thing}" if along else "How much of the strength is left"
+            text += f" after {_name(along, along.levels[-1].id)}" if along and along.levels else ""
+        case QuestionKind.HOW_LONG_DOES_IT_HOLD:
+            text = f"How long does each {thing} hold"
+        case QuestionKind.DOES_IT_PASS:
+            text = f"Which {thing} is good enough by the rule"
+        case QuestionKind.CLOSE_TO_SOLID:
+            text = f"How does each {thing} compare with solid wood"
+        case QuestionKind.HOW_STRONG:
+            text = f"How strong is each {thing}"
+        case QuestionKind.HOW_DOES_IT_FAIL:
+            text = f"Where does it break with each {thing}"
+        case QuestionKind.DOES_IT_DEPEND:
+            text = f"Does the effect of the {thing} depend on the {within or 'rest'}"
+        case QuestionKind.IS_IT_WORTH_IT:
+            text = f"Which {thing} is worth its price"
+        case _:
+            return ""
+    return f"{text}{each}?"
 
 
 def preview(q: Question, plan: Plan) -> str:
@@ -38,7 +78,7 @@ def preview(q: Question, plan: Plan) -> str:
     match q.kind:
         case QuestionKind.WHICH_IS_BEST:
             each = f" in each {within}" if within else ""
-            return f"{b} ({b} MPa) holds most{each}; {b} can't be placed yet. {b} (… % less) are weaker."
+            return f"{b} ({b}) holds most{each}; {b} can't be placed yet. {b} (… % less) are weaker."
         case QuestionKind.BETTER_THAN:
             return f"{b} (… % more) is stronger than {base}; {b} is weaker. {b} is the same within {margin}."
         case QuestionKind.DOES_IT_MATTER:

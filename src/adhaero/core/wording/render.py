@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from adhaero.core.questions.question import Answer, QuestionKind
 from adhaero.core.wording import comparing, counting, holding
-from adhaero.core.wording.say import Say
+from adhaero.core.wording.say import MOST_SENTENCES, MOST_SIGNS, Say, joined, upper_first
 
-TELLERS: dict[QuestionKind, Callable[[Say, Answer], str]] = {
+TELLERS: dict[QuestionKind, Callable[[Say, Answer], list[str]]] = {
     QuestionKind.WHICH_IS_BEST: comparing.best,
     QuestionKind.BETTER_THAN: comparing.better,
     QuestionKind.DOES_IT_MATTER: comparing.matters,
@@ -27,4 +27,20 @@ TELLERS: dict[QuestionKind, Callable[[Say, Answer], str]] = {
 
 def render(say: Say, a: Answer) -> str:
     """Return the answer in at most three sentences."""
-    return TELLERS[a.question.kind](say, a)
+    return " ".join(TELLERS[a.question.kind](say, a))
+
+
+def render_parts(say: Say, factor: str, parts: Sequence[tuple[str, Answer]]) -> str:
+    """Return the first sentence of the answer in each level of ``factor``, up to three, and where there are more."""
+    told, more = parts[:MOST_SENTENCES], parts[MOST_SENTENCES:]
+    if more:
+        told, more = parts[: MOST_SENTENCES - 1], parts[MOST_SENTENCES - 1 :]
+    found = []
+    for level, a in told:
+        text = f"{upper_first(say.place(factor, level))}: {TELLERS[a.question.kind](say, a)[0]}"
+        while len(text) > MOST_SIGNS and "; " in text:
+            text = text.rpartition("; ")[0] + "."
+        found.append(text)
+    if more:
+        found.append(f"{joined([say.name(factor, level) for level, _ in more])}: see the table.")
+    return " ".join(found)

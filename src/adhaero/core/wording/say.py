@@ -26,7 +26,7 @@ def percent(share: float) -> str:
 
 
 def three_digits(value: float) -> float:
-    """A value with the three digits that a mean bears."""
+    """A value rounded to three digits, as many as a mean deserves."""
     if not value or not math.isfinite(value):
         return value
     return float(
@@ -86,7 +86,7 @@ class Say:
         return f"at {self.name(factor, level)}" if sized else lower_first(self.name(factor, level))
 
     def fallen(self, x: Line) -> str:
-        """That some of a level fell apart, after its figure; empty where none did."""
+        """The words after a figure if some pieces fell apart; else empty."""
         return f", {x.fallen} of {x.fallen + x.n} fell apart" if x.fallen and x.n else ""
 
 
@@ -125,13 +125,13 @@ def less(ratio: float) -> str:
     return f"{percent(abs(1 - ratio))} {'less' if ratio < 1 else 'more'}"
 
 
-def is_or_are(lines: Sequence[Line]) -> str:
+def is_or_are(lines: Sequence[object]) -> str:
     """The verb after so many names."""
     return "is" if len(lines) == 1 else "are"
 
 
 def apart(say: Say, factor: str, lines: Sequence[Line]) -> list[str]:
-    """What became of levels of which nothing can be judged, a part of a sentence each."""
+    """What became of the levels that can't be judged, a part of a sentence each."""
 
     def of(*standings: Standing) -> list[Line]:
         return [x for x in lines if x.standing in standings]
@@ -161,7 +161,7 @@ def apart(say: Say, factor: str, lines: Sequence[Line]) -> list[str]:
     return found
 
 
-def sentences(parts: Sequence[str]) -> str:
+def sentences(parts: Sequence[str]) -> list[str]:
     """Parts as sentences, up to three, none over ``MOST_SIGNS``: a longer one ends at its last whole part."""
     found = []
     for part in parts:
@@ -171,7 +171,7 @@ def sentences(parts: Sequence[str]) -> str:
         while len(text) > MOST_SIGNS and "; " in text:
             text = text.rpartition("; ")[0]
         found.append(upper_first(text.rstrip(".")) + ".")
-    return " ".join(found[:MOST_SENTENCES])
+    return found[:MOST_SENTENCES]
 
 
 def packed(start: str, parts: Sequence[str], most: int = 2) -> list[str]:

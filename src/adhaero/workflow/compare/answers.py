@@ -1,30 +1,30 @@
-"""The answers of a batch: its pieces as a study, its questions decided, and all of it in words."""
+"""The answers of a batch: its questions, decided and put into words."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
+from typing import NamedTuple
 
 from adhaero.core.claims.claim import Claim
 from adhaero.core.claims.judge import Judge
 from adhaero.core.compare.analysis import Row
-from adhaero.core.compare.data import Group
+from adhaero.core.compare.lasting import Lasted
 from adhaero.core.inference import Inference
-from adhaero.core.observation import WOOD_MODES
-from adhaero.core.piece_record import Known
-from adhaero.core.plan.document import Plan, level_name
+from adhaero.core.plan.document import Plan
 from adhaero.core.quantity import Dimension
-from adhaero.core.questions.decide import DECIDERS, decide
-from adhaero.core.questions.propose import asked, lacks
-from adhaero.core.questions.question import Answer, Line, Question, QuestionKind, Standing
-from adhaero.core.questions.study import WOOD, Cell, Factor, Level, Sample, Study, Unit
+from adhaero.core.questions.decide import DECIDERS, decide, parts
+from adhaero.core.questions.propose import NEED_BASE, asked, lacks
+from adhaero.core.questions.question import OWN, SOLID, Answer, Line, Question, QuestionKind, Standing
+from adhaero.core.questions.study import Study
 from adhaero.core.units import Units
 from adhaero.core.wording.evidence import evidence
-from adhaero.core.wording.render import render
-from adhaero.core.wording.say import Say
+from adhaero.core.wording.preview import asks
+from adhaero.core.wording.render import render, render_parts
+from adhaero.core.wording.say import Say, three_digits
 from adhaero.workflow.batch_record import BatchRecord
-
-PASSES = {"passes": True, "fails": False}
+from adhaero.workflow.compare.answer_data import Asked, asked_of
 
 
 @dataclass(frozen=True)
@@ -68,124 +68,84 @@ class AnswerView:
     lacks: list[str]
 
 
+class Told(NamedTuple):
+    """How figures are written: in which units, of which dimension, and money in which currency."""
+
+    units: Units
+    dimension: Dimension
+    currency: str = ""
+
+    def say(self, study: Study, inference: Inference, *, in_time: bool) -> Say:
+        """How things of a study are called."""
+        show = partial(self.units.text, dimension=Dimension.TIME if in_time else self.dimension)
+        return Say(study, show, show, lambda cost: f"{three_digits(cost):g} {self.currency}".strip(), inference)
+
+
 def answers(
-    record: BatchRecord, rows: Sequence[Row], passed: Mapping[str, str], cost: Mapping[str, float], *, load: bool
-) -> list[AnswerView]:
-    """Return the answers to the questions of a plan, in their order. ``passed`` is how pieces (by code) came out by
-    the plan's rule, ``cost`` what a joint of a treatment (by letter) costs.
+    record: BatchRecord, rows: Sequence[Row], passed: Mapping[str, str], told: Told, cost: Mapping[str, float],
+    lasted: Collection[Lasted],
+) -> list[AnswerView]:  # fmt: skip
+    """Return the answers to a plan's questions, in their order. ``passed`` is how pieces (by code) came out by
+    the plan's rule, ``cost`` what a joint of a treatment (by letter) costs, ``lasted`` how long pieces were whole.
     """
-    plan = record.plan
-    study = study_of(record, list({r.group.letter: r for r in rows}.values()), passed, cost)
-    inference = Inference(plan.assumptions.alpha, plan.assumptions.matters, plan.assumptions.power)
-    judge = Judge(study, inference)
-    dimension = Dimension.FORCE if load else record.method.figure_dimension
-    say = Say(study, lambda v: record.units.text(v, dimension), inference=inference)
-    return [_view(q, plan, study, judge, say, record.units) for q in asked(plan)]
+    own = asked_of(record, list({r.group.letter: r for r in rows}.values()), passed, cost)
+    return [_view(q, n, record.plan, own, told, lasted) for n, q in enumerate(asked(record.plan))]
 
 
-def _view(q: Question, plan: Plan, study: Study, judge: Judge, say: Say, units: Units) -> AnswerView:
-    able = q.kind in DECIDERS and any(f.key == q.of for f in study.factors)
+def _view(q: Question, place: int, plan: Plan, own: Asked, told: Told, lasted: Collection[Lasted]) -> AnswerView:
     wanting = lacks(q, plan)
-    words = q.words or ""
-    if not able or (q.within and not any(f.key == q.within for f in study.factors)):
+    words = q.words or (plan.question if place == 0 and not plan.questions else "") or asks(q, plan)
+    in_time = q.kind is QuestionKind.HOW_LONG_DOES_IT_HOLD
+    if in_time and not lasted:
+        wanting = [*wanting, "No piece has a time yet: note how long each one held."]
+    if not _able(q, own.study) or (in_time and not lasted):
         return AnswerView(q.id, words, q.kind, q.of, "", False, q.late, [], "", [], [], [], wanting)
-    a = decide(q, study, judge)
-    text = render(say, a)
-    rows = [_row(a, x, study, say) for x in a.lines]
-    against = say.name(q.of, a.base) if any(x.id == a.base for x in study.factor(q.of).levels) else a.base
+    study = own.lasting(lasted) if in_time else own.priced(q.of) if q.kind is QuestionKind.IS_IT_WORTH_IT else own.study
+    inference = Inference(plan.assumptions.alpha, plan.assumptions.matters, plan.assumptions.power)
+    judge, say = Judge(study, inference), told.say(study, inference, in_time=in_time)
+    a, apart = decide(q, study, judge), parts(q, study, judge)
+    text = render_parts(say, q.within, apart) if apart else render(say, a)
+    rows = [_row(a, x, own, say) for x in a.lines]
+    # Each part has a base of its own: no heading can name one for all of them.
+    against = _against(a, say) if len({x.base for _, x in apart}) < 2 else ""
     return AnswerView(q.id, words, q.kind, q.of, text, text.startswith("As seen"), q.late, rows, against,
                       list(a.claims), evidence(say, a), _caveats(a), wanting)  # fmt: skip
 
 
-def _row(a: Answer, x: Line, study: Study, say: Say) -> AnswerRow:
+def _able(q: Question, study: Study) -> bool:
+    """Whether all that a question names is there: a plan may have lost a level or a factor that was asked about."""
+    keys = {f.key for f in study.factors}
+    if q.kind not in DECIDERS or q.of not in keys or any(x and x not in keys for x in (q.along, q.within)):
+        return False
+    ids = {x.id for x in study.factor(q.of).levels}
+    if q.kind in NEED_BASE and q.against not in ids:
+        return False
+    return q.against in ("", SOLID, OWN) or q.against in ids
+
+
+def _against(a: Answer, say: Say) -> str:
+    """What the shares of a table are of; empty where they are of nothing that has a name."""
     q = a.question
+    if q.along and q.against in ("", OWN):
+        return f"its own {say.state(q.along, a.base)}" if a.base else ""
+    return say.name(q.of, a.base) if any(x.id == a.base for x in say.study.factor(q.of).levels) else a.base
+
+
+def _row(a: Answer, x: Line, own: Asked, say: Say) -> AnswerRow:
+    q, study = a.question, own.study
     inner = q.within or q.along
     within = study.factor(inner).level(x.within).text if inner and x.within else ""
+    letters = own.letters({q.of: x.level, **({inner: x.within} if within else {})})
     return AnswerRow(
-        study.factor(q.of).level(x.level).text, within, [], x.n, x.fallen, x.unbroken, x.figure,
+        study.factor(q.of).level(x.level).text, within, letters, x.n, x.fallen, x.unbroken, x.figure,
         say.figure(x) if x.n else "", x.at_least, x.standing, x.ratio, x.ratio_low, x.ratio_high, dict(x.counts),
     )  # fmt: skip
 
 
 def _caveats(a: Answer) -> list[str]:
-    """What could overturn the answer: that it compares wood."""
+    """What could overturn the answer: most pieces failed in the wood."""
     told = sum(x.told for x in a.lines)
     wood = sum(x.in_wood for x in a.lines)
     if told and wood > told / 2 and a.question.kind is not QuestionKind.HOW_DOES_IT_FAIL:
         return [f"{wood} of {told} pieces failed in the wood, so this mostly compares wood."]
     return []
-
-
-def study_of(record: BatchRecord, rows: Sequence[Row], passed: Mapping[str, str], cost: Mapping[str, float]) -> Study:
-    """Return the pieces of a batch as a study. A single treatment beside the grid is a level of its own of the factor
-    in which it differs, at the usual levels of the others.
-    """
-    plan = record.plan
-    factors = {f.key: [_level(f.key, x.id, level_name(f.key, x), x.value) for x in f.levels] for f in plan.factors}
-    cells, costs = [], dict[str, float]()
-    first = plan.factors[0].key if plan.factors else ""
-    for r in rows:
-        planned = record.planned.get(r.group.letter)
-        if planned is None or r.group.role == "solid":
-            continue
-        levels = _levels(plan, planned.cell, planned.id, planned.label, planned.changed, factors)
-        cells.append(Cell(levels, _units(r.group, passed), r.unbroken, r.left_out, r.void))
-        if r.group.letter in cost and first:
-            costs.setdefault(levels[first], cost[r.group.letter])
-    made = tuple(Factor(f.key, f.name, tuple(factors[f.key]), f.key.startswith("gap")) for f in plan.factors)
-    solid, by = _solid(record, rows, plan)
-    return Study(made, tuple(cells), solid, by, costs, plan.target == "adhesive")
-
-
-def _level(key: str, id_: str, text: str, value: object) -> Level:
-    return Level(id_, text, float(value) if isinstance(value, float | int) else None)
-
-
-def _levels(
-    plan: Plan, cell: Sequence[int] | None, id_: str, label: str, changed: Sequence[str],
-    factors: dict[str, list[Level]],
-) -> dict[str, str]:  # fmt: skip
-    if cell is not None:
-        return {f.key: f.levels[i].id for f, i in zip(plan.factors, cell, strict=True)}
-    own = next((f.key for f in plan.factors if f.key in changed), plan.factors[0].key)
-    if all(x.id != id_ for x in factors[own]):
-        factors[own].append(Level(id_, label))
-    usual = {f.key: plan.control.get(f.key) or f.levels[0].id for f in plan.factors}
-    return {**usual, own: id_}
-
-
-def _units(g: Group, passed: Mapping[str, str]) -> tuple[Unit, ...]:
-    by_code = {p.code: p for p in g.pieces}
-    found = [_unit(d.known, d.low, d.high, by_code[codes[0]].failure_mode or "", PASSES.get(passed.get(codes[0], "")))
-             for d, codes in g.units(fallen_as_zero=False)]  # fmt: skip
-    counted = {c for _, codes in g.units(fallen_as_zero=False) for c in codes}
-    seen = (p for p in g.pieces if p.code not in counted and p.opened)
-    return (*found, *(Unit(Known.NONE, mode=_mode(p.failure_mode or ""), passed=PASSES.get(passed.get(p.code, "")))
-                      for p in seen))  # fmt: skip
-
-
-def _unit(known: Known, low: float, high: float, mode: str, passed: bool | None) -> Unit:
-    return Unit(known, low, high, _mode(mode), passed)
-
-
-def _mode(mode: str) -> str:
-    """A failure mode as questions know it: where in the wood is no matter to them."""
-    return WOOD if mode in WOOD_MODES else mode
-
-
-def _solid(record: BatchRecord, rows: Sequence[Row], plan: Plan) -> tuple[dict[str, Sample], str]:
-    """The solid pieces by the level that decides which of them a joint is held against."""
-    own = {r.group.solid: Sample(_units(r.group, {})) for r in rows if r.group.role == "solid"}
-    joints = [(r, record.planned[r.group.letter]) for r in rows
-              if r.group.role != "solid" and r.group.letter in record.planned and not r.group.no_solid]  # fmt: skip
-    keys = {r.group.solid for r, _ in joints if r.group.solid}
-    if len(keys) == 1:
-        return ({"": own[k]} if (k := keys.pop()) in own else {}), ""
-    for i, f in enumerate(plan.factors):
-        by_level: dict[str, set[str]] = {}
-        for r, t in joints:
-            if t.cell is not None:
-                by_level.setdefault(f.levels[t.cell[i]].id, set()).add(r.group.solid)
-        if by_level and all(len(k) == 1 for k in by_level.values()):
-            return {level: own[k] for level, ks in by_level.items() if (k := next(iter(ks))) in own}, f.key
-    return {}, ""

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import NamedTuple
 
 from adhaero.core.properties import OwnValue
-from adhaero.store import guesses, own_values
+from adhaero.store import guesses, own_values, shop
 from adhaero.store.boards import StoredBoard
 from adhaero.store.guesses import Guess
 from adhaero.workflow import own_properties, protocol
@@ -33,6 +33,7 @@ class Background(NamedTuple):
     guesses: list[Guess]
     own: dict[str, dict[str, OwnValue]]
     boards: dict[str, StoredBoard]
+    currency: str
 
 
 def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> Background:
@@ -52,6 +53,7 @@ def background(conn: sqlite3.Connection, record: BatchRecord, now: datetime) -> 
         guesses.standing(conn, record.batch.id),
         _own(conn, record),
         own_properties.boards_of(conn, record),
+        shop.settings(conn).get("currency", ""),
     )
 
 

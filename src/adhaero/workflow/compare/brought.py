@@ -24,7 +24,8 @@ from adhaero.core.plan.treatments import SOLID
 from adhaero.core.refusal import refuse
 from adhaero.core.statistics.adjust import holm, step_alphas
 from adhaero.core.statistics.contrasts import moments
-from adhaero.core.statistics.tied import Tied, tied
+from adhaero.core.statistics.ratio import LogRatio
+from adhaero.core.statistics.tied import tied
 from adhaero.core.times import span
 from adhaero.store import batches
 from adhaero.workflow.batch_record import BatchRecord
@@ -290,12 +291,12 @@ def _through(
 
 
 def _told(
-    case: Case, family: Family, found: Sequence[Tied], names: Sequence[tuple[str, str]], tie: Tie
+    case: Case, family: Family, found: Sequence[LogRatio], names: Sequence[tuple[str, str]], tie: Tie
 ) -> list[ComparedView]:
     s, p = case.setting, [t.p for t in found]
     told = []
     for t, (first, second), adjusted, alpha in zip(found, names, holm(p), step_alphas(p, s.alpha), strict=True):
-        low, high = t.interval(alpha)
+        low, high = t.interval(1 - alpha)
         out = outcome_of_ratio(low, high, s.matters)
         j = Judged(first, second, "", MEANS, out, t.ratio, low, high, adjusted, alpha=alpha)
         told.append(ComparedView(first, second, "", out.value, MEANS, t.ratio, low, high, adjusted, None, None,

@@ -35,7 +35,7 @@ from adhaero.workflow.compare.about_batch import (
     policy,
     times_to_peak,
 )
-from adhaero.workflow.compare.answers import answers
+from adhaero.workflow.compare.answers import Told, answers
 from adhaero.workflow.compare.background import Background, background
 from adhaero.workflow.compare.blocks_made import not_as_planned
 from adhaero.workflow.compare.claims import with_figures
@@ -46,7 +46,7 @@ from adhaero.workflow.compare.glue_costs import glue_costs
 from adhaero.workflow.compare.good_enough import good_enough
 from adhaero.workflow.compare.good_enough import sentences as good_enough_sentences
 from adhaero.workflow.compare.groups import control_of, counts, figureless, marked, treated
-from adhaero.workflow.compare.lasting_view import lasting_of, led_by
+from adhaero.workflow.compare.lasting_view import lasted_of, lasting_of, led_by
 from adhaero.workflow.compare.own_properties import compared
 from adhaero.workflow.compare.planned_view import (
     cell_of,
@@ -338,7 +338,14 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
             *not_as_planned(record),
             *guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
         ],
-        answers=answers(record, rows, good.pieces, {c.letter: c.money for c in costs}, load=load),
+        answers=answers(
+            record,
+            rows,
+            good.pieces,
+            Told(record.units, dimension, background.currency),
+            {c.letter: c.money for c in costs},
+            lasted_of(record),
+        ),
         good_enough=good,
         flags=counts(record, record.counting),
         without=list(asked.without),

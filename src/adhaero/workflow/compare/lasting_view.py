@@ -14,6 +14,11 @@ from adhaero.workflow.compare.confounding import looks_of
 from adhaero.workflow.piece_records import piece_record
 
 
+def lasted_of(record: BatchRecord) -> list[Lasted]:
+    """How long each piece lasted under its load, else between the looks outdoors."""
+    return _under_load(record) or _at_looks(record)
+
+
 def lasting_of(record: BatchRecord) -> list[Lasting]:
     """Both kinds, where there is anything to tell."""
     label = {t.letter: t.label for t in record.treatments.values()}

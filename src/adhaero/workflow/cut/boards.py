@@ -30,7 +30,7 @@ from adhaero.workflow.record_loading import load
 SPOILED = "spoiled"
 FOOT_MM = 304.8
 MOISTURE_SLACK_PCT = 2.0
-"""Points of moisture that a board may be off where the plan states no tolerance: what a pin meter may be off."""
+"""How far a board's moisture may be off where the plan sets no tolerance: the error of a pin meter, points."""
 
 
 @dataclass(frozen=True)

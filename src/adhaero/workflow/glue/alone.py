@@ -9,7 +9,7 @@ from adhaero.core.plan.document import level_name
 from adhaero.workflow.batch_record import BatchRecord
 
 TOLD = 3
-"""So many levels are named; with more of them every level has its own visit."""
+"""At most this many levels are named; with more, every level has a visit of its own."""
 
 
 def glued_alone(record: BatchRecord, mixed_s: Mapping[str, int], hours: Sequence[tuple[int, int]]) -> list[str]:

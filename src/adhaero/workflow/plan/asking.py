@@ -11,7 +11,7 @@ from adhaero.core.plan.document import Plan
 from adhaero.core.questions.propose import MOST, asked, fits, lacks
 from adhaero.core.questions.question import Question, QuestionKind
 from adhaero.core.refusal import refuse
-from adhaero.core.wording.preview import LINES, preview
+from adhaero.core.wording.preview import LINES, asks, preview
 from adhaero.store import batches, observations
 from adhaero.workflow.context import Act, AppContext, need_locked
 
@@ -32,13 +32,14 @@ class AskedView:
     judge_by: str
     late: bool
     own: bool
+    asks: str
     preview: str
     lacks: list[str]
 
 
 @dataclass(frozen=True)
 class QuestionKindView:
-    """A kind that can be chosen: the line of the picker under which it stands, and what sets it off there."""
+    """A kind of question to choose from: the line of the picker it is listed under, and how it differs there."""
 
     kind: QuestionKind
     line: str
@@ -49,8 +50,8 @@ class QuestionKindView:
 def views(plan: Plan) -> list[AskedView]:
     """The questions of a plan, the main one first."""
     own = bool(plan.questions)
-    return [AskedView(**{k: getattr(q, k) for k in _SAME}, own=own, preview=preview(q, plan), lacks=lacks(q, plan))
-            for q in asked(plan)]  # fmt: skip
+    return [AskedView(**{k: getattr(q, k) for k in _SAME}, own=own, asks=asks(q, plan), preview=preview(q, plan),
+                      lacks=lacks(q, plan)) for q in asked(plan)]  # fmt: skip
 
 
 _SAME = ("id", "words", "kind", "of", "along", "against", "within", "share", "figure", "judge_by", "late")
@@ -89,6 +90,6 @@ def ask(w: AppContext, batch_id: int, questions: Sequence[Question], person: str
     return w.perform(act, body)
 
 
-def _asks(q: Question) -> tuple[str, ...]:
-    """What makes a question another one: not its words, nor its place."""
-    return q.kind, q.of, q.along, q.against, q.within
+def _asks(q: Question) -> tuple[str | float, ...]:
+    """What counts as another question: a change of its words or of its place does not."""
+    return q.kind, q.of, q.along, q.against, q.within, q.share, q.judge_by

@@ -36,7 +36,8 @@ export function MainAnswer({ view }: { view: View }) {
   if (!main) return null;
   return (
     <>
-      {(main.question || view.question) && <p className="text-faded">{main.question || view.question}</p>}
+      {view.question && view.question !== main.question && <p className="text-faded">{view.question}</p>}
+      {main.question && <p className="text-faded">{main.question}</p>}
       <h2 className="max-w-4xl text-xl leading-snug font-bold" data-testid="headline">
         {main.text ? <Worded text={main.text} /> : main.lacks.join(" ")}
       </h2>

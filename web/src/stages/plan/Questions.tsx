@@ -18,7 +18,11 @@ type Kind = Asked["kind"];
 const AGAINST: readonly Kind[] = ["better_than", "does_it_matter", "does_it_depend", "is_it_worth_it"];
 const ALONG: readonly Kind[] = ["what_is_left", "does_it_last"];
 
-const plain = (q: Schemas["AskedView"] | Asked): Asked => ({
+/** Kinds for which some share of the strength, or of the pieces, is what counts. */
+const BY_SHARE: readonly Kind[] = ["how_much_is_enough", "what_is_left", "does_it_last", "does_it_pass"];
+
+/** A question to be kept. The plan's own words stand in the plan alone, so that they can't differ from it. */
+const plain = (q: Schemas["AskedView"], own: string): Asked => ({
   kind: q.kind,
   of: q.of,
   along: q.along,
@@ -27,7 +31,7 @@ const plain = (q: Schemas["AskedView"] | Asked): Asked => ({
   share: q.share,
   figure: q.figure as Asked["figure"],
   judge_by: q.judge_by as Asked["judge_by"],
-  words: q.words,
+  words: q.words === own ? "" : q.words,
   late: q.late,
   id: q.id,
 });
@@ -36,7 +40,12 @@ export function Questions({ draft, view, catalogue, locked }: PlanProps) {
   const [edited, setEdited] = useState<Asked[] | null>(null);
   const save = useWrite((questions: Asked[]) => writes.askQuestions(view.batch_id, questions), view.batch_id);
   const own = (draft.document.questions ?? []) as Asked[];
-  const shown: Asked[] = locked && edited ? edited : own.length ? own : view.questions.map(plain);
+  const shown: Asked[] =
+    locked && edited
+      ? edited
+      : own.length
+        ? own
+        : view.questions.map((q) => plain(q, draft.document.question));
   const set = (questions: Asked[]) => (locked ? setEdited(questions) : draft.change({ questions }));
   const at = (i: number, more: Partial<Asked>) => set(shown.map((q, n) => (n === i ? { ...q, ...more } : q)));
   return (
@@ -106,7 +115,8 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
       x.of === q.of &&
       x.against === q.against &&
       x.along === q.along &&
-      x.within === q.within,
+      x.within === q.within &&
+      x.share === q.share,
   );
   const of = factors.find((f) => f.key === q.of);
   const units = useUnits();
@@ -198,6 +208,24 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
             )}
           </>
         )}
+        {BY_SHARE.includes(q.kind) && (
+          <>
+            ; what counts is{" "}
+            <input
+              key={q.share}
+              aria-label={`What counts in ${number}, %`}
+              className="written w-12 text-right"
+              inputMode="numeric"
+              defaultValue={Math.round(100 * (q.share ?? 0.9))}
+              onBlur={(e) => {
+                const typed = Number(e.target.value);
+                if (typed > 0 && typed <= 100) onChange({ share: typed / 100 });
+                else e.target.value = String(Math.round(100 * (q.share ?? 0.9)));
+              }}
+            />{" "}
+            % {q.kind === "does_it_pass" ? "of all such pieces passing" : "of the strength"}
+          </>
+        )}
         {onFirst && (
           <button type="button" className="ml-2 text-sm underline underline-offset-4" onClick={onFirst}>
             ask first
@@ -215,6 +243,16 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
         )}
         {q.late && <span className="ml-2 text-sm text-notice">asked after results were seen</span>}
       </p>
+      {(number > 1 || q.words) && (
+        <input
+          key={q.words}
+          aria-label={`${number} in my words`}
+          className="written w-full max-w-xl text-sm"
+          placeholder={saved?.asks || "in my words"}
+          defaultValue={q.words}
+          onBlur={(e) => e.target.value.trim() !== q.words && onChange({ words: e.target.value.trim() })}
+        />
+      )}
       {saved?.preview && (
         <p className="text-sm text-faded">
           Your answer will read: <q>{saved.preview}</q>

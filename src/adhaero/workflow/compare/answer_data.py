@@ -1,0 +1,122 @@
+"""The pieces of a batch as the study that its questions are asked of."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, replace
+from statistics import fmean
+
+from adhaero.core.compare.analysis import Row
+from adhaero.core.compare.data import Group
+from adhaero.core.compare.lasting import Lasted
+from adhaero.core.observation import WOOD_MODES
+from adhaero.core.piece_record import Known
+from adhaero.core.plan.document import Plan, level_name
+from adhaero.core.questions.study import WOOD, Cell, Factor, Level, Sample, Study, Unit
+from adhaero.workflow.batch_record import BatchRecord
+
+PASSES = {"passes": True, "fails": False}
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A study with what its cells are called and cost: ``treatments`` are levels by letter, ``cost`` by letter."""
+
+    study: Study
+    treatments: Mapping[str, Mapping[str, str]]
+    cost: Mapping[str, float]
+
+    def letters(self, levels: Mapping[str, str]) -> list[str]:
+        """The treatments that have all of these levels."""
+        return [x for x, own in self.treatments.items() if all(own.get(k) == v for k, v in levels.items())]
+
+    def priced(self, factor: str) -> Study:
+        """The study with what a joint costs at each level of a factor: the mean of the treatments that have a price."""
+        known: dict[str, list[float]] = {}
+        for letter, levels in self.treatments.items():
+            if letter in self.cost:
+                known.setdefault(levels[factor], []).append(self.cost[letter])
+        return replace(self.study, cost={level: fmean(own) for level, own in known.items()})
+
+    def lasting(self, pieces: Collection[Lasted]) -> Study:
+        """The study in times instead of strengths: how long each piece was known whole, and if it gave way."""
+        own: dict[str, list[Unit]] = {}
+        for p in pieces:
+            known = Known.EXACT if p.failed else Known.AT_LEAST
+            own.setdefault(p.letter, []).append(Unit(known, p.time_s, p.time_s if p.failed else math.inf))
+        cells = (Cell(levels, tuple(own.get(letter, ()))) for letter, levels in self.treatments.items())
+        return replace(self.study, cells=tuple(c for c in cells if c.units), solid={})
+
+
+def asked_of(record: BatchRecord, rows: Sequence[Row], passed: Mapping[str, str], cost: Mapping[str, float]) -> Asked:
+    """Return the pieces of a batch as a study. A single treatment beside the grid is a level of its own of the factor
+    in which it differs, at the usual levels of the others.
+    """
+    plan = record.plan
+    factors = {f.key: [_level(f.key, x.id, level_name(f.key, x), x.value) for x in f.levels] for f in plan.factors}
+    cells, treatments = [], dict[str, Mapping[str, str]]()
+    for r in rows:
+        planned = record.planned.get(r.group.letter)
+        if planned is None or r.group.role == "solid" or not plan.factors:
+            continue
+        levels = _levels(plan, planned.cell, planned.id, planned.label, planned.changed, factors)
+        cells.append(Cell(levels, _units(r.group, passed), r.unbroken, r.left_out, r.void))
+        treatments[r.group.letter] = levels
+    made = tuple(Factor(f.key, f.name, tuple(factors[f.key]), f.key.startswith("gap")) for f in plan.factors)
+    solid, by = _solid(record, rows, plan)
+    return Asked(Study(made, tuple(cells), solid, by), treatments, cost)
+
+
+def _level(key: str, id_: str, text: str, value: object) -> Level:
+    return Level(id_, text, float(value) if isinstance(value, float | int) else None)
+
+
+def _levels(
+    plan: Plan, cell: Sequence[int] | None, id_: str, label: str, changed: Sequence[str],
+    factors: dict[str, list[Level]],
+) -> dict[str, str]:  # fmt: skip
+    if cell is not None:
+        return {f.key: f.levels[i].id for f, i in zip(plan.factors, cell, strict=True)}
+    own = next((f.key for f in plan.factors if f.key in changed), plan.factors[0].key)
+    if all(x.id != id_ for x in factors[own]):
+        factors[own].append(Level(id_, label))
+    usual = {f.key: plan.control.get(f.key) or f.levels[0].id for f in plan.factors}
+    return {**usual, own: id_}
+
+
+def _units(g: Group, passed: Mapping[str, str]) -> tuple[Unit, ...]:
+    by_code = {p.code: p for p in g.pieces}
+    found = [_unit(d.known, d.low, d.high, by_code[codes[0]].failure_mode or "", PASSES.get(passed.get(codes[0], "")))
+             for d, codes in g.units(fallen_as_zero=False)]  # fmt: skip
+    counted = {c for _, codes in g.units(fallen_as_zero=False) for c in codes}
+    seen = (p for p in g.pieces if p.code not in counted and p.opened)
+    return (*found, *(Unit(Known.NONE, mode=_mode(p.failure_mode or ""), passed=PASSES.get(passed.get(p.code, "")))
+                      for p in seen))  # fmt: skip
+
+
+def _unit(known: Known, low: float, high: float, mode: str, passed: bool | None) -> Unit:
+    return Unit(known, low, high, _mode(mode), passed)
+
+
+def _mode(mode: str) -> str:
+    """A failure mode as questions know it: where in the wood is no matter to them."""
+    return WOOD if mode in WOOD_MODES else mode
+
+
+def _solid(record: BatchRecord, rows: Sequence[Row], plan: Plan) -> tuple[dict[str, Sample], str]:
+    """The solid pieces by the level that decides which of them a joint is held against."""
+    own = {r.group.solid: Sample(_units(r.group, {})) for r in rows if r.group.role == "solid"}
+    joints = [(r, record.planned[r.group.letter]) for r in rows
+              if r.group.role != "solid" and r.group.letter in record.planned and not r.group.no_solid]  # fmt: skip
+    keys = {r.group.solid for r, _ in joints if r.group.solid}
+    if len(keys) == 1:
+        return ({"": own[k]} if (k := keys.pop()) in own else {}), ""
+    for i, f in enumerate(plan.factors):
+        by_level: dict[str, set[str]] = {}
+        for r, t in joints:
+            if t.cell is not None:
+                by_level.setdefault(f.levels[t.cell[i]].id, set()).add(r.group.solid)
+        if by_level and all(len(k) == 1 for k in by_level.values()):
+            return {level: own[k] for level, ks in by_level.items() if (k := next(iter(ks))) in own}, f.key
+    return {}, ""
