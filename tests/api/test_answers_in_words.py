@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from itertools import product
 from typing import Any
 
 import pytest
 
 from adhaero.core.inference import Inference
 from adhaero.core.quantity import Dimension
+from adhaero.core.questions.question import QuestionKind
 from adhaero.core.questions.study import Factor, Level, Study
 from adhaero.core.units import Units
 from adhaero.workflow.compare.answer_data import Asked
@@ -79,9 +81,12 @@ def test_a_question_in_place_of_the_planned_one_is_told_in_its_own_words(app: Ap
     ("question", "said"),
     [
         ({"kind": "better_than", "against": "gone"}, "Say which glue the others are held against."),
-        ({"kind": "which_is_best", "against": "gone"}, "is no level of glue any more"),
-        ({"kind": "what_is_left", "along": "gone", "against": "own"}, "no longer in the plan"),
-        ({"kind": "does_it_depend", "against": "l1", "within": "gone"}, "no longer in the plan"),
+        ({"kind": "which_is_best", "against": "gone"}, "Say which glue the others are held against."),
+        ({"kind": "does_it_matter", "against": "own"}, "Say which glue the others are held against."),
+        ({"kind": "how_much_is_enough", "against": "solid"}, "Say which glue the others are held against."),
+        ({"kind": "what_is_left", "against": "own"}, "pieces of each are needed before and after"),
+        ({"kind": "what_is_left", "along": "gone", "against": "own"}, "is not in the plan"),
+        ({"kind": "does_it_depend", "against": "l1", "within": "gone"}, "is not in the plan"),
         ({"kind": "how_long_does_it_hold"}, "No piece has a time yet"),
     ],
 )
@@ -118,3 +123,15 @@ def test_the_price_is_that_of_the_level_asked_about_and_in_the_shops_money(app: 
     assert own.priced("species").cost == pytest.approx({"l1": 0.0036, "l2": 0.0024})
     say = Told(Units(), Dimension.FORCE, "kr").say(own.study, Inference(), in_time=False)
     assert say.money(0.0024) == "0.0024 kr"
+
+
+def test_whatever_is_asked_of_a_study_the_page_stands_and_no_part_of_an_answer_is_lost(app: App, study: int) -> None:
+    """Every kind with every base, state and part, sensible or not: an answer, or what it lacks."""
+    keys, bases = ("", "glue", "species"), ("", "l1", "own", "solid")
+    named = ("kind", "of", "against", "along", "within")
+    every = [dict(zip(named, own, strict=True)) for own in product(QuestionKind, keys[1:], bases, keys, keys)]
+    for i in range(0, len(every), 12):
+        app.post(f"/batches/{study}/questions", {"questions": every[i : i + 12]})
+        for a, q in zip(app.compare(study)["answers"], every[i : i + 12], strict=True):
+            assert a["text"] or a["lacks"], q
+            assert a["question"], q

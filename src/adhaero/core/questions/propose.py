@@ -7,13 +7,21 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from adhaero.core.plan.document import Factor, Plan, method_of
-from adhaero.core.questions.question import OWN, SOLID, Question, QuestionKind
+from adhaero.core.questions.question import (
+    NOT_YET,
+    OF_ITSELF,
+    OWN,
+    SOLID,
+    Question,
+    QuestionKind,
+    has_base,
+    has_factors,
+)
 
 AMOUNTS = ("clamp_s", "pressure_mpa", "gap_mm", "spread_g_m2", "open_s", "moisture_pct")
 """Fields of which people ask how much is enough."""
 MONTH_S = 28 * 86400.0
 MOST, MOST_PROPOSED = 12, 3
-NEED_BASE = (QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_DEPEND)
 BY_THEMSELVES = (
     QuestionKind.WHAT_IS_LEFT,
     QuestionKind.DOES_IT_LAST,
@@ -132,24 +140,24 @@ def lacks(q: Question, plan: Plan) -> list[str]:
         found.append(f"Choose at least two levels of {f.name.lower()}.")
     ids = {x.id for x in f.levels}
     keys = {x.key for x in plan.factors}
-    if q.against not in ("", SOLID, OWN) and q.against not in ids and q.kind not in NEED_BASE:
-        found.append(f"What the others are held against is no level of {f.name.lower()} any more. Choose again.")
-    if any(x and x not in keys for x in (q.along, q.within)):
-        found.append("One of the factors this asks about is no longer in the plan. Choose again.")
+    if not has_base(q, ids) and not (q.against == OWN and q.kind in OF_ITSELF):
+        found.append(f"Say which {f.name.lower()} the others are held against.")
+    if q.kind is QuestionKind.DOES_IT_DEPEND and not q.within:
+        found.append("Say on what it may depend.")
+    elif not has_factors(q, keys):
+        found.append("A factor this asks about is not in the plan, or it does not go with the others. Choose again.")
+    if q.kind in NOT_YET:
+        found.append("Nothing answers this kind of question yet. Choose another kind.")
     if q.judge_by != "average" or q.figure not in ("strength", "load"):
         found.append("This answer goes by the average strength: other ways to judge are not there yet.")
-    if q.kind in NEED_BASE and q.against not in ids:
-        found.append(f"Say which {f.name.lower()} the others are held against.")
     if q.kind is QuestionKind.CLOSE_TO_SOLID and not (plan.solid_reference or any(plan.solid_own.values())):
         found.append("Without solid pieces you can't say how the joint compares with wood. Add some.")
     if q.kind is QuestionKind.DOES_IT_PASS and not plan.judging.rule.asks:
         found.append("Say what counts as good enough: there is no rule yet.")
-    if q.kind in (QuestionKind.WHAT_IS_LEFT, QuestionKind.DOES_IT_LAST) and q.against in ("", OWN):
+    if q.kind in OF_ITSELF and q.against in ("", OWN):
         along = next((x for x in plan.factors if x.key == q.along), None)
         if along is None or len(along.levels) < 2:
             found.append("To say what is left, pieces of each are needed before and after. Add the states as a factor.")
-    if q.kind is QuestionKind.DOES_IT_DEPEND and not any(x.key == q.within for x in plan.factors):
-        found.append("Say on what it may depend.")
     if q.kind is QuestionKind.HOW_MUCH_IS_ENOUGH and not any(isinstance(x.value, float | int) for x in f.levels):
         found.append(f"How much is enough is asked of amounts: {f.name.lower()} has none.")
     if plan.replicates < 3 and q.kind is not QuestionKind.HOW_DOES_IT_FAIL:

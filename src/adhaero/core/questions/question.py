@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -75,6 +75,35 @@ class Question:
     words: str = ""
     late: bool = False
     id: str = field(default="", compare=False)
+
+
+NEED_BASE = (QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_DEPEND)
+OF_ITSELF = (QuestionKind.WHAT_IS_LEFT, QuestionKind.DOES_IT_LAST)
+"""Kinds that need a level to hold others against, and kinds that can hold each level against itself before."""
+
+
+NOT_YET = (QuestionKind.IS_IT_TRUE, QuestionKind.WHICH_FOR_WHAT)
+"""Kinds that nothing decides yet."""
+
+
+def has_base(q: Question, levels: Collection[str]) -> bool:
+    """Whether what a question is held against is there, and is something its kind can be held against."""
+    if q.against == OWN:
+        return q.kind in OF_ITSELF and bool(q.along)
+    if q.against == SOLID:
+        return q.kind is QuestionKind.CLOSE_TO_SOLID
+    return q.against in levels if q.against else q.kind not in NEED_BASE
+
+
+def has_factors(q: Question, keys: Collection[str]) -> bool:
+    """Whether the factors a question names are there, none of them twice. Only what is held against itself goes along
+    a factor, and then it is answered over all.
+    """
+    named = [x for x in (q.of, q.along, q.within) if x]
+    if q.kind is QuestionKind.DOES_IT_DEPEND and not q.within:
+        return False
+    together = not q.along or (q.kind in OF_ITSELF and not q.within)
+    return together and q.of in keys and set(named) <= set(keys) and len(set(named)) == len(named)
 
 
 @dataclass(frozen=True)

@@ -60,8 +60,10 @@ def asks(q: Question, plan: Plan) -> str:
             text = f"Does the effect of the {thing} depend on the {within or 'rest'}"
         case QuestionKind.IS_IT_WORTH_IT:
             text = f"Which {thing} is worth its price"
-        case _:
-            return ""
+        case QuestionKind.IS_IT_TRUE:
+            text = f"Is it true of the {thing}"
+        case QuestionKind.WHICH_FOR_WHAT:
+            text = f"Which {thing} for what"
     return f"{text}{each}?"
 
 
@@ -73,7 +75,7 @@ def preview(q: Question, plan: Plan) -> str:
     base = _name(f, q.against)
     within = next((lower_first(x.name) for x in plan.factors if x.key == q.within), "")
     along = next((x for x in plan.factors if x.key == q.along), None)
-    thing, share, margin = lower_first(f.name), percent(q.share), percent(plan.assumptions.matters)
+    share, margin = percent(q.share), percent(plan.assumptions.matters)
     b, n = BLANK, plan.replicates
     match q.kind:
         case QuestionKind.WHICH_IS_BEST:
@@ -84,9 +86,7 @@ def preview(q: Question, plan: Plan) -> str:
         case QuestionKind.DOES_IT_MATTER:
             return f"Yes / No / Not known yet: between {_ends(f)} strength changes by {b} %."
         case QuestionKind.HOW_MUCH_IS_ENOUGH:
-            return (
-                f"{b} is enough: {b} % of the strength of the soundest {thing} (at least {share}). {b} has only {b} %."
-            )
+            return f"{b} is enough: {b} % of the strength with {b} (at least {share}). {b} reaches only {b} %."
         case QuestionKind.WHAT_IS_LEFT | QuestionKind.DOES_IT_LAST:
             state = _name(along, along.levels[-1].id) if along is not None and along.levels else b
             return f"After {state}, {b} keeps {b} % of its own strength and {b} keeps {b} %. {b} holds most then: {b}."

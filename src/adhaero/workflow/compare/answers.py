@@ -15,8 +15,8 @@ from adhaero.core.inference import Inference
 from adhaero.core.plan.document import Plan
 from adhaero.core.quantity import Dimension
 from adhaero.core.questions.decide import DECIDERS, decide, parts
-from adhaero.core.questions.propose import NEED_BASE, asked, lacks
-from adhaero.core.questions.question import OWN, SOLID, Answer, Line, Question, QuestionKind, Standing
+from adhaero.core.questions.propose import asked, lacks
+from adhaero.core.questions.question import OWN, Answer, Line, Question, QuestionKind, Standing, has_base, has_factors
 from adhaero.core.questions.study import Study
 from adhaero.core.units import Units
 from adhaero.core.wording.evidence import evidence
@@ -114,13 +114,9 @@ def _view(q: Question, place: int, plan: Plan, own: Asked, told: Told, lasted: C
 
 def _able(q: Question, study: Study) -> bool:
     """Whether all that a question names is there: a plan may have lost a level or a factor that was asked about."""
-    keys = {f.key for f in study.factors}
-    if q.kind not in DECIDERS or q.of not in keys or any(x and x not in keys for x in (q.along, q.within)):
+    if q.kind not in DECIDERS or not has_factors(q, {f.key for f in study.factors}):
         return False
-    ids = {x.id for x in study.factor(q.of).levels}
-    if q.kind in NEED_BASE and q.against not in ids:
-        return False
-    return q.against in ("", SOLID, OWN) or q.against in ids
+    return has_base(q, {x.id for x in study.factor(q.of).levels})
 
 
 def _against(a: Answer, say: Say) -> str:

@@ -46,6 +46,7 @@ export function Questions({ draft, view, catalogue, locked }: PlanProps) {
       : own.length
         ? own
         : view.questions.map((q) => plain(q, draft.document.question));
+  const factors = draft.document.factors;
   const set = (questions: Asked[]) => (locked ? setEdited(questions) : draft.change({ questions }));
   const at = (i: number, more: Partial<Asked>) => set(shown.map((q, n) => (n === i ? { ...q, ...more } : q)));
   return (
@@ -61,7 +62,7 @@ export function Questions({ draft, view, catalogue, locked }: PlanProps) {
               number={i + 1}
               view={view}
               catalogue={catalogue}
-              factors={draft.document.factors}
+              factors={factors}
               onChange={(more) => at(i, more)}
               onFirst={i > 0 ? () => set([q, ...shown.filter((_, n) => n !== i)]) : undefined}
               onRemove={shown.length > 1 ? () => set(shown.filter((_, n) => n !== i)) : undefined}
@@ -70,12 +71,21 @@ export function Questions({ draft, view, catalogue, locked }: PlanProps) {
         ))}
       </ol>
       <p className="mt-2 flex flex-wrap items-center gap-3">
-        {shown.length < 12 && (
+        {shown.length === 0 && (
+          <span className="text-faded">Once something differs, it can be asked about.</span>
+        )}
+        {shown.length > 0 && shown.length < 12 && (
           <Button
             onClick={() =>
               set([
                 ...shown,
-                { ...shown[0]!, id: "", words: "", kind: "does_it_matter", late: false, along: "" },
+                {
+                  ...shown[0]!,
+                  id: "",
+                  words: "",
+                  late: false,
+                  ...suited("does_it_matter", shown[0]!, factors),
+                },
               ])
             }
           >
