@@ -86,6 +86,16 @@ def test_the_sample_before_a_brittle_break_is_the_peak() -> None:
     assert r.peak_n == pytest.approx(float(f.max()))
 
 
+def test_the_top_of_a_load_that_gives_way_is_no_spike() -> None:
+    """The highest sample and the one beside it stand off what rose before and what falls after: it is the peak."""
+    rng = np.random.default_rng(11)
+    t = np.arange(0, 2, 0.0025)
+    for peak in rng.uniform(3000, 7000, 300):
+        x = np.clip((t - 0.8) / 0.5, 0, None)
+        f = np.where(x <= 1, peak * x, peak * (1 - 0.35 * (x - 1)))
+        assert not spikes(t, np.round(f + rng.normal(0, 3, len(t))), 3.0).any()
+
+
 def test_noise_alone_does_not_break() -> None:
     rng = np.random.default_rng(3)
     t = np.arange(0, 5, 0.0125)

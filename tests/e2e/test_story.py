@@ -22,10 +22,16 @@ def check_verdict(page: Page, server: Server, batch: int) -> None:
     rows = call(server, "GET", f"/batches/{batch}/break")["rows"]
     table = page.get_by_test_id("treatments")
     for t in view["treatments"]:
-        strengths = [r["low_n"] / r["area_mm2"] for r in rows if r["treatment"] == t["letter"]]
-        assert len(strengths) == t["n"]
+        read = [r for r in rows if r["treatment"] == t["letter"]]
+        low = [r["low_n"] / r["area_mm2"] for r in read]
+        assert len(low) == t["n"]
         line = table.get_by_role("row").filter(has_text=t["label"])
-        for figure in (statistics.fmean(strengths), statistics.stdev(strengths)):
+        figures = [statistics.fmean(low), statistics.stdev(low)]
+        if any(r["kind"] != "exact" for r in read):
+            # One that cracked right before its peak is only known between two loads: so is the mean, without a scatter.
+            assert {r["kind"] for r in read} <= {"exact", "between"}
+            figures[1] = statistics.fmean(r["high_n"] / r["area_mm2"] for r in read)
+        for figure in figures:
             expect(line).to_contain_text(f"{figure:.{view['decimals']}f}")
     expect(page.get_by_test_id("headline")).to_have_text(view["answers"][0]["text"])
     assert len(view["pairs"]) == 6

@@ -26,10 +26,10 @@ BUMP_NOISES = 12.0
 BUMP_SLOPES = 3.0
 """A rise of up to this many times the usual one is believed: nobody pumps evenly."""
 SLOPE_S = 0.1
-STEADY_WINDOW_S = 1.0
-"""Stretch of the signal from which the usual rise is taken."""
 COARSE_HZ = 50.0
 """Below this rate the load climbs by more than its noise between two samples."""
+STEADY_WINDOW_S = 1.0
+"""Stretch of the signal from which the usual rise is taken."""
 LOOK_S = 0.35
 """How far before and after a sample to look when deciding whether it is a spike, s."""
 HOLD = 8
@@ -82,12 +82,11 @@ def _spikes_once(force: Array, edge: float, coarse: bool) -> Mask:
     off_left, off_right = force - left, force - right
     stands_off = np.minimum(np.abs(off_left), np.abs(off_right))
     between_alike = np.abs(right - left) < 0.5 * stands_off
-    climbs: Array | float = 0.0
-    if coarse:
-        # Each step of the rise stands off: what it climbs in two samples is no spike. The smaller of two steps on
-        # either side is the rise, a larger one may be another spike.
-        smaller = np.minimum(np.abs(steps[:-1]), np.abs(steps[1:]))
-        climbs = 2 * np.maximum(smaller[before], smaller[after])
+    # What the load climbs in two samples is no spike: the top of a load that rises and gives way stands off, too.
+    # The smaller of two steps is the rise, a larger one may be another spike. Read slowly, each step of the rise stands
+    # off, and what follows counts as well; read quickly, what follows is often the break.
+    smaller = np.minimum(np.abs(steps[:-1]), np.abs(steps[1:]))
+    climbs = 2 * (np.maximum(smaller[before], smaller[after]) if coarse else smaller[before])
     spike = (np.sign(off_left) == np.sign(off_right)) & (stands_off > edge + climbs) & between_alike
     # Beside a break left and right are not alike; there a spike still jumps beyond what the slope explains and is
     # above all that follows, while the true peak only continues the rise.
