@@ -72,7 +72,7 @@ def test_a_treatment_left_out_keeps_what_was_broken(app: App) -> None:
     assert (len(view["rows"]), view["done"], len(view["left_out"])) == (7, 1, 2)
     progress = app.get("/today")["batches"][0]
     assert (progress["pieces"], progress["observed"], progress["left_out"]) == (7, 1, 2)
-    said = [f["text"] for f in app.compare(batch)["findings"] if f["family"] == "limitation"]
+    said = [f["text"] for f in app.compare(batch)["caveats"]]
     assert "Casein: 2 pieces not run: bottle was empty." in said
     assert fields(leave_out(app, batch, 422)) == {"treatments"}
     app.post(f"/batches/{batch}/undo", {"stage": "plan"})

@@ -82,8 +82,10 @@ def test_days_are_taken_out_of_the_comparison_and_travel(app: App, tmp_path: Any
     assert other["diff"] == pytest.approx(300)
     assert other["ci_low"] > 280
     # With the days left in, six of each do not tell 300 N from nothing; within days they are.
-    (told,) = [f["text"] for f in view["findings"] if f["text"].startswith("Judged within 3 days")]
+    told = view["families"][0]["blocks"]
+    assert told.startswith("Judged within 3 days")
     assert "(p < 0.001; left in, p = 0." in told
+    assert "the same within 10 %" in view["answers"][0]["text"], "the answer takes the days out too"
     (only,) = view["families"][0]["comparisons"]
     assert (only["route"], only["outcome"]) == ("blocks", "same for practical purposes"), "6 %, where 10 % matters"
     with open_app(tmp_path) as elsewhere:
@@ -102,7 +104,7 @@ def test_days_that_were_glued_in_one_go_are_no_days(app: App) -> None:
     app.glue(batch)
     view = app.compare(batch)
     assert view["within"] == []
-    said = [f["text"] for f in view["findings"] if "spreads the pieces" in f["text"]]
+    said = [f["text"] for f in view["caveats"] if "spreads the pieces" in f["text"]]
     assert said == ["The plan spreads the pieces over 3 days; they were glued in 1."]
 
 

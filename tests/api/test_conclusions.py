@@ -73,10 +73,10 @@ def test_what_cannot_be_held_against_figures_is_refused(
 
 def test_a_weak_point_stays_and_can_be_commented_on(told: tuple[App, int]) -> None:
     app, batch = told
-    weak = [f["text"] for f in app.compare(batch)["findings"] if f["family"] == "limitation"]
+    weak = [f["text"] for f in app.compare(batch)["caveats"]]
     app.post(f"/batches/{batch}/comments", {"about": weak[0], "text": "the next batch will have more"}, 201)
     view = app.compare(batch)
-    assert [f["text"] for f in view["findings"] if f["family"] == "limitation"] == weak
+    assert [f["text"] for f in view["caveats"]] == weak
     assert [(c["about"], c["text"]) for c in view["comments"]] == [(weak[0], "the next batch will have more")]
     assert fields(app.post(f"/batches/{batch}/comments", {"about": weak[0], "text": " "}, 422)) == {"text"}
     assert fields(app.post(f"/batches/{batch}/comments", {"about": "", "text": "x"}, 422)) == {"about"}

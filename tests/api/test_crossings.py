@@ -62,11 +62,13 @@ def test_each_crossing_is_answered_against_its_own_control(app: App, tmp_path: A
     assert {t["letter"] for t in view["treatments"]} == {x for x, i in ids.items() if i not in own}
     (side,) = view["sides"]
     assert {t["letter"] for t in side["treatments"]} == {x for x, i in ids.items() if i in own}
-    headline = next(f["text"] for f in side["findings"] if f["family"] == "headline")
     # Both longer ones are above the crossing's control, which holds what the control of the grid holds.
-    assert headline.startswith("Against Casein · clamp time 30 min (5000 N): ")
-    assert "stronger by 40 %" in headline
-    assert headline.count("clamp time 2 h") == 2
+    answer = side["answer"]
+    assert "stronger than Casein · clamp time 30 min (5000 N)" in answer["text"]
+    assert "40 % more" in answer["text"]
+    stronger = [r["name"] for r in answer["table"] if r["standing"] == "stronger"]
+    assert len(stronger) == 2
+    assert all(x.endswith("clamp time 2 h") for x in stronger)
     with open_app(tmp_path) as elsewhere:
         home = bring(elsewhere, export(app, batch))["batch_id"]
         assert {t["letter"] for t in elsewhere.compare(home, figure="load")["treatments"]} >= {"A", "B"}

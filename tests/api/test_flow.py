@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import math
+import re
 import statistics
 from typing import Any
 
@@ -49,8 +50,7 @@ def test_the_whole_story(app: App) -> None:
         assert row["sd"] == pytest.approx(statistics.stdev(expected), rel=1e-12)
         assert row["n"] == 3
     assert view["treatments"][1]["efficiency_pct"] == pytest.approx(100 * 4000 / 7500)
-    headline = view["findings"][0]["text"]
-    assert "Foaming polyurethane is weaker" in headline
+    assert re.search(r"Foaming polyurethane \(.*\) is weaker", view["answers"][0]["text"])
     loads = app.compare(batch, figure="load")
     assert loads["unit"] == "N"
     assert loads["treatments"][0]["mean"] == pytest.approx(5800)
@@ -300,7 +300,7 @@ def test_results_across_set_ups_carry_a_warning(app: App) -> None:
         if i == 4:
             app.put("/rig", {**rig, "fixture": "Fixture 2", "reason": "new pin"})
         app.observe(batch, code, low="5000")
-    weak = [s["text"] for s in app.compare(batch)["findings"] if s["family"] == "limitation"]
+    weak = [s["text"] for s in app.compare(batch)["caveats"]]
     assert any("2 rig set-ups" in text for text in weak)
 
 
@@ -343,9 +343,8 @@ def test_guesses_are_sealed_at_the_lock_and_scored_afterwards(app: App) -> None:
     batch = app.planned("pva-damp", "casein", guesses={"glue=l1": 5500.0, "glue=l2": 2000.0})
     app.lock(batch)
     app.draft(batch, 422, guesses={"glue=l2": 9000.0})
-    assert not [s for s in app.compare(batch)["findings"] if s["family"] == "guess"]
+    assert app.compare(batch)["guesses"] == []
     app.break_all(batch, {"A": [5000.0] * 3, "B": [4000.0] * 3, "C": [7000.0] * 3})
     view = app.compare(batch)
     assert [t["guessed_n"] for t in view["treatments"]] == [5500.0, 2000.0, None]
-    said = next(s for s in view["findings"] if s["family"] == "guess")
-    assert said["numbers"] == {"pairs_right": 1.0, "pairs": 1, "off": pytest.approx((0.1 + 0.5) / 2)}
+    assert view["guesses"] == ["Your guess put 1 of 1 pair in the right order; its loads were off by 30 % on average."]

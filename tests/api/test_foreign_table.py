@@ -95,8 +95,8 @@ def test_bare_averages_take_part_in_nothing(app: App) -> None:
     view = app.compare(batch)
     assert [t["n"] for t in view["treatments"]] == [0, 0]
     assert view["pairs"] == []
-    said = [f["text"] for f in view["findings"]]
-    assert said[0] == "Every reading is excluded: nothing can be compared."
+    said = [f["text"] for f in view["caveats"]]
+    assert view["answers"][0]["text"] == "Every reading is excluded: nothing can be compared."
     assert "2 readings void: mean only, pieces unknown." in said
     rows = app.get(f"/batches/{batch}/break")["rows"]
     assert {r["kind"] for r in rows} == {"void"}

@@ -66,7 +66,7 @@ def test_each_piece_is_planned_as_its_label_says_and_compare_and_file_say_so(app
     }
     assert {r["policy"] for r in rows} == {"by-label"}
     app.break_all(batch, {"A": [4000, 4100, 4200], "B": [3000, 3100, 3200], "C": [2000, 2100, 2200]})
-    (said,) = [f["text"] for f in app.compare(batch)["findings"] if "as its label says" in f["text"]]
+    (said,) = [f["text"] for f in app.compare(batch)["caveats"] if "as its label says" in f["text"]]
     assert "Blue jug 0.8 MPa for 30 min" in said
 
 

@@ -41,24 +41,18 @@ def test_joints_pried_open_are_counted(app: App, tmp_path: Path) -> None:
             batch, row["code"], kind="seen", failure_mode=mode, wood_failure_pct=90 if mode == "wood-deep" else 5
         )
     view = app.compare(batch)
-    said = [s["text"] for s in view["findings"]]
-    assert said[0] == (
-        "Damp-proof PVA gave way in the wood in 8 of 8 pieces; less often: Casein; "
-        "not told apart from it yet: Hot hide glue."
-    )
-    assert view["findings"][0]["family"] == "headline"
-    assert said[1].startswith("Damp-proof PVA: 8 of 8 gave way in the wood (63 to 100 %")
-    # Fisher on 0 of 8 against 8 of 8 is 2/12870; twice that, for two comparisons.
-    casein = next(f for f in view["findings"] if f["text"].startswith("Casein against Damp-proof PVA: gives way"))
-    assert "less often (p < 0.001" in casein["text"]
-    assert casein["numbers"]["p"] == pytest.approx(2 * 2 / 12870)
-    assert any(s.startswith("Hot hide glue against Damp-proof PVA: can't tell yet") for s in said)
+    (answer,) = view["answers"]
+    assert answer["kind"] == "how_does_it_fail"
+    assert answer["text"].startswith("They failed differently: with Damp-proof PVA 8 of 8 in the wood")
+    assert "with Casein 8 of 8 at the interface" in answer["text"]
+    counts = {r["name"]: r["counts"] for r in answer["table"]}
+    assert counts["Hot hide glue"] == {"in-wood": 7, "interface": 1}
     assert [t["wood_failure_pct"] for t in view["treatments"]] == [90, 5, pytest.approx((7 * 90 + 5) / 8)]
     text = app.client.get(f"/api/batches/{batch}/specimens.csv").text
     with open_app(tmp_path / "other") as other:
-        answer = other.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
-        assert answer.status_code == 200, answer.text
-        assert [s["text"] for s in other.compare(answer.json()["batch_id"])["findings"]] == said
+        taken = other.client.post("/api/batches/import", content=text.encode(), headers={"Content-Type": "text/csv"})
+        assert taken.status_code == 200, taken.text
+        assert other.compare(taken.json()["batch_id"])["answers"][0]["text"] == answer["text"]
 
 
 @pytest.mark.parametrize("key", sorted(k for k, m in METHODS.items() if not m.loadless))

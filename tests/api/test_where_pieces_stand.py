@@ -63,5 +63,5 @@ def test_every_screen_counts_the_same_pieces_as_still_to_break(app: App) -> None
     assert (len(far) - view["done"], today["pieces"] - today["observed"], unbroken) == (open_,) * 3
     assert table["A"]["unbroken"] == 2
     assert table["B"]["standing"] == "was left out"
-    (left,) = [f["text"] for f in app.compare(batch)["findings"] if "not broken yet" in f["text"]][:1]
+    (left,) = [f["text"] for f in app.compare(batch)["caveats"] if "not broken yet" in f["text"]][:1]
     assert left.startswith(f"{open_} pieces are")

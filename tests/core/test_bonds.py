@@ -3,21 +3,13 @@
 from __future__ import annotations
 
 import math
-from itertools import product
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from adhaero.core.compare.analysis import analyse
 from adhaero.core.compare.bonds import Broken, bonds
-from adhaero.core.compare.data import Group, Piece
-from adhaero.core.compare.interactions import Crossed, interactions
-from adhaero.core.compare.planned import Setting, judge_families
-from adhaero.core.observation import Kind
-from adhaero.core.piece_record import Datum, Known
-from adhaero.core.plan.comparisons import Contrast, Family, Within
 
 
 def piece(load: float, mode: str = "in-glue", wood: float | None = None, *, broke: bool = True) -> Broken:
@@ -70,38 +62,3 @@ def test_more_at_least_never_lowers_a_bond(loads: list[float], data: st.DataObje
 
     if (low := lognormal(before)) is not None and (high := lognormal(after)) is not None:
         assert high >= low * (1 - 1e-6)
-
-
-PREP, WOOD = Crossed("prep", "Prep", ("planed", "sawn")), Crossed("species", "Species", ("ash", "oak"))
-
-
-def crossed(truth: dict[str, float], seed: int = 2, *, at_least: bool = False) -> list[str]:
-    """What is said of two preps in two woods, six pieces of each."""
-    rng = np.random.default_rng(seed)
-    cells = dict(zip("ABCD", product((0, 1), (0, 1)), strict=True))
-    groups = [
-        Group(x, x, "joint", None, [Piece(f"{x}{i}", Datum(Known.EXACT, v, v), Kind.EXACT) for i, v in enumerate(
-            (truth[x] * np.exp(rng.normal(0, 0.06, 6))).tolist())]) for x in "ABCD"
-    ]  # fmt: skip
-    if at_least:
-        groups[0] = Group("A", "A", "joint", None, [Piece("A", Datum(Known.AT_LEAST, 5, math.inf), Kind.AT_LEAST)])
-    s = Setting({r.group.letter: r for r in analyse(groups).rows})
-    pairs = (Within("C", "A", "ash"), Within("D", "B", "oak"))
-    family = Family("factor:prep", "factor", "", (Contrast("sawn against planed", "sawn", "planed", pairs),), "prep")
-    return [x.text for x in interactions([PREP, WOOD], cells, s, judge_families([family], s))]
-
-
-def test_where_one_depends_on_the_other_it_is_said_where_it_matters() -> None:
-    (text,) = crossed({"A": 10, "B": 10, "C": 9.9, "D": 5})
-    assert text.startswith("What prep does depends on species (p < 0.001): ")
-    assert text.endswith("prep matters on oak, and is not shown to on ash.")
-
-
-def test_the_same_ratio_in_each_is_no_dependence() -> None:
-    (text,) = crossed({"A": 10, "B": 4, "C": 5, "D": 2})
-    assert "that one depends on the other is not shown" in text
-    assert text.startswith("Prep p < 0.001, species p < 0.001")
-
-
-def test_with_bounds_nothing_is_said_of_it() -> None:
-    assert crossed({"A": 10, "B": 4, "C": 5, "D": 2}, at_least=True) == []

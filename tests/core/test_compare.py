@@ -251,21 +251,15 @@ ALIKE = group("C", mpa(12.0, 12.2, 11.9, 12.1, 12.3, 11.8))
 SOLID = group("S", mpa(14.8, 15.2, 15.0, 15.1), role="solid")
 
 
-def test_verdict_says_what_differs_and_by_how_much() -> None:
+def test_what_differs_is_judged_with_its_interval() -> None:
     v = verdict(analyse([STRONG, WEAK, ALIKE, SOLID]))
     assert v.reference == 0
-    texts = {s.family: s.text for s in v.findings}
-    assert texts["headline"] == (
-        "Against Glue A (12.07 MPa): Glue B is weaker by 33 %; Glue C is the same for practical purposes."
-    )
     weaker = next(c for c in judged(v) if (c.first, c.second) == ("B", "A"))
     assert weaker.outcome is Outcome.WORSE
     assert weaker.ratio == pytest.approx(0.667, abs=0.005)
     assert weaker.low is not None
     assert weaker.low < weaker.ratio
-    efficiency = [s.text for s in v.findings if s.family == "efficiency"]
-    assert efficiency[1].startswith("Glue B keeps 54 % of solid wood")
-    assert not any(s.family == "limitation" for s in v.findings)
+    assert not v.caveats
 
 
 def test_no_sentence_claims_more_than_its_interval() -> None:
@@ -289,9 +283,7 @@ def test_a_tie_is_never_a_win() -> None:
     """A gap of 1 % with a CV of 20 %."""
     a = group("A", mpa(8, 10, 12, 9, 11, 10), control=True)
     b = group("B", mpa(8.1, 10.1, 12.1, 9.1, 11.1, 10.1))
-    v = verdict(analyse([a, b]))
-    assert judged(v)[0].outcome is Outcome.UNKNOWN
-    assert "can't tell yet" in v.findings[0].text
+    assert judged(verdict(analyse([a, b])))[0].outcome is Outcome.UNKNOWN
 
 
 def test_bounds_are_named_and_take_part() -> None:
@@ -300,7 +292,7 @@ def test_bounds_are_named_and_take_part() -> None:
     a = analyse([STRONG, bound, ALIKE])
     assert a.tested == [0, 2]
     v = verdict(a)
-    assert any("Glue B: of 3 pieces 1 did not break" in s.text for s in v.findings if s.family == "limitation")
+    assert any("Glue B: of 3 pieces 1 did not break" in s.text for s in v.caveats)
     against = next(j for j in judged(v) if j.first == "B")
     assert against.route == "medians"
     assert against.outcome is Outcome.WORSE
@@ -325,27 +317,13 @@ def test_weak_points_are_listed() -> None:
     pieces = [Piece("x", d, set_up=i % 2 + 1, flags=("nominal area",)) for i, d in enumerate(mpa(9, 10, 11))]
     unbroken = Piece("y", Datum(Known.NONE, math.nan, math.nan))
     mixed = Group("B", "Glue B", "joint", None, [*pieces, unbroken, Piece("z", APART)])
-    texts = " ".join(s.text for s in verdict(analyse([group("A", mpa(9, 10, 12)), mixed])).findings)
-    for words in ("fell apart", "No solid reference", "No control", "set-ups", "not measured", "not broken yet"):
+    texts = " ".join(s.text for s in verdict(analyse([group("A", mpa(9, 10, 12)), mixed])).caveats)
+    for words in ("fell apart", "No solid piece", "set-ups", "not measured", "not broken yet"):
         assert words in texts
 
 
-def test_next_names_the_pieces_it_takes() -> None:
-    a = group("A", mpa(8, 10, 12, 9, 11), control=True)
-    b = group("B", mpa(8.4, 10.2, 12.4, 9.3, 11.6))
-    following = [s for s in verdict(analyse([a, b, SOLID])).findings if s.family == "advice"]
-    one, usual = following
-    assert "more of each would settle it" in one.text
-    needed = usual.numbers["needed"]
-    assert isinstance(needed, int)
-    assert 30 < needed < 80
-    settled = [s for s in verdict(analyse([STRONG, WEAK, SOLID])).findings if s.family == "advice"]
-    assert "All planned comparisons have an outcome" in settled[0].text
-
-
-def test_without_any_break_the_verdict_says_so() -> None:
+def test_without_any_break_nothing_is_judged() -> None:
     v = verdict(analyse([group("A", []), group("B", [])]))
-    assert v.findings[0].text == "Nothing broken yet."
     assert all(j.outcome is Outcome.UNKNOWN and "not broken yet" in j.why for j in judged(v))
 
 
@@ -363,5 +341,5 @@ def test_what_most_treatments_have_in_common_is_said_once(flagged: str, said: li
         kinds = ("age off",) if letter in flagged else ()
         return replace(plain, pieces=[replace(p, flags=kinds) for p in plain.pieces])
 
-    found = verdict(analyse([marked(k) for k in "ABCD"])).findings
+    found = verdict(analyse([marked(k) for k in "ABCD"])).caveats
     assert [f.text for f in found if "another age" in f.text] == said

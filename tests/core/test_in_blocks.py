@@ -15,7 +15,6 @@ from adhaero.core.compare.data import Group, Piece
 from adhaero.core.compare.in_blocks import Shared, fit_shared, over_pairs
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import BLOCKS, MEANS, MEDIANS, FamilyResult, Setting, judge_families
-from adhaero.core.compare.verdict import judge
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Datum, Known
 from adhaero.core.plan.comparisons import Contrast, Family, Within
@@ -135,17 +134,3 @@ def test_pooled_over_pairs_of_one_fit_their_ratios_agree_or_not() -> None:
     assert fits is not None
     assert over_pairs(fits, [("B", "A"), ("D", "C")])[1] > 0.01
     assert fits.ratio("B", "A").value == pytest.approx(math.log(0.8), abs=0.08)
-
-
-@pytest.mark.parametrize(("more", "hangs"), [((40, 25, 0, 20, 15), True), ((40, 38, 42, 39, 41), False)])
-def test_a_verdict_that_hangs_on_a_piece_says_so_within_boards_too(more: Sequence[float], hangs: bool) -> None:
-    """p = 0.037 over five boards, 0.069 without the first of them; forty more on every board hang on none."""
-    board = (100.0, 130.0, 80.0, 150.0, 110.0)
-    groups = [group("A", [datum(v) for v in board]),
-              group("B", [datum(v + m) for v, m in zip(board, more, strict=True)])]  # fmt: skip
-    found = judge(analyse(groups), str, shared=shared(groups, planned=True))
-    (j,) = found.results[0].comparisons
-    assert (j.route, j.outcome) == (BLOCKS, Outcome.BETTER)
-    said = [f.text for f in found.findings if "it can't be told" in f.text]
-    assert bool(said) == hangs
-    assert all("B0" in text for text in said)

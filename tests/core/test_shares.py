@@ -1,63 +1,47 @@
-"""Shares of a face: what makes 100 %, what follows for the wood, and there and back through a cell."""
+"""Counts of pieces: closed forms and worked examples, not what the code printed."""
 
 from __future__ import annotations
+
+import math
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from adhaero.core.breaking.shares import Shares, as_cell, from_cell, in_words, main_mode, together
-from adhaero.core.observation import Kind, Observation, checked, wood_failure
-from adhaero.core.refusal import Refusal
-
-BY_HAND: Shares = (("wood-at-line@B", 60.0), ("interface@A", 40.0))
+from adhaero.core.statistics.adjust import holm
+from adhaero.core.statistics.shares import fisher, share
 
 
-def broke(shares: Shares, wood: float | None = None, mode: str | None = "mixed") -> Observation:
-    return Observation(Kind.EXACT, 3000, 3000, failure_mode=mode, shares=shares, wood_failure_pct=wood)
+def test_none_of_n_has_the_closed_form_bound() -> None:
+    for n in (1, 5, 20):
+        s = share(0, n)
+        assert (s.share, s.low) == (0, 0)
+        assert s.high == pytest.approx(1 - 0.025 ** (1 / n))
+        assert share(n, n).low == pytest.approx(0.025 ** (1 / n))
 
 
-def test_sixty_of_a_hundred_in_the_wood_by_hand() -> None:
-    seen = checked(broke(BY_HAND))
-    assert wood_failure(seen) == 60
-    assert in_words(BY_HAND) == "60 % in the wood at the line of B, 40 % at the interface of A"
+def test_of_no_pieces_anything_is_possible() -> None:
+    assert (share(0, 0).share, share(0, 0).low, share(0, 0).high) == (None, 0, 1)
 
 
-@pytest.mark.parametrize(
-    ("shares", "field"),
-    [
-        ((("interface", 60.0), ("in-glue", 30.0)), "shares"),
-        ((("interface", 60.0), ("interface", 40.0)), "shares"),
-        ((("interface@D", 100.0),), "shares"),
-        ((("mixed", 100.0),), "shares"),
-        ((("melted", 100.0),), "shares"),
-        ((("interface", 120.0), ("in-glue", -20.0)), "shares"),
-    ],
-)
-def test_shares_that_cannot_be(shares: Shares, field: str) -> None:
-    with pytest.raises(Refusal) as refused:
-        checked(broke(shares))
-    assert refused.value.problems[0].field == field
+@given(st.integers(1, 40), st.data())
+def test_the_interval_is_exact(n: int, data: st.DataObject) -> None:
+    hits = data.draw(st.integers(1, n))
+    low = share(hits, n).low
+
+    def at_least(p: float) -> float:
+        return math.fsum(math.comb(n, k) * p**k * (1 - p) ** (n - k) for k in range(hits, n + 1))
+
+    assert at_least(low) == pytest.approx(0.025, rel=1e-6)
 
 
-def test_wood_failure_that_contradicts_its_shares_is_refused() -> None:
-    assert checked(broke(BY_HAND, wood=65))
-    with pytest.raises(Refusal) as refused:
-        checked(broke(BY_HAND, wood=20))
-    assert "60 %" in refused.value.problems[0].message
+def test_fisher_on_four_against_four() -> None:
+    # 3 of 4 against 1 of 4: P(3 or 4 hits of 8 with 4 in all, or as extreme) = (16 + 1 + 16 + 1) / 70.
+    assert fisher(share(3, 4), share(1, 4)) == pytest.approx(34 / 70)
+    assert fisher(share(4, 4), share(0, 4)) == pytest.approx(2 / 70)
 
 
-@given(st.lists(st.sampled_from(["interface", "in-glue", "wood-deep", "wood-at-line@A", "elsewhere@C"]),
-                min_size=1, max_size=5, unique=True), st.data())  # fmt: skip
-def test_there_and_back_through_a_cell(names: list[str], data: st.DataObject) -> None:
-    cuts = sorted(data.draw(st.lists(st.integers(1, 19), min_size=len(names) - 1, max_size=len(names) - 1)))
-    edges = [0, *cuts, 20]
-    shares = tuple((n, 5.0 * (b - a)) for n, a, b in zip(names, edges, edges[1:], strict=False))
-    assert from_cell(as_cell(shares)) == shares
-    assert sum(share for _, share in shares) == 100
-
-
-def test_the_mode_that_shares_come_down_to() -> None:
-    assert main_mode(together([("in-glue", "A", 50), ("in-glue", "B", 50)])) == "in-glue"
-    assert main_mode(BY_HAND) == "mixed"
-    assert main_mode(()) is None
+def test_holm_adjusts_the_smallest_most_and_keeps_the_order() -> None:
+    assert holm([0.01, 0.04, 0.03]) == pytest.approx([0.03, 0.06, 0.06])
+    assert holm([0.5, 0.9]) == [1.0, 1.0]
+    assert holm([]) == []

@@ -154,7 +154,7 @@ def test_the_result_says_on_paper_what_it_says_on_the_screen(
     headline = seen["answers"][0]["text"]
     assert headline.replace("’", "'") in text.replace("’", "'")
     assert seen["scope"] in text
-    weak = [f["text"] for f in seen["findings"] if f["family"] == "limitation"]
+    weak = [f["text"] for f in seen["caveats"]]
     assert [w for w in weak if w not in text] == [], "what weakens it is never folded away on paper"
     for t in seen["treatments"]:
         if t["mean"] is not None:

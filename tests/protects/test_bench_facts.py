@@ -126,7 +126,7 @@ def test_a_flag_goes_from_the_bench_to_break_compare_and_file(app: App) -> None:
     casein = next(t for t in view["treatments"] if t["letter"] == "B")
     assert any(f["kind"] == "pressure off" and len(f["codes"]) == 3 for f in casein["flags"])
     assert all("pressed otherwise" in " ".join(m["flags"]) for m in casein["marks"])
-    assert any("pressed otherwise than planned (3 of 3)" in f["text"] for f in view["findings"])
+    assert any("pressed otherwise than planned (3 of 3)" in f["text"] for f in view["caveats"])
     written = {r["code"]: r["flags"] for r in rows_of(export(app, batch))}
     assert "pressed otherwise than planned" in written[spoiled[0]]
     without = app.compare(batch, without="pressure%20off")

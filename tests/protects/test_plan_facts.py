@@ -84,9 +84,8 @@ def test_every_kind_of_control_can_be_held_against(app: App, kind: str) -> None:
     app.draft(batch, question="?", factors=[glue], constants=held, replicates=4, solid_reference=0, extras=[own])
     app.lock(batch)
     app.break_all(batch, {"A": [4000, 4100, 4200, 4300], "B": [6000, 6100, 6200, 6300], "C": [5000, 5040, 5080, 5100]})
-    said = " ".join(f["text"] for f in app.compare(batch)["findings"])
-    assert "No control could be used" not in said
-    assert "The other" in said
+    told = app.compare(batch)["answers"][0]["table"]
+    assert "The other" in {r["name"] for r in told}
 
 
 def test_a_form_the_method_cannot_break_is_refused_not_replaced(app: App) -> None:
@@ -163,7 +162,8 @@ def test_a_treatment_left_out_can_be_replaced_as_control(app: App) -> None:
     app.break_all(batch, {"B": [4000, 4100, 4200], "C": [6000, 6100, 6200], "D": [9000, 9100, 9200]})
     view = app.compare(batch)
     assert [t["label"] for t in view["treatments"] if t["is_control"]] == ["Casein"]
-    assert "Against Casein (8.2 MPa): Slow epoxy is stronger" in view["findings"][0]["text"]
-    assert view["findings"][0]["text"].endswith("Damp-proof PVA was left out.")
+    assert {r["name"]: r["standing"] for r in view["answers"][0]["table"]} == {
+        "Slow epoxy": "top", "Casein": "weaker", "Damp-proof PVA": "left_out"}  # fmt: skip
+    assert view["answers"][0]["text"].endswith("Damp-proof PVA was left out.")
     progress = app.get("/today")["batches"][0]
     assert (progress["pieces"], progress["observed"], progress["left_out"]) == (9, 9, 3)

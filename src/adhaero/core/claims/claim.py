@@ -24,6 +24,7 @@ class Basis(StrEnum):
     """What a claim rests on."""
 
     MEANS = "means"
+    BLOCKS = "means within blocks"
     BOUNDS = "bounds"
     ORDER = "order"
     FALLEN = "fell apart"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -14,6 +15,7 @@ from adhaero.core.statistics.adjust import step_alphas
 from adhaero.core.statistics.censored_intervals import Family, family, intervals, pooled, ratios
 from adhaero.core.statistics.gehan import gehan
 from adhaero.core.statistics.shares import fisher, share
+from adhaero.core.statistics.within_blocks import Fits, fit_cells, over_pairs
 
 USUAL = Inference()
 Interval = tuple[float | None, float | None]
@@ -62,6 +64,8 @@ class Judge:
 
     def __init__(self, study: Study, inference: Inference = USUAL) -> None:
         self.study, self.inference = study, inference
+        self.judged: dict[str, tuple[Pair, float]] = {}
+        """The two samples of each claim (by its id), and the risk at which they were judged."""
 
     @cached_property
     def prior(self) -> moderated.Prior | None:
@@ -77,7 +81,7 @@ class Judge:
             basis = Basis.FALLEN if p_fallen < self.inference.alpha and not n else Basis.NOTHING
             return Found(n, basis, p=p_fallen if basis else None, p_fallen=p_fallen, fell_more=fell_more)
         exact = all(s.is_exact for pair in both for s in pair)
-        found = self._by_means(both, n) if exact else self._by_bounds(both, n)
+        found = self._by_blocks(both, n) or (self._by_means(both, n) if exact else self._by_bounds(both, n))
         found = found or self._by_order(both, n)
         return Found(**{**vars(found), "p_fallen": p_fallen, "fell_more": fell_more})
 
@@ -95,7 +99,9 @@ class Judge:
     def _claim(self, pair: Pair, f: Found, risk: float) -> Claim:
         low, high = f.interval(risk)
         relation = self._relation(f, low, high, risk)
-        return Claim(pair.subject, pair.object, relation, f.ratio, low, high, f.n, f.basis, f.p)
+        claim = Claim(pair.subject, pair.object, relation, f.ratio, low, high, f.n, f.basis, f.p)
+        self.judged[claim.id] = pair, risk
+        return claim
 
     def _relation(self, f: Found, low: float | None, high: float | None, risk: float) -> Relation:
         """Alike comes before weaker: a difference that is shown, but too small to matter, does not count."""
@@ -128,6 +134,28 @@ class Judge:
         if min(n) < self.inference.least or a == n:
             return 1.0, False
         return fisher(share(a[0], n[0]), share(a[1], n[1])), a[0] / n[0] < a[1] / n[1]
+
+    @cached_property
+    def in_blocks(self) -> Fits | None:
+        """Fits of the cells within what they share; ``None`` where that is not taken out."""
+        if self.study.shared is None:
+            return None
+        name, planned = self.study.shared
+        cells = {_key(s): [((u.low, u.high), u.block) for u in s.held] for s in self.study.groups
+                 if any(math.isfinite(u.high) for u in s.held)}  # fmt: skip
+        return fit_cells(cells, name, planned=planned)
+
+    def _by_blocks(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found | None:
+        fits, places = self.in_blocks, [(_key(a), _key(b)) for a, b in both]
+        if fits is None or not all(fits.together(*p) for p in places):
+            return None
+        c = fits.ratio(*places[0]) if len(places) == 1 else over_pairs(fits, places)[0]
+
+        def interval(risk: float) -> Interval:
+            low, high = c.interval(risk)
+            return low, high if math.isfinite(high) else None
+
+        return Found(n, Basis.BLOCKS, math.exp(c.value), c.p, interval=interval)
 
     def _by_means(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found | None:
         if len(both) == 1:
@@ -185,3 +213,8 @@ class Judge:
         if any(t is None for t in tests) or len({t.score > 0 for t in tests if t}) != 1:
             return Found(n, Basis.ORDER)
         return Found(n, Basis.ORDER, p=max(t.p for t in tests if t), higher=any(t.score > 0 for t in tests if t))
+
+
+def _key(s: Sample) -> str:
+    """What tells a sample from every other: the pieces it is of."""
+    return " ".join(str(id(u)) for u in s.held)

@@ -1,17 +1,15 @@
-"""One question as the families of findings see it, and what a finding is."""
+"""The planned comparisons of one question with what they are told in."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import NamedTuple
 
 from adhaero.core.compare.analysis import Analysis, Row
 from adhaero.core.compare.axis import Axis
 from adhaero.core.compare.planned import FamilyResult, Setting
 from adhaero.core.plan.judging import WordScale
-
-Numbers = dict[str, float | int | str | None]
 
 
 class Words(NamedTuple):
@@ -33,25 +31,11 @@ class Words(NamedTuple):
 
 
 OF_STRENGTH = Words("stronger", "weaker", "holds")
-OF_A_PROPERTY = Words("higher", "lower", "has")
-
-
-@dataclass(frozen=True)
-class Finding:
-    """One sentence. ``family`` is headline, difference, efficiency, failure, limitation, guess or advice; ``about`` are
-    the letters of the treatments it is about, ``numbers`` what stands behind it, ``reason`` why it can't be told.
-    """
-
-    family: str
-    text: str
-    numbers: Numbers = field(default_factory=dict)
-    about: tuple[str, ...] = ()
-    reason: str = ""
 
 
 @dataclass(frozen=True)
 class Case:
-    """An analysis with what its findings need: the planned comparisons judged, the one whose answer comes first
+    """An analysis with what is told of it needs: the planned comparisons judged, the one whose answer comes first
     (``main``), what is found along numeric factors, the index of the reference row, the wanted power, and ``show``,
     which writes a figure with its unit. ``words`` say more and less.
     """

@@ -10,7 +10,7 @@ import math
 from typing import NamedTuple
 
 from adhaero.core.compare.bounds import bounds_of, smallest_figure
-from adhaero.core.compare.case import Case, Finding, Numbers
+from adhaero.core.compare.case import Case
 from adhaero.core.compare.data import WEAK_N
 from adhaero.core.statistics import censored_intervals
 
@@ -42,29 +42,4 @@ def with_bounds(case: Case) -> dict[str, OfSolid]:
             high = ends.high if ends.high is not None and math.isfinite(ends.high) else None
             scale = r.group.solid_scale
             found[r.group.letter] = OfSolid(ratio.ratio / scale, (ends.low or 0.0) / scale, high and high / scale)
-    return found
-
-
-def find(case: Case) -> list[Finding]:
-    """What each treatment keeps of solid wood."""
-    found: list[Finding] = []
-    fitted = with_bounds(case)
-    for r in case.analysis.rows:
-        if (m := fitted.get(r.group.letter)) is not None:
-            told = f"{100 * m.low:.0f} % or more" if m.high is None else f"{100 * m.low:.0f} to {100 * m.high:.0f} %"
-            kept = f"{r.group.label} keeps {100 * m.ratio:.0f} % of solid wood"
-            fitted_numbers: Numbers = {"ratio": m.ratio, "ci_low": m.low, "ci_high": m.high}
-            text = f"{kept} ({told}), by medians fitted with bounds."
-            found.append(Finding("efficiency", text, fitted_numbers, (r.group.letter,)))
-        if r.efficiency is None:
-            continue
-        f, share = r.efficiency.fieller, 100 * r.efficiency.ratio
-        low, high = (f.ci_low, f.ci_high) if f is not None else (None, None)
-        if low is not None and high is not None:
-            span = f" ({max(0.0, 100 * low):.0f} to {100 * high:.0f} %)"
-        else:
-            span = f" (no interval: {r.efficiency.reason or 'too few pieces'})"
-        text = f"{r.group.label} keeps {share:.0f} % of solid wood{span}."
-        numbers: Numbers = {"ratio": r.efficiency.ratio, "ci_low": low, "ci_high": high}
-        found.append(Finding("efficiency", text, numbers, (r.group.letter,)))
     return found

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 from adhaero.core.compare import steps
 from adhaero.core.compare.analysis import Row
@@ -65,6 +64,11 @@ def said(case: Case, f: Family, j: Judged) -> str:
     a, b = case.row(j.first), case.row(j.second)
     text = _told(case, f, j, a, b)
     return f"{text} All of them broke in the wood: that compares the wood, not the glue." if j.of_wood else text
+
+
+def known_end(high: float | None) -> float | None:
+    """The upper end of an interval, where it has one."""
+    return None if high is None or math.isinf(high) else high
 
 
 def _told(case: Case, f: Family, j: Judged, a: Row, b: Row) -> str:
@@ -164,21 +168,3 @@ def over_in_words(case: Case, f: Family, o: Over) -> str:
         return f"{text}."
     each = f"{100 * o.lowest:.0f} to {100 * o.highest:.0f} %" if f.of == KEPT else _span(o.lowest, o.highest)
     return f"{text}; but it is not the same in each: {each}."
-
-
-def apart_in_words(f: Family, o: Over, found: Sequence[Judged]) -> str:
-    """A contrast whose strata do not agree: its least and its most, named, instead of what is pooled over them."""
-    own = {(p.first, p.second) for c in f.contrasts if c.name == o.name for p in c.pairs}
-    known = sorted((j for j in found if (j.first, j.second) in own and j.ratio), key=lambda j: j.ratio or 0.0)
-    if len(known) < 2:
-        return ""
-    ends = [f"{j.stratum} {_size(j.ratio or 1.0, kept=f.of == KEPT)}" for j in (known[0], known[-1])]
-    kind = "combination" if " and " in f.strata else f.strata
-    what = f"What {o.first} keeps of {o.second}" if f.of == KEPT else f"{o.first} against {o.second}"
-    return f"{what} is not the same in each {kind}: from {ends[0]} to {ends[1]}."
-
-
-def _size(ratio: float, *, kept: bool) -> str:
-    if kept:
-        return f"{100 * ratio:.0f} %"
-    return f"{ratio:.1f} times" if ratio >= TIMES_FROM else signed_percent(ratio - 1)

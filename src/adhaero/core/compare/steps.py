@@ -77,13 +77,3 @@ def in_words(j: Judged, s: Setting) -> str:
     open_ = (by > 0 and second_held) or (by < 0 and first_held)
     words = f"{bound}{count} step{'s' * (n != 1)} {way}"
     return f"{words} as far as it was loaded" if open_ else words
-
-
-def seen(found: Sequence[Judged], s: Setting) -> str:
-    """How many of several comparisons of too few pieces stood lower, higher and on the same step; empty where none of
-    them went up in steps.
-    """
-    told = [x[0] for j in found if few(j, s) and (x := steps_apart(j, s)) is not None]
-    count = [(sum(x < 0 for x in told), "lower"), (sum(x == 0 for x in told), "on the same step"),
-             (sum(x > 0 for x in told), "higher")]  # fmt: skip
-    return ", ".join(f"{n} {what}" for n, what in count if n)

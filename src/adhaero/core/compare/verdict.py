@@ -1,4 +1,4 @@
-"""The verdict: the planned comparisons judged, the headline, and the findings in their order."""
+"""The planned comparisons judged, and what weakens them."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
 
+from adhaero.core.compare import limitations, lying_apart
 from adhaero.core.compare.analysis import Analysis
 from adhaero.core.compare.axis import Axis, Levels, along
-from adhaero.core.compare.case import OF_STRENGTH, Words
-from adhaero.core.compare.findings import Case, Finding, findings
-from adhaero.core.compare.headline import headline
+from adhaero.core.compare.case import OF_STRENGTH, Case, Words
+from adhaero.core.compare.caveat import Caveat
 from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.planned import FamilyResult, Setting, judge_families
 from adhaero.core.compare.saying import begun
@@ -19,12 +19,12 @@ from adhaero.core.plan.comparisons import Contrast, Family, Within, primary
 
 @dataclass(frozen=True)
 class Verdict:
-    """The findings, and the ``case`` that they are about (none where there are no figures). ``reference`` is the row
-    that others are drawn against: the control or, without one, the highest mean.
+    """What weakens the comparisons, and the ``case`` that this is about (none where there are no figures).
+    ``reference`` is the row that others are drawn against: the control or, without one, the highest mean.
     """
 
     reference: int | None
-    findings: list[Finding]
+    caveats: list[Caveat]
     case: Case | None = None
 
     @property
@@ -75,8 +75,8 @@ def judge(
     first = primary([r.family for r in results])
     main = next((r for r in results if r.family is first), None)
     by_key = {x.key: x for x in levels}
-    axes = [along(r.family, by_key[r.family.of], setting, r.shared) for r in results if r.family.of in by_key]
+    axes = [along(r.family, by_key[r.family.of], setting) for r in results if r.family.of in by_key]
     case = Case(analysis, setting, results, main, axes, reference_row(analysis), show, wanted_power, single_figure,
                 words)  # fmt: skip
-    told = [replace(f, text=begun(f.text)) for f in (headline(case), *findings(case))]
-    return Verdict(case.reference, told, case)
+    found = [*lying_apart.find(case), *limitations.find(case)]
+    return Verdict(case.reference, [replace(c, text=begun(c.text)) for c in found], case)

@@ -106,6 +106,38 @@ def has_factors(q: Question, keys: Collection[str]) -> bool:
     return together and q.of in keys and set(named) <= set(keys) and len(set(named)) == len(named)
 
 
+class Picture(StrEnum):
+    """What shows an answer best."""
+
+    PIECES = "plot"
+    RANKED = "ranked"
+    ALONG = "curve"
+    KEPT = "kept"
+    LINES = "lines"
+    LASTING = "lasting"
+    FAILURES = "failures"
+
+
+MANY = 12
+"""Levels from which on a ranked list says more than a row of pieces for each."""
+
+
+def picture_of(q: Question, levels: int) -> Picture:
+    """Return the picture of a question that is asked of so many levels."""
+    match q.kind:
+        case QuestionKind.HOW_MUCH_IS_ENOUGH:
+            return Picture.ALONG
+        case QuestionKind.WHAT_IS_LEFT | QuestionKind.DOES_IT_LAST:
+            return Picture.ALONG if not q.along and q.kind is QuestionKind.DOES_IT_LAST else Picture.KEPT
+        case QuestionKind.HOW_LONG_DOES_IT_HOLD:
+            return Picture.LASTING
+        case QuestionKind.HOW_DOES_IT_FAIL:
+            return Picture.FAILURES
+        case QuestionKind.DOES_IT_DEPEND:
+            return Picture.LINES
+    return Picture.RANKED if levels > MANY else Picture.PIECES
+
+
 @dataclass(frozen=True)
 class Line:
     """One row of an answer: a ``level`` (``within`` a level of another factor), its standing, ``n`` pieces that held,

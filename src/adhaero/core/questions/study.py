@@ -37,13 +37,17 @@ class Factor:
 
 @dataclass(frozen=True)
 class Unit:
-    """One piece (or parent) that was tested: its figure lies in [low, high]. ``passed`` is by the plan's rule."""
+    """One piece (or parent) that was tested: its figure lies in [low, high]. ``passed`` is by the plan's rule, ``code``
+    that of a single piece, ``block`` what it shares with pieces of other cells (a board, a day).
+    """
 
     known: Known
     low: float = math.nan
     high: float = math.inf
     mode: str = ""
     passed: bool | None = None
+    code: str = ""
+    block: str = ""
 
     @property
     def fell(self) -> bool:
@@ -122,7 +126,8 @@ class Sample:
 @dataclass(frozen=True)
 class Study:
     """A study in figures. ``solid`` are solid pieces by the level of ``solid_by`` (a factor key, or empty: one for
-    all); ``cost`` is by level of whatever is asked about.
+    all); ``cost`` is by level of whatever is asked about; ``shared`` names what blocks are, with whether they were
+    planned.
     """
 
     factors: tuple[Factor, ...]
@@ -130,6 +135,7 @@ class Study:
     solid: Mapping[str, Sample] = field(default_factory=dict)
     solid_by: str = ""
     cost: Mapping[str, float] = field(default_factory=dict)
+    shared: tuple[str, bool] | None = None
 
     def factor(self, key: str) -> Factor:
         """The factor of a key."""
@@ -146,6 +152,11 @@ class Study:
     def only(self, key: str, level: str) -> Study:
         """The study at one level of a factor."""
         return replace(self, cells=tuple(c for c in self.cells if c.levels[key] == level))
+
+    def without(self, unit: Unit) -> Study:
+        """The study without one piece."""
+        cells = (replace(c, units=tuple(u for u in c.units if u is not unit)) for c in self.cells)
+        return replace(self, cells=tuple(cells))
 
     def strata(self, besides: Sequence[str]) -> list[dict[str, str]]:
         """The combinations of levels of the factors that are not named, as they occur; one empty one without any."""

@@ -31,6 +31,8 @@ def as_seen(say: Say, a: Answer, lines: Sequence[Line]) -> list[str]:
     of = a.question.of
     n = max((x.n for x in own), default=0)
     many = "One piece of each" if n == 1 else f"{n} pieces of each at most"
+    if not own and any(c.excluded for c in say.study.cells) and not any(c.unbroken for c in say.study.cells):
+        return sentences(["every reading is excluded: nothing can be compared"])
     if not own:
         return sentences(["nothing is broken yet", "; ".join(apart(say, of, lines))])
     rest = "; ".join(apart(say, of, [x for x in lines if not x.n]))
@@ -42,8 +44,8 @@ def as_seen(say: Say, a: Answer, lines: Sequence[Line]) -> list[str]:
         return sentences([f"As seen: {say.with_figures(of, own)}", f"{many}: the next could differ", rest])
     middle = own[1:-1][:3]
     between = f", then {say.with_figures(of, middle)}" if middle else ""
-    first = f"As seen: {say.name(of, own[0].level)} held most, {say.figure(own[0])}{between}, and "
-    first += f"{say.name(of, own[-1].level)} least, {say.figure(own[-1])}"
+    first = f"As seen: {say.name(of, own[0].level)} {say.words.topped}, {say.figure(own[0])}{between}, and "
+    first += f"{say.name(of, own[-1].level)} {say.words.least}, {say.figure(own[-1])}"
     return sentences([first, f"{many}: the next could turn the order", rest])
 
 
@@ -66,11 +68,11 @@ def best(say: Say, a: Answer) -> list[str]:
     lead = say.with_figures(of, top, say.fallen)
     alike = all(x.ratio_low is None or x.ratio_low >= 1 - say.inference.margin for x in top)
     if len(top) == 1:
-        first = f"{so_far}{lead} holds most"
+        first = f"{so_far}{lead} {say.words.tops}"
     elif alike:
-        first = f"{so_far}{lead} hold most, the same within {say.margin}"
+        first = f"{so_far}{lead} {say.words.top}, the same within {say.margin}"
     else:
-        first = f"{so_far}{lead} hold most; there is no clear difference between them yet"
+        first = f"{so_far}{lead} {say.words.top}; there is no clear difference between them yet"
     open_ = a.of(Standing.UNCLEAR)
     second = f"{say.with_figures(of, open_, say.fallen)} can't be placed yet" if open_ else ""
     third = _weaker(say, a, top[0])
@@ -92,9 +94,9 @@ def _weaker(say: Say, a: Answer, lead: Line) -> str:
 
     if len(lines) > MOST_WEAKER:
         first, last = lines[0], lines[-1]
-        return (f"the other {len(lines)} are clearly weaker, from {say.name(of, first.level)} ({say.figure(first)}) "
-                f"down to {say.name(of, last.level)} ({say.figure(last)})")  # fmt: skip
-    return f"{say.with_figures(of, lines, below)} {is_or_are(lines)} weaker"
+        ends = [f"{say.name(of, x.level)} ({say.figure(x)})" for x in (first, last)]
+        return f"the other {len(lines)} are clearly {say.words.less}, from {ends[0]} down to {ends[1]}"
+    return f"{say.with_figures(of, lines, below)} {is_or_are(lines)} {say.sized(lines, say.words.less)}"
 
 
 def better(say: Say, a: Answer) -> list[str]:
@@ -133,9 +135,10 @@ def against_in_words(say: Say, a: Answer, others: Sequence[Line], told_base: str
     up, same, open_, down = map(of_standing, (Standing.STRONGER, Standing.ALIKE, Standing.UNCLEAR, Standing.WEAKER))
     clear = []
     if up:
-        clear.append(f"{say.with_figures(of, up, by)} {is_or_are(up)} stronger than {told_base}")
+        clear.append(f"{say.with_figures(of, up, by)} {is_or_are(up)} {say.sized(up, say.words.more)} than {told_base}")
     if down:
-        clear.append(f"{say.with_figures(of, down, by)} {is_or_are(down)} weaker{'' if up else f' than {told_base}'}")
+        than = "" if up else f" than {told_base}"
+        clear.append(f"{say.with_figures(of, down, by)} {is_or_are(down)} {say.sized(down, say.words.less)}{than}")
     found += ["; ".join(clear)] if clear and len("; ".join(clear)) <= MOST_SIGNS - 20 else clear
     rest = []
     if same:
@@ -187,7 +190,9 @@ def matters(say: Say, a: Answer) -> list[str]:
         up = [x for x in judged if x.standing is Standing.STRONGER]
         down = [x for x in judged if x.standing is Standing.WEAKER]
         open_ = [x for x in judged if x.standing is Standing.UNCLEAR]
-        first = f"{start}{say.with_figures(q.of, up)} {is_or_are(up)} stronger than {say.with_figures(q.of, down)}"
+        first = (
+            f"{start}{say.with_figures(q.of, up)} {is_or_are(up)} {say.words.more} than {say.with_figures(q.of, down)}"
+        )
         rest = "; ".join(
             x for x in (f"{say.with_figures(q.of, open_)} can't be placed yet" if open_ else "", rest) if x
         )

@@ -73,13 +73,15 @@ def survives(say: Say, a: Answer) -> list[str]:
     def holding(x: Line) -> int:
         return x.counts.get(how_long_does_it_hold.HOLDING, 0)
 
-    def seen(x: Line) -> str:
-        name, still = say.name(q.of, x.level), holding(x)
+    def course(x: Line) -> str:
+        still = holding(x)
         if still == x.n:
-            return f"{name}: {still} of {x.n} still held at {say.time(x.lowest or 0.0)}"
-        when = _median(say, x)
+            return f"{still} of {x.n} still held at {say.time(x.lowest or 0.0)}"
         also = f" ({still} of {x.n} still held at {say.time(x.lowest or 0.0)})" if still else ""
-        return f"{name}: half failed {when}{also}"
+        return f"half failed {_median(say, x)}{also}"
+
+    def seen(x: Line) -> str:
+        return f"{say.name(q.of, x.level)}: {course(x)}"
 
     if not judged:
         told = []
@@ -91,7 +93,11 @@ def survives(say: Say, a: Answer) -> list[str]:
     top = [x for x in judged if x.standing is Standing.TOP]
     if not top:
         return sentences([f"there is no clear difference yet; {'; '.join(seen(x) for x in judged[:4])}", rest])
-    head = f"{joined([say.name(q.of, x.level) for x in top[:4]])} {'lasts' if len(top) == 1 else 'last'} longest"
+    if len(top) == 1:
+        others = [x for x in judged if x is not top[0]][:3]
+        first = f"{say.name(q.of, top[0].level)} lasts longest: {course(top[0])}"
+        return sentences(["; ".join([first, *(seen(x) for x in others)]), rest])
+    head = f"{joined([say.name(q.of, x.level) for x in top[:4]])} last longest"
     return sentences([f"{head}; {'; '.join(seen(x) for x in judged[:4])}", rest])
 
 

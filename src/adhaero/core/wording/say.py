@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from decimal import ROUND_HALF_UP, Decimal
 
 from adhaero.core.inference import Inference
+from adhaero.core.plan.judging import WordScale
 from adhaero.core.questions.question import Line, Standing
 from adhaero.core.questions.study import Study
 
@@ -34,6 +35,21 @@ def three_digits(value: float) -> float:
     )
 
 
+@dataclass(frozen=True)
+class FigureWords:
+    """How more and less of a figure are said, of one and of several, and how it was seen."""
+
+    more: str = "stronger"
+    less: str = "weaker"
+    tops: str = "holds most"
+    top: str = "hold most"
+    topped: str = "held most"
+    least: str = "least"
+
+
+OF_A_PROPERTY = FigureWords("higher", "lower", "is highest", "are highest", "was highest", "lowest")
+
+
 @dataclass
 class Say:
     """How things of a study are called. ``show`` writes a figure with its unit, ``time`` a time, ``money`` a cost."""
@@ -43,6 +59,16 @@ class Say:
     time: Callable[[float], str] = str
     money: Callable[[float], str] = lambda cost: f"{cost:.2f}"
     inference: Inference = field(default_factory=Inference)
+    words: FigureWords = field(default_factory=FigureWords)
+    scale: WordScale | None = None
+
+    def sized(self, lines: Sequence[Line], word: str) -> str:
+        """``word`` with how much before it ("clearly weaker"), where the plan has words for sizes and one fits all."""
+        if self.scale is None or not lines:
+            return word
+        found = {self.scale.word(x.ratio) if x.ratio else "" for x in lines}
+        much = found.pop() if len(found) == 1 else ""
+        return f"{much} {word}" if much in ("slightly", "clearly", "far") else word
 
     @property
     def margin(self) -> str:

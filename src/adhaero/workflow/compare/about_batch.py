@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from adhaero.core.compare.analysis import Analysis
-from adhaero.core.compare.findings import Finding
+from adhaero.core.compare.caveat import Caveat
 from adhaero.core.compare.prediction import in_words, score
 from adhaero.core.observation import WOOD_MODES
 from adhaero.core.plan.glues import policy_in_words
@@ -16,9 +16,7 @@ from adhaero.workflow.piece_records import piece_record
 from adhaero.workflow.plan.guessing import scores
 
 
-def guess(
-    record: BatchRecord, a: Analysis, reference: int | None, said: Sequence[Guess], *, load: bool
-) -> list[Finding]:
+def guess(record: BatchRecord, a: Analysis, reference: int | None, said: Sequence[Guess], *, load: bool) -> list[str]:
     """How the guess of the plan and those of others came out; loads become the figure by the nominal sizes."""
     planned = {t.id: t for t in record.planned.values()}
     scale = {i: 1.0 if load else record.method.per_newton(t.sizes) for i, t in planned.items()}
@@ -26,18 +24,17 @@ def guess(
     found = {r.group.letter: r.summary.mean for r in a.rows if r.summary.mean is not None}
     control = a.rows[reference].group.letter if reference is not None else ""
     by_letter = {t.letter: scale[i] for i, t in planned.items()}
-    others = [Finding("guess", text) for text in scores(said, found, control, by_letter)]
+    others = list(scores(said, found, control, by_letter))
     scored = score(guessed, found)
     if scored is None:
         return others
-    numbers = {"pairs_right": scored.pairs_right, "pairs": scored.pairs, "off": scored.off}
-    return [Finding("guess", in_words(scored), {**numbers}), *others]
+    return [in_words(scored), *others]
 
 
-def policy(record: BatchRecord) -> list[Finding]:
+def policy(record: BatchRecord) -> list[Caveat]:
     """That each glue was used by its own label, where that is so: it runs along with the glue."""
     said = policy_in_words(record.plan, record.units)
-    return [Finding("limitation", said)] if said else []
+    return [Caveat(said)] if said else []
 
 
 def decimals(record: BatchRecord, *, load: bool) -> int:

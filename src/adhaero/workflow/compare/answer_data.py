@@ -9,6 +9,7 @@ from statistics import fmean
 
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.data import Group
+from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.lasting import Lasted
 from adhaero.core.observation import WOOD_MODES
 from adhaero.core.piece_record import Known
@@ -17,6 +18,8 @@ from adhaero.core.questions.study import WOOD, Cell, Factor, Level, Sample, Stud
 from adhaero.workflow.batch_record import BatchRecord
 
 PASSES = {"passes": True, "fails": False}
+TREATMENT = "treatment"
+"""The one factor of treatments that are set side by side."""
 
 
 @dataclass(frozen=True)
@@ -49,9 +52,13 @@ class Asked:
         return replace(self.study, cells=tuple(c for c in cells if c.units), solid={})
 
 
-def asked_of(record: BatchRecord, rows: Sequence[Row], passed: Mapping[str, str], cost: Mapping[str, float]) -> Asked:
-    """Return the pieces of a batch as a study. A single treatment beside the grid is a level of its own of the factor
-    in which it differs, at the usual levels of the others.
+def asked_of(
+    record: BatchRecord, rows: Sequence[Row], passed: Mapping[str, str], cost: Mapping[str, float],
+    shared: Shared | None,
+) -> Asked:  # fmt: skip
+    """Return the pieces of a batch as a study; ``shared`` is what pieces of several treatments have in common. A single
+    treatment beside the grid is a level of its own of the factor in which it differs, at the usual levels of the
+    others.
     """
     plan = record.plan
     factors = {f.key: [_level(f.key, x.id, level_name(f.key, x), x.value) for x in f.levels] for f in plan.factors}
@@ -61,11 +68,26 @@ def asked_of(record: BatchRecord, rows: Sequence[Row], passed: Mapping[str, str]
         if planned is None or r.group.role == "solid" or not plan.factors:
             continue
         levels = _levels(plan, planned.cell, planned.id, planned.label, planned.changed, factors)
-        cells.append(Cell(levels, _units(r.group, passed), r.unbroken, r.left_out, r.void))
+        cells.append(Cell(levels, _units(r.group, passed, shared), r.unbroken, r.left_out, r.void))
         treatments[r.group.letter] = levels
     made = tuple(Factor(f.key, f.name, tuple(factors[f.key]), f.key.startswith("gap")) for f in plan.factors)
     solid, by = _solid(record, rows, plan)
-    return Asked(Study(made, tuple(cells), solid, by), treatments, cost)
+    return Asked(Study(made, tuple(cells), solid, by, shared=_blocks(shared)), treatments, cost)
+
+
+def side_by_side(rows: Sequence[Row], shared: Shared | None) -> Asked:
+    """Return treatments as a study of one factor: the treatment itself, whatever they differ in."""
+    joints = [r for r in rows if r.group.role != "solid"]
+    levels = tuple(Level(r.group.letter, r.group.label) for r in joints)
+    treatments = {r.group.letter: {TREATMENT: r.group.letter} for r in joints}
+    cells = (
+        Cell(treatments[r.group.letter], _units(r.group, {}, shared), r.unbroken, r.left_out, r.void) for r in joints
+    )
+    return Asked(Study((Factor(TREATMENT, "treatment", levels),), tuple(cells), shared=_blocks(shared)), treatments, {})
+
+
+def _blocks(shared: Shared | None) -> tuple[str, bool] | None:
+    return None if shared is None else (shared.name, shared.planned)
 
 
 def _level(key: str, id_: str, text: str, value: object) -> Level:
@@ -85,9 +107,10 @@ def _levels(
     return {**usual, own: id_}
 
 
-def _units(g: Group, passed: Mapping[str, str]) -> tuple[Unit, ...]:
+def _units(g: Group, passed: Mapping[str, str], shared: Shared | None) -> tuple[Unit, ...]:
     by_code = {p.code: p for p in g.pieces}
-    found = [_unit(d.known, d.low, d.high, by_code[codes[0]].failure_mode or "", PASSES.get(passed.get(codes[0], "")))
+    found = [Unit(d.known, d.low, d.high, _mode(by_code[codes[0]].failure_mode or ""),
+                  PASSES.get(passed.get(codes[0], "")), codes[0] if len(codes) == 1 else "", _block(codes, shared))
              for d, codes in g.units(fallen_as_zero=False)]  # fmt: skip
     counted = {c for _, codes in g.units(fallen_as_zero=False) for c in codes}
     seen = (p for p in g.pieces if p.code not in counted and p.opened)
@@ -95,8 +118,9 @@ def _units(g: Group, passed: Mapping[str, str]) -> tuple[Unit, ...]:
                       for p in seen))  # fmt: skip
 
 
-def _unit(known: Known, low: float, high: float, mode: str, passed: bool | None) -> Unit:
-    return Unit(known, low, high, _mode(mode), passed)
+def _block(codes: Sequence[str], shared: Shared | None) -> str:
+    own = {shared.of.get(c, "") for c in codes} if shared is not None else set()
+    return own.pop() if len(own) == 1 else ""
 
 
 def _mode(mode: str) -> str:
@@ -106,7 +130,7 @@ def _mode(mode: str) -> str:
 
 def _solid(record: BatchRecord, rows: Sequence[Row], plan: Plan) -> tuple[dict[str, Sample], str]:
     """The solid pieces by the level that decides which of them a joint is held against."""
-    own = {r.group.solid: Sample(_units(r.group, {})) for r in rows if r.group.role == "solid"}
+    own = {r.group.solid: Sample(_units(r.group, {}, None)) for r in rows if r.group.role == "solid"}
     joints = [(r, record.planned[r.group.letter]) for r in rows
               if r.group.role != "solid" and r.group.letter in record.planned and not r.group.no_solid]  # fmt: skip
     keys = {r.group.solid for r, _ in joints if r.group.solid}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import timedelta
 
-from adhaero.core.compare.case import Finding
+from adhaero.core.compare.caveat import Caveat, Weight
 from adhaero.core.compare.data import counted
 from adhaero.core.plan.blocks import KINDS
 from adhaero.store.specimens import Specimen
@@ -55,7 +55,7 @@ def _runs(record: BatchRecord, apart: timedelta) -> dict[int, int]:
     return found
 
 
-def not_as_planned(record: BatchRecord) -> list[Finding]:
+def not_as_planned(record: BatchRecord) -> list[Caveat]:
     """What a reader must know where pieces were made in fewer blocks than planned."""
     b, made = record.plan.blocks, blocks_made(record)
     if b is None or not made:
@@ -66,4 +66,4 @@ def not_as_planned(record: BatchRecord) -> list[Finding]:
         return []
     how = "glued" if record.glued_in_blocks else "broken"
     text = f"The plan spreads the pieces over {counted(planned, KINDS[b.kind])}; they were {how} in {real}."
-    return [Finding("limitation", text, {"planned": planned, "made": real})]
+    return [Caveat(text, Weight.OVERTURNS)]

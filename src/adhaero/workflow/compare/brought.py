@@ -299,6 +299,6 @@ def _told(
         low, high = t.interval(1 - alpha)
         out = outcome_of_ratio(low, high, s.matters)
         j = Judged(first, second, "", MEANS, out, t.ratio, low, high, adjusted, alpha=alpha)
-        told.append(ComparedView(first, second, "", out.value, MEANS, t.ratio, low, high, adjusted, None, None,
+        told.append(ComparedView(first, second, "", out.value, MEANS, t.ratio, low, high, adjusted, None,
                                  f"{begun(said(case, family, j))} Each as a share of {tie.text}."))  # fmt: skip
     return told

@@ -9,11 +9,11 @@ from typing import NamedTuple
 from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.compare.analysis import Analysis, analyse
 from adhaero.core.compare.case import OF_STRENGTH
+from adhaero.core.compare.caveat import Caveat, Weight
 from adhaero.core.compare.changes import changes
-from adhaero.core.compare.counts import judge_counts
+from adhaero.core.compare.data import counted, listed
 from adhaero.core.compare.efficiency import with_bounds
 from adhaero.core.compare.estimates import estimates
-from adhaero.core.compare.findings import Finding
 from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.planned import Setting
 from adhaero.core.compare.reaching import reached
@@ -35,7 +35,7 @@ from adhaero.workflow.compare.about_batch import (
     policy,
     times_to_peak,
 )
-from adhaero.workflow.compare.answers import Told, answers
+from adhaero.workflow.compare.answers import Told, answers, side_answer
 from adhaero.workflow.compare.background import Background, background
 from adhaero.workflow.compare.blocks_made import not_as_planned
 from adhaero.workflow.compare.claims import with_figures
@@ -43,14 +43,12 @@ from adhaero.workflow.compare.concluding import held
 from adhaero.workflow.compare.counting import exact, shared, units_for, within
 from adhaero.workflow.compare.counting import in_words as in_words_of_units
 from adhaero.workflow.compare.glue_costs import glue_costs
-from adhaero.workflow.compare.good_enough import good_enough
-from adhaero.workflow.compare.good_enough import sentences as good_enough_sentences
+from adhaero.workflow.compare.good_enough import good_enough, unknown_lines
 from adhaero.workflow.compare.groups import control_of, counts, figureless, marked, treated
-from adhaero.workflow.compare.lasting_view import lasted_of, lasting_of, led_by
+from adhaero.workflow.compare.lasting_view import lasted_of, lasting_of
 from adhaero.workflow.compare.own_properties import compared
 from adhaero.workflow.compare.planned_view import (
     cell_of,
-    crossed,
     factors_view,
     numeric,
     of_question,
@@ -144,9 +142,7 @@ def compare(
 
 
 def _beside(codes: list[str], all_of: CompareView, without: CompareView) -> Beside:
-    with_them, without_them = (
-        next((f.text for f in v.findings if f.family == "headline"), "") for v in (all_of, without)
-    )
+    with_them, without_them = (v.answers[0].text if v.answers else "" for v in (all_of, without))
     return Beside(codes, with_them, without_them, _changed(all_of, without))
 
 
@@ -205,7 +201,7 @@ def _answer(
         ),
     )
     if record.method.loadless:
-        verdict = Verdict(None, judge_counts(analysis.rows, a.alpha))
+        verdict = Verdict(None, [])
     else:
         dimension = dimension_of(record, load=asked.load)
         verdict = judge(
@@ -266,6 +262,10 @@ def _filtered(record: BatchRecord, background: Background, asked: _Asked) -> set
     } | left_out(record, background, asked.only)
 
 
+def _filtered_in_words(codes: Collection[str]) -> str:
+    return f"{counted(len(codes), 'piece')} left out as you chose: {listed(sorted(codes), 6)}."
+
+
 def _compare(w: AppContext, record: BatchRecord, background: Background, asked: _Asked) -> CompareView:
     plan, a, load = record.plan, record.plan.assumptions, asked.load
     asides = _asides(record)
@@ -278,13 +278,15 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
     in_blocks = shared(record, board)
     main = _answer(w, record, [t for t in record.treatments if t not in out], asked, filtered, questions, in_blocks)
     sides, rows = [], list(main.analysis.rows)
+    dimension = dimension_of(record, load=load)
+    told = Told(record.units, dimension, background.currency, plan.judging.words)
     for number, q in enumerate(asides):
         if q.only or q.against:
             own = set(q.treatments) | (solids if q.against else keeps)
             answer = _answer(w, record, sorted(own), asked, filtered, of_question(record, number), in_blocks, q.against)
             rows += answer.analysis.rows
-            sides.append(SideAnswer(q.question, answer.results, answer.verdict.findings))
-    dimension = dimension_of(record, load=load)
+            told_of = side_answer(record, answer.analysis.rows, q.question, told, in_blocks)
+            sides.append(SideAnswer(q.question, answer.results, told_of))
     welch = main.analysis.welch
 
     units = units_for(record, asked.unit)
@@ -297,7 +299,12 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
 
     good = good_enough(record, main.analysis, sorted(filtered), background.own, load=load, fallen_as_zero=asked.as_zero)
     costs = glue_costs(record, {r.letter: r.mean for r in main.results})
-    both = crossed(record, main.verdict.case) if main.verdict.case else []
+    along = [
+        *background.along,
+        *by_load_and_by_strength(record),
+        *(other_sections(record) if load else []),
+        *wood_along(record, main.analysis, background.boards, figure_of, dimension.value),
+    ]
     lasted, holds_for = lasting_of(record), scope(record)
     setting = main.verdict.case.setting if main.verdict.case else Setting({}, a.alpha, a.matters, asked.as_zero)
     figures = {s.code: v for s in record.counting if (v := figure_of(s)) is not None} if background.own else {}
@@ -327,24 +334,25 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
             asked.reach,
             {x.key: x.level for x in numeric(record, questions)},
         ),
-        interactions=both,
         factors=factors_view(record, questions),
         cells={t.letter: cell for t in main.results if (cell := cell_of(record, t.letter))},
-        findings=[
-            *led_by(lasted, main.verdict.findings, sum(r.summary.n for r in main.analysis.rows)),
-            *(Finding("difference", x.text) for x in both),
-            *good_enough_sentences(good),
+        caveats=[
+            *([] if not filtered else [Caveat(_filtered_in_words(filtered), Weight.OVERTURNS)]),
+            *(Caveat(text, Weight.OVERTURNS) for text in along),
+            *main.verdict.caveats,
+            *unknown_lines(good),
             *policy(record),
             *not_as_planned(record),
-            *guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
         ],
+        guesses=guess(record, main.analysis, main.verdict.reference, background.guesses, load=load),
         answers=answers(
             record,
             rows,
             good.pieces,
-            Told(record.units, dimension, background.currency),
+            told,
             {c.letter: c.money for c in costs},
             lasted_of(record),
+            in_blocks,
         ),
         good_enough=good,
         flags=counts(record, record.counting),
@@ -357,12 +365,6 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         own=compared(record, [r.group for r in main.analysis.rows], background.own, figures) if background.own else [],
         sides=sides,
         scope=holds_for,
-        along=[
-            *background.along,
-            *by_load_and_by_strength(record),
-            *(other_sections(record) if load else []),
-            *wood_along(record, main.analysis, background.boards, figure_of, dimension.value),
-        ],
         departed=background.departed,
         not_noted=background.not_noted,
         adherence=background.adherence,

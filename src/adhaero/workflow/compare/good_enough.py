@@ -8,8 +8,7 @@ from dataclasses import dataclass
 
 from adhaero.core import formula
 from adhaero.core.compare.analysis import Analysis, Row, values_of
-from adhaero.core.compare.case import Finding, Numbers
-from adhaero.core.compare.data import p_in_words
+from adhaero.core.compare.caveat import Caveat
 from adhaero.core.compare.passing import Passed, Seen, judge, reaches
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.piece_record import datum
@@ -239,23 +238,6 @@ def _reckoned(
     return formula.reckon(f, values, raw)
 
 
-def sentences(g: GoodEnough) -> list[Finding]:
-    """How many of each treatment are good enough."""
-    found = [Finding("limitation", f"The line “{name}” is not known: no curve of the control shows it yet.")
-             for name in g.unknown]  # fmt: skip
-    for r in g.rows:
-        if not r.told and not r.open:
-            continue
-        open_ = f", {r.open} left open by their bounds" if r.open else ""
-        p = "" if r.p is None else f"; against the control {p_in_words(r.p)}"
-        span = f" ({r.low_pct:.0f} to {r.high_pct:.0f} %{p})" if r.told else ""
-        text = f"{r.label}: {r.passed} of {r.told} good enough{span}{open_}."
-        numbers: Numbers = {
-            "passed": r.passed,
-            "told": r.told,
-            "open": r.open,
-            "low_pct": r.low_pct,
-            "high_pct": r.high_pct,
-        }
-        found.append(Finding("pass", text, numbers, (r.letter,)))
-    return found
+def unknown_lines(g: GoodEnough) -> list[Caveat]:
+    """Return which lines of the rule are not known yet."""
+    return [Caveat(f"The line “{name}” is not known: no curve of the control shows it yet.") for name in g.unknown]

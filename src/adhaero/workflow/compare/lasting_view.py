@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Mapping
 from math import fsum
 
-from adhaero.core.compare.case import Finding
 from adhaero.core.compare.lasting import LOOKS, UNDER_LOAD, Lasted, Lasting, lasting
 from adhaero.core.observation import Kind
 from adhaero.workflow.batch_record import BatchRecord
@@ -65,15 +63,3 @@ def _short_term(record: BatchRecord) -> Mapping[int, float]:
         return means
     usual = means[control] if control is not None else next(iter(means.values()))
     return {t: means.get(t, usual) for t in record.treatments}
-
-
-def led_by(found: Sequence[Lasting], findings: Sequence[Finding], pieces: int) -> list[Finding]:
-    """The findings with what is said of lasting; it comes first where a load stood on most of the ``pieces``: then how
-    long they last is what was asked, and their loads were chosen.
-    """
-    told = [Finding("difference", text) for x in found for text in x.text]
-    under = next((x for x in found if x.kind == UNDER_LOAD), None)
-    if under is None or 2 * len(under.pieces) < pieces:
-        return [*findings, *told]
-    rest = [replace(f, family="difference") if f.family == "headline" else f for f in findings]
-    return [Finding("headline", under.text[0]), *told[1:], *rest]

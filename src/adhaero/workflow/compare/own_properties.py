@@ -8,14 +8,17 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from adhaero.core.compare.analysis import analyse
-from adhaero.core.compare.case import OF_A_PROPERTY
+from adhaero.core.claims.judge import Judge
+from adhaero.core.compare.analysis import Row, analyse
 from adhaero.core.compare.data import Group, p_in_words
-from adhaero.core.compare.verdict import judge
 from adhaero.core.piece_record import Datum, Known
 from adhaero.core.properties import OwnValue, Property
+from adhaero.core.questions.question import Question, QuestionKind
 from adhaero.core.statistics.ranks import kruskal_wallis
+from adhaero.core.wording.say import OF_A_PROPERTY, Say, three_digits
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.answer_data import TREATMENT, side_by_side
+from adhaero.workflow.compare.answers import answer_of, inference_of
 
 LEAST = 6
 """Pieces from which on a rank correlation with the strength is told."""
@@ -83,13 +86,21 @@ def _of(
         )
         for r in analysis.rows
     ]  # fmt: skip
-    sentences = _graded(judged) if p.grades else list(dict.fromkeys(
-        f.text
-        for f in judge(analysis, lambda v: f"{v:.4g} {p.unit}".strip(), matters=a.matters, alpha=a.alpha,
-                       wanted_power=a.power, single_figure=p.name.lower(), words=OF_A_PROPERTY).findings
-        if f.family in ("headline", "difference")
-    ))  # fmt: skip
+    sentences = _graded(judged) if p.grades else _measured(record, p, analysis.rows)
     return OwnResult(p.name, p.unit, list(p.grades), rows, [*sentences, *_beside(p, own, figure)])
+
+
+def _measured(record: BatchRecord, p: Property, rows: Sequence[Row]) -> list[str]:
+    """Which treatments are higher or lower: against the control, else against the highest."""
+    own = side_by_side(rows, None)
+    if len(own.treatments) < 2:
+        return []
+    inference = inference_of(record.plan)
+    say = Say(own.study, lambda v: f"{three_digits(v):g} {p.unit}".strip(), inference=inference, words=OF_A_PROPERTY)
+    control = next((r.group.letter for r in rows if r.group.is_control and r.group.letter in own.treatments), "")
+    kind = QuestionKind.BETTER_THAN if control else QuestionKind.WHICH_IS_BEST
+    found = answer_of(Question(kind, TREATMENT, control), own, say, Judge(own.study, inference))
+    return [found.text, *found.evidence]
 
 
 def _graded(groups: Sequence[Group]) -> list[str]:

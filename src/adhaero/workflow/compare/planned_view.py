@@ -7,24 +7,25 @@ from dataclasses import dataclass
 
 from adhaero.core.compare.axis import Levels
 from adhaero.core.compare.case import Case
-from adhaero.core.compare.differences import known_end
-from adhaero.core.compare.how_many import more_of_each
-from adhaero.core.compare.interactions import Crossed, Interaction, interactions
+from adhaero.core.compare.data import counted, p_in_words
 from adhaero.core.compare.planned import FamilyResult
-from adhaero.core.compare.saying import over_in_words, said
+from adhaero.core.compare.saying import known_end, over_in_words, said
 from adhaero.core.plan.comparisons import SIDE, Family
 from adhaero.core.plan.document import Factor, level_name
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.level_order import in_order
 from adhaero.core.quantity import UNITS
+from adhaero.core.questions.propose import asked
+from adhaero.core.questions.question import QuestionKind
 from adhaero.core.units import as_typed
+from adhaero.core.wording.say import percent
 from adhaero.workflow.batch_record import BatchRecord
 
 
 @dataclass(frozen=True)
 class ComparedView:
     """A comparison as it ended; ``ratio`` with its interval are shares (``None`` for no end), ``p`` is adjusted within
-    its family, ``route`` how it was judged (core.compare.planned), ``more`` how many more of each would settle it.
+    its family, ``route`` how it was judged (core.compare.planned).
     """
 
     first: str
@@ -37,7 +38,6 @@ class ComparedView:
     high: float | None
     p: float | None
     p_by_order: float | None
-    more: int | None
     text: str
 
 
@@ -61,7 +61,9 @@ class PooledView:
 
 @dataclass(frozen=True)
 class FamilyView:
-    """One question of the plan with its comparisons; ``of`` is the factor's key, ``strata`` what they are within."""
+    """One family of planned comparisons; ``of`` is the factor's key, ``strata`` what they are within, ``blocks`` what
+    was taken out of it.
+    """
 
     id: str
     kind: str
@@ -71,6 +73,7 @@ class FamilyView:
     every_pair: bool
     comparisons: list[ComparedView]
     pooled: list[PooledView]
+    blocks: str
 
 
 @dataclass(frozen=True)
@@ -115,9 +118,7 @@ def _levels(record: BatchRecord, factor: Factor) -> Levels:
         value = t.record[factor.key].value if t.cell is not None and factor.key in t.record else None
         if isinstance(value, float | int):
             at[t.letter] = float(value)
-    place = factor.place(record.plan.control.get(factor.key, ""))
-    last = in_order(Factor(factor.key, factor.name, factor.levels, "value")).levels[-1]
-    reference = (factor.levels[place] if place is not None else last).value
+    reference = _base(record, factor)
     names = {float(x.value): level_name(factor.key, x) for x in factor.levels if isinstance(x.value, float | int)}
     unit = factor.levels[0].unit
     known = FIELDS.get(factor.key)
@@ -135,9 +136,29 @@ def _levels(record: BatchRecord, factor: Factor) -> Levels:
         factor.name,
         at,
         named,
-        float(reference) if isinstance(reference, float | int) else 0.0,
+        reference,
         *_one_unit(factor),
     )
+
+
+def _base(record: BatchRecord, factor: Factor) -> float:
+    """Where the level lies that others are held against: as the question about the factor has it, else the control,
+    else the last.
+    """
+    ordered = list(in_order(Factor(factor.key, factor.name, factor.levels, "value")).levels)
+    levels = {x.id: x.value for x in ordered}
+    for q in asked(record.plan):
+        if factor.key == q.along or (factor.key == q.of and q.kind is QuestionKind.DOES_IT_LAST):
+            wanted = q.against if q.of == factor.key and q.against in levels else ordered[0].id
+        elif factor.key == q.of and (q.against in levels or factor.key.startswith("gap")):
+            wanted = q.against if q.against in levels else ordered[0].id
+        else:
+            continue
+        value = levels[wanted]
+        return float(value) if isinstance(value, float | int) else 0.0
+    place = factor.place(record.plan.control.get(factor.key, ""))
+    value = (factor.levels[place] if place is not None else ordered[-1]).value
+    return float(value) if isinstance(value, float | int) else 0.0
 
 
 def _one_unit(factor: Factor) -> tuple[str, float]:
@@ -178,13 +199,6 @@ def factors_view(record: BatchRecord, found: Sequence[Family]) -> list[FactorVie
     ]
 
 
-def crossed(record: BatchRecord, case: Case) -> list[Interaction]:
-    """What is found of each two factors that are crossed."""
-    factors = [Crossed(f.key, f.name, tuple(level_name(f.key, x) for x in f.levels)) for f in record.plan.factors]
-    cells = {t.letter: t.cell for t in record.planned.values() if t.cell is not None}
-    return interactions(factors, cells, case.setting, case.results)
-
-
 def cell_of(record: BatchRecord, letter: str) -> dict[str, str]:
     """The levels (ids) of a treatment by the factors' keys; empty outside the grid."""
     t = record.planned.get(letter)
@@ -205,7 +219,7 @@ def views(case: Case, results: Sequence[FamilyResult]) -> list[FamilyView]:
             r.family.every_pair,
             [
                 ComparedView(j.first, j.second, j.stratum, j.outcome.value, j.route, j.ratio, j.low, known_end(j.high),
-                             j.p, j.by_order, more_of_each(case, r, j), said(case, r.family, j))
+                             j.p, j.by_order, said(case, r.family, j))
                 for j in r.comparisons
             ],
             [
@@ -213,6 +227,19 @@ def views(case: Case, results: Sequence[FamilyResult]) -> list[FamilyView]:
                            over_in_words(case, r.family, o))
                 for o in r.pooled
             ],
+            _taken_out(r),
         )
         for r in sorted(results, key=lambda r: r is not case.main)
     ]  # fmt: skip
+
+
+def _taken_out(r: FamilyResult) -> str:
+    """That blocks were taken out, how much that was, and what would be said otherwise."""
+    if r.shared is None:
+        return ""
+    text = f"Judged within {counted(r.shared.blocks, r.shared.name)}, which take out {percent(r.shared.taken_out)} "
+    text += "of the squared scatter"
+    if len(r.comparisons) == 1 and r.left_in[0].p is not None:
+        return f"{text} ({p_in_words(r.comparisons[0].p or 0.0)}; left in, {p_in_words(r.left_in[0].p)})."
+    other = sum(a.outcome is not b.outcome for a, b in zip(r.comparisons, r.left_in, strict=True))
+    return f"{text}; left in, {other} of {counted(len(r.comparisons), 'comparison')} would end otherwise."

@@ -6,8 +6,7 @@ from dataclasses import dataclass
 
 from adhaero.core.breaking.pace import Pace
 from adhaero.core.compare.axis import Axis
-from adhaero.core.compare.findings import Finding
-from adhaero.core.compare.interactions import Interaction
+from adhaero.core.compare.caveat import Caveat
 from adhaero.core.compare.lasting import Lasting
 from adhaero.core.compare.reaching import Reached
 from adhaero.core.compare.schools import Schools
@@ -32,7 +31,7 @@ class SideAnswer:
 
     question: str
     treatments: list[TreatmentResult]
-    findings: list[Finding]
+    answer: AnswerView
 
 
 @dataclass(frozen=True)
@@ -80,10 +79,10 @@ class CompareView:
     families: list[FamilyView]
     axes: list[Axis]
     reached: list[Reached]
-    interactions: list[Interaction]
     factors: list[FactorView]
     cells: dict[str, dict[str, str]]
-    findings: list[Finding]
+    caveats: list[Caveat]
+    guesses: list[str]
     good_enough: GoodEnough
     flags: list[FlagCount]
     without: list[str]
@@ -95,7 +94,6 @@ class CompareView:
     own: list[OwnResult]
     sides: list[SideAnswer]
     scope: str
-    along: list[str]
     departed: list[Departed]
     not_noted: list[str]
     adherence: list[str]

@@ -1,4 +1,4 @@
-/** The answer first: the headline, its picture, what bears it, what weakens it, what to do next. */
+/** The answer first: its sentence, its picture, what bears it, what weakens it, what to do next. */
 import type { Schemas } from "../../api/client";
 import { hasWord, Worded } from "../../parts/Word";
 import { StrengthPlot } from "../../parts/StrengthPlot";
@@ -7,7 +7,7 @@ import { AxisPlot } from "./AxisPlot";
 import { AnswerTable, MainAnswer } from "./MainAnswer";
 import { FactorTable } from "./FactorTable";
 import { Failures } from "./Failures";
-import { CONDITIONING, Kept, keptOf } from "./Retention";
+import { hasKept, Kept } from "./Retention";
 import { LastingPicture } from "./Lasting";
 import { Lines } from "./Lines";
 import type { Look } from "./linked";
@@ -18,8 +18,9 @@ type View = Schemas["CompareView"];
 const SUPPORTS = 4;
 const WEAKENS = 4;
 const NEXT = 2;
-/** Treatments from which on a ranked list says more than a row of plots. */
-const MANY = 12;
+/** How much a caveat weighs: it could overturn the answer, bears on parts of it, or is so in general. */
+const OVERTURNS = 0;
+const GENERAL = 2;
 
 export const PICTURES: Readonly<Record<string, string>> = {
   plot: "Every piece",
@@ -33,21 +34,20 @@ export const PICTURES: Readonly<Record<string, string>> = {
   failures: "How it gave way",
 };
 
-/** The pictures that this comparison can be shown as, the fitting one first. */
+/** The pictures that this comparison can be shown as, that of the question first. */
 export function picturesOf(view: View): string[] {
   const crossed = view.factors.filter((f) => f.levels.length > 1).length > 1;
   const found: string[] = [];
-  const first = view.findings.find((f) => f.family === "headline")?.text;
-  if (view.lasting.some((l) => l.text[0] === first)) found.push("lasting");
-  if (keptOf(view).length && view.families[0]?.of === CONDITIONING) found.push("kept");
   if (view.axes.length) found.push("curve");
   if (crossed) found.push("table", "lines");
-  found.push(...(view.treatments.length > MANY ? ["ranked", "plot"] : ["plot", "ranked"]));
-  if (keptOf(view).length) found.push("kept");
+  found.push("plot", "ranked");
+  if (hasKept(view)) found.push("kept");
   if (view.lasting.length) found.push("lasting");
   if (view.quantities.length) found.push("against");
   if (view.treatments.some((t) => Object.keys(t.modes).length)) found.push("failures");
-  return [...new Set(found)];
+  const asked = view.answers[0]?.picture ?? "plot";
+  const first = found.includes(asked) ? asked : crossed ? "lines" : "plot";
+  return [first, ...found.filter((picture) => picture !== first)];
 }
 
 interface AnswerProps {
@@ -65,7 +65,12 @@ export function Answer({ view, brought, look, onOpen }: AnswerProps) {
   return (
     <section aria-label="Verdict" className="space-y-3">
       <MainAnswer view={view} />
-      {view.guess && <p className="text-sm text-faded">The guess was: {view.guess}</p>}
+      {(view.guess || view.guesses.length > 0) && (
+        <p className="text-sm text-faded">
+          {view.guess && <>The guess was: {view.guess} </>}
+          {view.guesses.join(" ")}
+        </p>
+      )}
       <div className="grid gap-6 lg:grid-cols-[minmax(0,1fr)_27rem]">
         <div className="min-w-0">
           {pictures.length > 1 && (
@@ -154,17 +159,28 @@ function EveryPiece({ view, brought, look, onOpen }: AnswerProps) {
 }
 
 function Grounds({ view }: { view: View }) {
-  const headline = view.findings.find((f) => f.family === "headline")?.text;
-  const of = (family: string) =>
-    view.findings.filter((f) => f.family === family && f.text !== headline).map((f) => f.text);
-  const weak = [...of("limitation"), ...view.along];
-  const shown = view.answers[0]?.evidence ?? [];
-  const bears = view.loadless ? of("failure") : shown;
+  const main = view.answers[0];
+  const of = (fits: (weight: number) => boolean) =>
+    view.caveats.filter((c) => fits(c.weight)).map((c) => c.text);
   return (
     <div className="space-y-4" aria-label="Grounds of the answer" role="region">
-      <Reasons title="Evidence" texts={bears} most={SUPPORTS} />
-      <Reasons title="Caveats" texts={weak} most={WEAKENS} notable comments={view.comments} />
-      <Reasons title="Next steps" texts={of("advice")} most={NEXT} />
+      <Reasons title="Evidence" texts={main?.evidence ?? []} most={SUPPORTS} />
+      <Reasons
+        title="What could overturn it"
+        texts={[...(main?.caveats ?? []), ...of((w) => w === OVERTURNS)]}
+        most={Infinity}
+        notable
+        comments={view.comments}
+      />
+      <Reasons
+        title="Caveats"
+        texts={of((w) => w > OVERTURNS && w < GENERAL)}
+        most={WEAKENS}
+        notable
+        comments={view.comments}
+        folded={of((w) => w === GENERAL)}
+      />
+      <Reasons title="Next steps" texts={main?.next ?? []} most={NEXT} />
     </div>
   );
 }
@@ -176,11 +192,13 @@ interface ReasonsProps {
   notable?: boolean;
   /** What was said of these sentences. */
   comments?: readonly Schemas["CommentView"][];
+  /** More of them that never stand open at once. */
+  folded?: readonly string[];
 }
 
-function Reasons({ title, texts, most, notable, comments = [] }: ReasonsProps) {
-  if (!texts.length) return null;
-  const rest = texts.slice(most);
+function Reasons({ title, texts, most, notable, comments = [], folded = [] }: ReasonsProps) {
+  if (!texts.length && !folded.length) return null;
+  const rest = [...texts.slice(most), ...folded];
   // Opened once in a list, not in each of its lines.
   const explained = texts.find(hasWord);
   const item = (text: string) => (

@@ -60,7 +60,7 @@ export function AxisPlot({ view, onOpen, look }: AxisProps & { look: Look }) {
           </p>
         ))}
         <p className="text-ink">
-          Where does it reach{" "}
+          Where does it cross{" "}
           <input
             className="written w-12 no-print"
             aria-label="Share of the reference in percent"
@@ -72,14 +72,16 @@ export function AxisPlot({ view, onOpen, look }: AxisProps & { look: Look }) {
               look.set("reach", part > 0 && part <= 2 && part !== 0.9 ? String(part) : "");
             }}
           />{" "}
-          %?{" "}
+          % of its reference?{" "}
           {view.reached
             .filter((r) => r.factor === axis.factor)
             .map((r) => (r.stratum ? `${r.stratum}: ${r.text}` : r.text))
             .join(" ")}
         </p>
         <p>
-          Points: pieces. Bars: mean with its 95 % <Word of="interval" />; ringed: within the plateau.
+          Points: pieces. Bars: mean with its 95 % <Word of="interval" />.
+          {view.answers.some((a) => a.kind === "how_much_is_enough" && a.of === axis.factor) &&
+            " Ringed: enough, by the answer above."}
         </p>
       </figcaption>
     </figure>
@@ -103,6 +105,8 @@ function Plot({ view, axis, onOpen }: AxisProps & { axis: Axis }) {
   const [holder, width] = useWidth(640);
   const units = useUnits();
   const points = axis.series.flatMap((s) => s.points);
+  const asked = view.answers.find((a) => a.kind === "how_much_is_enough" && a.of === axis.factor);
+  const enough = new Set(asked?.table.filter((r) => r.standing === "enough").flatMap((r) => r.letters));
   const xs = points.map((p) => p.x);
   const [first, last] = [Math.min(...xs), Math.max(...xs)];
   // Levels that span more than a decade stand on a log axis; 0 has no logarithm and stands apart at its left.
@@ -228,7 +232,7 @@ function Plot({ view, axis, onOpen }: AxisProps & { axis: Axis }) {
                       <title>{t?.label}</title>
                     </path>
                   )}
-                  {e && s.plateau.includes(p.letter) && (
+                  {e && enough.has(p.letter) && (
                     <circle cx={at} cy={y(e.value)} r="10" className="fill-none stroke-spruce" />
                   )}
                 </g>

@@ -1,9 +1,8 @@
-/** Compare: the answer first, then every sentence and every number behind it. */
+/** Compare: the answer first, then every number behind it, in a few parts that are listed above them. */
 import { useState } from "react";
-import { Problem, type Schemas } from "../../api/client";
+import { Problem } from "../../api/client";
 import { useCompare } from "../../api/queries";
 import { ProblemNote, Waiting } from "../../parts/controls";
-import { grouped } from "../../parts/units";
 import { Answer } from "./Answer";
 import { BesideAnother, useBroughtIn } from "./BesideAnother";
 import { Bonds } from "./Bonds";
@@ -22,8 +21,6 @@ import { Switches } from "./Switches";
 import { Pairs, Table } from "./Table";
 import { Weighed } from "./Weighed";
 import { WithinBlocks } from "./WithinBlocks";
-
-type View = Schemas["CompareView"];
 
 export default function CompareStage({ batch }: { batch: number }) {
   const look = useLook();
@@ -52,26 +49,33 @@ export default function CompareStage({ batch }: { batch: number }) {
       <Answer view={data} brought={brought ?? []} look={look} onOpen={open} />
       <WithAndWithout view={data} onOpen={open} />
       <Switches view={data} look={look} />
-      <details>
-        <summary className="cursor-pointer text-lg font-bold">Every sentence, with its numbers</summary>
-        <Sentences view={data} />
-      </details>
-      <Conclusions batch={batch} view={data} />
-      <ComparedTables view={data} look={look} />
-      <BesideAnother batch={batch} view={data} look={look} />
-      <Table view={data} />
-      <GoodEnough view={data} />
-      <Pieces view={data} onOpen={open} />
-      <SchoolsTable view={data} />
-      <Ranks view={data} look={look} />
-      <Bonds batch={batch} view={data} />
-      <WithinBlocks view={data} />
-      <OwnResults view={data} />
-      <Paces view={data} />
-      <Confounders batch={batch} view={data} />
-      <Pairs view={data} onEvery={() => setEvery(true)} />
-      <GlueCosts view={data} />
-      <Weighed view={data} look={look} />
+      <Contents />
+      <Part of="treatments">
+        <Table view={data} />
+        <GoodEnough view={data} />
+        <Pieces view={data} onOpen={open} />
+        <SchoolsTable view={data} />
+        <Ranks view={data} look={look} />
+        <Bonds batch={batch} view={data} />
+        <OwnResults view={data} />
+        <Pairs view={data} onEvery={() => setEvery(true)} />
+      </Part>
+      <Part of="comparisons">
+        <ComparedTables view={data} look={look} />
+        <WithinBlocks view={data} />
+        <BesideAnother batch={batch} view={data} look={look} />
+      </Part>
+      <Part of="made">
+        <Confounders batch={batch} view={data} />
+        <Paces view={data} />
+      </Part>
+      <Part of="cost">
+        <GlueCosts view={data} />
+        <Weighed view={data} look={look} />
+      </Part>
+      <Part of="conclude">
+        <Conclusions batch={batch} view={data} />
+      </Part>
       <PieceStory batch={batch} code={look.get("piece")} onClose={() => open("")} />
       <p className="flex flex-wrap justify-between gap-x-6 text-sm text-faded">
         <span>
@@ -90,71 +94,38 @@ export default function CompareStage({ batch }: { batch: number }) {
   );
 }
 
-const GROUPS: readonly (readonly [string, string])[] = [
-  ["difference", "What differs"],
-  ["efficiency", "Against solid wood"],
-  ["failure", "Where it gave way"],
-  ["pass", "Good enough"],
-  ["limitation", "Weak points of this test"],
-  ["guess", "Your guess"],
-  ["advice", "Next steps"],
-];
-
-/** Families that have no heading of their own yet stand under their name. */
-const others = (view: View): [string, string][] => {
-  const named = ["headline", ...GROUPS.map(([family]) => family)];
-  const found = new Set(view.findings.map((f) => f.family).filter((family) => !named.includes(family)));
-  return [...found].map((family) => [family, family.charAt(0).toUpperCase() + family.slice(1)]);
+const PARTS: Readonly<Record<string, string>> = {
+  treatments: "Treatments and pieces",
+  comparisons: "Comparisons",
+  made: "How it was made and tested",
+  cost: "What it costs",
+  conclude: "Conclusions",
 };
 
-/** The sentences behind the headline, each with its numbers a click away. */
-function Sentences({ view }: { view: View }) {
+/** What else is on the page. */
+function Contents() {
   return (
-    <section aria-label="Every sentence" className="mt-2">
-      <div className="grid gap-x-10 gap-y-4 md:grid-cols-2">
-        {[...GROUPS, ...others(view)].map(([family, title]) => {
-          const own = view.findings.filter((f) => f.family === family);
-          if (!own.length) return null;
-          return (
-            <div key={family}>
-              <h3 className="head mb-1">{title}</h3>
-              <ul className="space-y-1">
-                {own.map((f) => (
-                  <li key={f.text}>
-                    <Finding finding={f} notable={family === "limitation"} />
-                  </li>
-                ))}
-              </ul>
-            </div>
-          );
-        })}
-      </div>
+    <nav aria-label="On this page" className="border-y border-rule py-2 text-sm no-print">
+      <ul className="flex flex-wrap gap-x-6 gap-y-1">
+        {Object.entries(PARTS).map(([key, title]) => (
+          <li key={key}>
+            <a className="text-spruce underline underline-offset-4" href={`#${key}`}>
+              {title}
+            </a>
+          </li>
+        ))}
+      </ul>
+    </nav>
+  );
+}
+
+function Part({ of, children }: { of: string; children: React.ReactNode }) {
+  return (
+    <section id={of} aria-labelledby={`${of}-title`} className="scroll-mt-4">
+      <h2 id={`${of}-title`} className="mb-2 border-b border-strong-rule text-xl font-bold">
+        {PARTS[of]}
+      </h2>
+      <div className="space-y-3 [&>details>summary]:text-base">{children}</div>
     </section>
   );
-}
-
-function Finding({ finding, notable }: { finding: Schemas["Finding"]; notable: boolean }) {
-  const numbers = Object.entries(finding.numbers ?? {}).filter(([, v]) => v !== null);
-  if (!numbers.length) return <span className={notable ? "text-notice" : ""}>{finding.text}</span>;
-  return (
-    <details className={notable ? "text-notice" : ""} data-paper="words">
-      <summary className="cursor-pointer marker:text-faded">{finding.text}</summary>
-      <dl className="mt-1 mb-2 ml-4 grid w-fit grid-cols-[auto_auto] gap-x-4 text-sm text-faded">
-        {numbers.map(([key, value]) => (
-          <div key={key} className="contents">
-            <dt>{key.replaceAll("_", " ")}</dt>
-            <dd className="text-right text-ink">
-              {typeof value === "number" ? number(value) : String(value)}
-            </dd>
-          </div>
-        ))}
-      </dl>
-    </details>
-  );
-}
-
-function number(value: number): string {
-  if (Number.isInteger(value)) return grouped(value, 0);
-  if (Math.abs(value) < 0.001) return value.toExponential(1);
-  return grouped(value, Math.abs(value) < 1 ? 3 : 1);
 }

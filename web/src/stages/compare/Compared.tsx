@@ -13,7 +13,7 @@ type Compared = Schemas["ComparedView"];
 
 const ROUTES: Readonly<Record<string, string>> = {
   means: "ratio of means",
-  medians: "ratio of medians, bounds taken as bounds",
+  medians: "ratio of medians, fitted to limits too",
   blocks: "ratio of middles within blocks",
   order: "order alone",
   none: "not compared",
@@ -91,6 +91,7 @@ export function ComparedTables({ view, look }: { view: View; look: Look }) {
       {view.families.map((f) => (
         <section key={f.id} aria-label={f.sentence} className="mb-4">
           <h3 className="font-semibold">{f.sentence}</h3>
+          {f.blocks && <p className="text-sm">{f.blocks}</p>}
           {f.pooled.map((o) => (
             <p key={o.name} className="text-sm">
               {o.text}
@@ -105,15 +106,7 @@ export function ComparedTables({ view, look }: { view: View; look: Look }) {
             <table className="w-full min-w-2xl text-right text-sm">
               <thead className="border-b border-strong-rule">
                 <tr>
-                  {[
-                    "First",
-                    "against",
-                    "change",
-                    "interval",
-                    "p",
-                    "outcome",
-                    "more of each to settle it",
-                  ].map((h, i) => (
+                  {["First", "against", "change", "interval", "p", "outcome"].map((h, i) => (
                     <th
                       key={h}
                       scope="col"
@@ -151,7 +144,6 @@ export function ComparedTables({ view, look }: { view: View; look: Look }) {
                         {c.outcome}
                         {c.route !== "means" && <span className="text-faded"> ({ROUTES[c.route]})</span>}
                       </td>
-                      <td className="px-3">{c.more}</td>
                     </tr>
                   ))}
               </tbody>

@@ -148,10 +148,7 @@ const labelOf = (view: View, letter: string) =>
 
 /** What limits a conclusion stays; one can say what is to be known about it. */
 function NewComment({ batch, view }: { batch: number; view: View }) {
-  const limits = [
-    ...view.findings.filter((f) => f.family === "limitation").map((f) => f.text),
-    ...view.along,
-  ];
+  const limits = [...(view.answers[0]?.caveats ?? []), ...view.caveats.map((c) => c.text)];
   const [about, setAbout] = useState("");
   const [text, setText] = useState("");
   const save = useWrite((body: Schemas["CommentIn"]) => comment(batch, body), batch);

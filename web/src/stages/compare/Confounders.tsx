@@ -8,6 +8,7 @@ import { useWrite, writes } from "../../api/queries";
 import { Code, Notice, ProblemNote } from "../../parts/controls";
 import { counted, useUnits } from "../../parts/units";
 import { inWords } from "../../parts/figures";
+import { AnswerTable } from "./MainAnswer";
 
 type View = Schemas["CompareView"];
 
@@ -101,15 +102,14 @@ const FEW = 6;
 
 function Side({ side, view }: { side: Schemas["SideAnswer"]; view: View }) {
   const units = useUnits();
-  const headline = side.findings.find((f) => f.family === "headline");
-  const differs = side.findings.filter((f) => f.family === "difference");
   return (
     <section aria-label={`Side question: ${side.question}`}>
       <h3 className="head mb-1">Besides: {side.question}</h3>
-      {headline && <p className="font-semibold">{headline.text}</p>}
-      {differs.map((f) => (
-        <p key={f.text}>{f.text}</p>
+      <p className="font-semibold">{side.answer.text}</p>
+      {side.answer.evidence.map((text) => (
+        <p key={text}>{text}</p>
       ))}
+      <AnswerTable answer={side.answer} number={side.question} />
       <ul className="mt-1 text-sm text-faded">
         {side.treatments.map((t) => (
           <li key={t.letter}>

@@ -93,9 +93,11 @@ export function Lines({ view, look }: { view: View; look: Look }) {
             </span>
           ))}
         </p>
-        {view.interactions.map((n) => (
-          <p key={n.first + n.second + n.stratum}>{n.text}</p>
-        ))}
+        {view.answers
+          .filter((a) => a.kind === "does_it_depend" && a.text)
+          .map((a) => (
+            <p key={a.id}>{a.text}</p>
+          ))}
       </figcaption>
     </figure>
   );

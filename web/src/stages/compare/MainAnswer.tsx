@@ -3,33 +3,13 @@ import type { Schemas } from "../../api/client";
 import { SCROLLS } from "../../parts/faces";
 import { Worded } from "../../parts/Word";
 import { Copy } from "./Copy";
+import { pct, STANDINGS } from "./standings";
 
 type View = Schemas["CompareView"];
 type Answered = Schemas["AnswerView"];
 
 /** Rows of a table that are shown at once; the rest opens. */
 const ROWS = 8;
-
-const STANDINGS: Readonly<Record<string, string>> = {
-  top: "leads",
-  stronger: "stronger",
-  weaker: "weaker",
-  alike: "the same",
-  unclear: "no clear difference",
-  not_enough_data: "not enough data",
-  nothing_left: "nothing left",
-  left_out: "left out",
-  still_to_break: "still to break",
-  not_compared: "",
-  enough: "enough",
-  too_little: "too little",
-  passes: "passes",
-  fails: "fails",
-  lasts: "lasts",
-  loses: "loses",
-  gains: "gains",
-  base: "held against",
-};
 
 export function MainAnswer({ view }: { view: View }) {
   const [main, ...others] = view.answers;
@@ -42,11 +22,6 @@ export function MainAnswer({ view }: { view: View }) {
         {main.text ? <Worded text={main.text} /> : main.lacks.join(" ")}
       </h2>
       {main.late && <p className="text-sm text-notice">Asked after results were seen.</p>}
-      {main.caveats.map((text) => (
-        <p key={text} className="text-notice">
-          {text}
-        </p>
-      ))}
       <p className="max-w-4xl text-sm text-faded" data-testid="scope">
         {view.scope} {main.text && <Copy text={`${main.text} ${view.scope}`} what={main.text} />}
       </p>
@@ -70,7 +45,7 @@ export function MainAnswer({ view }: { view: View }) {
   );
 }
 
-export function AnswerTable({ answer, number }: { answer: Answered; number: number }) {
+export function AnswerTable({ answer, number }: { answer: Answered; number: number | string }) {
   const rows = answer.table;
   if (rows.length < 2) return null;
   const shares = rows.some((r) => r.share !== null);
@@ -144,5 +119,3 @@ function share(r: Answered["table"][number]): string {
   const inside = r.low !== null && r.high !== null ? ` (${pct(r.low)}–${pct(r.high)})` : "";
   return `${pct(r.share)} %${inside}`;
 }
-
-const pct = (v: number): string => String(Math.floor(100 * v + 0.5));

@@ -1,16 +1,14 @@
-/** What is kept after conditioning: each against its own dry half, as a share with its interval. */
+/** What is kept: the rows of the answer, each as a share of its own counterpart, with its interval. */
 import { Chart } from "../../parts/Chart";
 import type { Schemas } from "../../api/client";
 import { useWidth } from "../../parts/useWidth";
+import { pct, STANDINGS } from "./standings";
 
 type View = Schemas["CompareView"];
 
 const ROW = 34;
 const HEAD = 28;
-export const CONDITIONING = "conditioning";
-
-/** The families that hold something conditioned against the same in its usual state. */
-export const keptOf = (view: View) => view.families.filter((f) => f.of === CONDITIONING && !f.every_pair);
+const KINDS: readonly string[] = ["what_is_left", "does_it_last"];
 
 interface Row {
   key: string;
@@ -21,33 +19,25 @@ interface Row {
   low: number | null;
   high: number | null;
   told: string;
-  over: boolean;
 }
 
+/** The answer to what is left, or to what lasts. */
+const keptOf = (view: View) => view.answers.find((a) => KINDS.includes(a.kind) && a.table.length > 1);
+
+export const hasKept = (view: View): boolean => keptOf(view) !== undefined;
+
 function rowsOf(view: View): Row[] {
-  const label = new Map(view.treatments.map((t) => [t.letter, t.label]));
-  const levels = view.factors.find((f) => f.key === CONDITIONING)?.levels ?? [];
-  /** Where there are several strata: what a treatment went through. */
-  const group = (c: View["families"][number]["comparisons"][number]) =>
-    (c.stratum && levels.find((l) => l.id === view.cells[c.first]?.[CONDITIONING])?.name) || "";
-  const rows = keptOf(view).flatMap((f): Row[] => [
-    ...f.comparisons.map((c) => ({
-      ...c,
-      key: c.first + c.second,
-      group: group(c),
-      name: (group(c) ? c.stratum : label.get(c.first)) ?? "",
-      told: c.outcome,
-      over: false,
-    })),
-    ...f.pooled.map((o) => ({
-      ...o,
-      key: o.name,
-      group: o.first,
-      name: `over all ${o.strata}`,
-      told: o.outcome,
-      over: true,
-    })),
-  ]);
+  const rows = (keptOf(view)?.table ?? [])
+    .filter((r) => r.standing !== "base")
+    .map((r) => ({
+      key: `${r.name} ${r.within}`,
+      group: r.within,
+      name: r.name,
+      ratio: r.share,
+      low: r.low,
+      high: r.high,
+      told: STANDINGS[r.standing] ?? r.standing,
+    }));
   const groups = [...new Set(rows.map((r) => r.group))];
   return groups.flatMap((name) => rows.filter((r) => r.group === name));
 }
@@ -85,20 +75,16 @@ export function Kept({ view }: { view: View }) {
                     {r.group}
                   </text>
                 )}
-                <text
-                  x={r.group ? 14 : 2}
-                  y={step > ROW ? y - 13 : y + 5}
-                  className={`fill-ink text-[14px] ${r.over ? "font-semibold" : ""}`}
-                >
+                <text x={r.group ? 14 : 2} y={step > ROW ? y - 13 : y + 5} className="fill-ink text-[14px]">
                   {r.name.length > 30 ? `${r.name.slice(0, 29)}…` : r.name}
                   <title>{r.name}</title>
                 </text>
                 {r.low !== null && (
                   <rect
                     x={x(r.low)}
-                    y={y - (r.over ? 8 : 6)}
+                    y={y - 6}
                     width={Math.max(1, x(r.high ?? high) - x(r.low))}
-                    height={r.over ? 16 : 12}
+                    height={12}
                     className="fill-spruce/15 stroke-spruce/60"
                   />
                 )}
@@ -106,7 +92,7 @@ export function Kept({ view }: { view: View }) {
                   <>
                     <path d={`M${x(r.ratio)} ${y - 10}v20`} className="stroke-spruce" strokeWidth="3" />
                     <text x={width - 2} y={y + 5} textAnchor="end" className="fill-ink text-[14px]">
-                      {(100 * r.ratio).toFixed(0)} %
+                      {pct(r.ratio)} %
                     </text>
                   </>
                 )}
@@ -121,8 +107,7 @@ export function Kept({ view }: { view: View }) {
         </Chart>
       </div>
       <figcaption className="border-t border-rule pt-1 text-sm text-faded">
-        Kept: conditioned as a share of the same treatment in its usual state, with its interval. The line at
-        100 % is: nothing lost.
+        Each as a share of itself before, with its interval. At the line of 100 % nothing is lost.
       </figcaption>
     </figure>
   );

@@ -1,0 +1,90 @@
+"""Claims that rest on a single piece: shown, but not without it; or hidden by one that lies apart (Grubbs)."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from statistics import fmean
+
+from adhaero.core.claims.claim import Basis, Claim, Relation
+from adhaero.core.claims.judge import Judge
+from adhaero.core.questions.study import Sample, Unit
+from adhaero.core.statistics.outliers import grubbs
+
+ENOUGH = 5
+"""With fewer pieces than this, leaving one out only shows that there are few."""
+MOST_FITS, FARTHEST = 40, 3
+"""Pieces of a comparison within blocks from which on only those are tried that lie farthest out on either end."""
+
+
+@dataclass(frozen=True)
+class Hangs:
+    """A claim, and the codes of those pieces without each of which it would end otherwise."""
+
+    claim: Claim
+    pieces: tuple[str, ...]
+
+    @property
+    def hidden(self) -> bool:
+        """Whether a difference would be shown without the piece."""
+        return self.claim.relation is Relation.UNCLEAR
+
+
+def hanging(claims: Iterable[Claim], judge: Judge) -> list[Hangs]:
+    """Return the claims that would end otherwise without some single piece, those that rest on fewest pieces first.
+    Only sides with ``ENOUGH`` exact pieces are looked at, and what is unclear only without a piece that lies apart.
+    """
+    asked = (Relation.STRONGER, Relation.WEAKER, Relation.UNCLEAR)
+    found = []
+    for c in {c.id: c for c in claims}.values():
+        able = c.relation in asked and c.basis in (Basis.MEANS, Basis.BLOCKS) and c.id in judge.judged
+        if able and (pieces := tuple(_carrying(c, judge))):
+            found.append(Hangs(c, pieces))
+    return sorted(found, key=lambda h: len(h.pieces))
+
+
+def _carrying(c: Claim, judge: Judge) -> Iterator[str]:
+    pair, risk = judge.judged[c.id]
+    hidden = c.relation is Relation.UNCLEAR
+    samples = [*pair.first, *pair.second]
+    tried = _outliers(samples, judge) if hidden else _tried(samples, in_blocks=c.basis is Basis.BLOCKS)
+    for side in (pair.first, pair.second):
+        if sum(len(s.held) for s in side) < ENOUGH:
+            continue
+        for unit in (u for s in side for u in s.held if u.code and u.code in tried):
+            without = Judge(judge.study.without(unit), judge.inference) if c.basis is Basis.BLOCKS else judge
+            p = without.found(*([_less(s, unit) for s in own] for own in (pair.first, pair.second))).p
+            if (p is None or p >= risk) != hidden:
+                yield unit.code
+
+
+def _outliers(samples: Sequence[Sample], judge: Judge) -> set[str]:
+    """The codes of pieces that lie apart from their own sample."""
+    found = set()
+    for s in samples:
+        if len(s.held) >= ENOUGH and min(u.low for u in s.held) > 0:
+            one = grubbs([math.log(u.low) for u in s.held], judge.inference.alpha)
+            if one is not None and one.outlier:
+                found.add(s.held[one.suspect].code)
+    return found
+
+
+def _tried(samples: Sequence[Sample], *, in_blocks: bool) -> set[str]:
+    """The codes of the pieces that are left out one by one: all, or of very many those that pull hardest."""
+    units = [u for s in samples for u in s.held]
+    if not in_blocks or len(units) <= MOST_FITS:
+        return {u.code for u in units}
+    by_block: dict[str, list[float]] = {}
+    for u in units:
+        by_block.setdefault(u.block, []).append(math.log(u.low))
+    found: set[str] = set()
+    for s in samples:
+        order = sorted(s.held, key=lambda u: math.log(u.low) - fmean(by_block[u.block]))
+        found |= {u.code for u in (*order[:FARTHEST], *order[-FARTHEST:])}
+    return found
+
+
+def _less(s: Sample, unit: Unit) -> Sample:
+    """The sample without a piece; the same one where it has not got it."""
+    return replace(s, units=tuple(u for u in s.units if u is not unit)) if any(u is unit for u in s.units) else s
