@@ -34,10 +34,21 @@ def check_verdict(page: Page, server: Server, batch: int) -> None:
         for figure in figures:
             expect(line).to_contain_text(f"{figure:.{view['decimals']}f}")
     expect(page.get_by_test_id("headline")).to_have_text(view["answers"][0]["text"])
-    assert len(view["pairs"]) == 6
+    exact = [t for t in view["treatments"] if not t["bounded"]]
+    assert len(view["pairs"]) == len(exact) * (len(exact) - 1) // 2
     expect(page.get_by_role("img", name="Strength plot")).to_be_visible()
     outcomes = {c["outcome"] for f in view["families"] for c in f["comparisons"]}
     assert outcomes <= {"better", "worse", "same for practical purposes", "can't tell yet"}
+
+
+def read_at_another_bench(server: Server, batch: int) -> None:
+    """The pieces that are left are read in the meantime."""
+    rng = random.Random(7)
+    for row in call(server, "GET", f"/batches/{batch}/break")["rows"]:
+        if row["kind"] is None:
+            load = f"{rng.gauss(5200, 500):.0f} N"
+            seen = {"kind": "exact", "low": load, "failure_mode": "in-glue", "confirmed": ["early"]}
+            call(server, "POST", f"/batches/{batch}/observations", {"code": row["code"], **seen})
 
 
 @pytest.mark.slow
@@ -102,13 +113,7 @@ def test_from_question_to_verdict(page: Page, server: Server) -> None:
         expect(page.get_by_text("judged for you")).to_be_visible()
         page.get_by_role("button", name="Save and next").click()
     expect(page.get_by_text("14 to go", exact=False)).to_be_visible()
-    # The others are read at another bench, in the meantime.
-    rng = random.Random(7)
-    for row in call(server, "GET", f"/batches/{batch}/break")["rows"]:
-        if row["kind"] is None:
-            load = f"{rng.gauss(5200, 500):.0f} N"
-            seen = {"kind": "exact", "low": load, "failure_mode": "in-glue", "confirmed": ["early"]}
-            call(server, "POST", f"/batches/{batch}/observations", {"code": row["code"], **seen})
+    read_at_another_bench(server, batch)
     page.reload()
     expect(page.get_by_text("All 20 pieces that are to be broken are", exact=False)).to_be_visible()
 
@@ -211,7 +216,7 @@ def test_by_keyboard_alone(page: Page, server: Server) -> None:
     keys.to("offer pieces that are not due")
     keys.press("Space")
     keys.to("Begin to pull")
-    for left in range(15, 0, -1):
+    for left in range(15, 8, -1):
         expect(page.get_by_text(f"{left} to go", exact=False)).to_be_visible()
         expect(page.get_by_role("button", name="Begin to pull")).to_be_focused()
         asked = is_early(server, batch)
@@ -223,6 +228,9 @@ def test_by_keyboard_alone(page: Page, server: Server) -> None:
         keys.press("Enter")
         expect(page.get_by_role("radio", name="In the glue")).to_be_attached()
         keys.press("2", "Enter")
+    expect(page.get_by_text("8 to go", exact=False)).to_be_visible()
+    read_at_another_bench(server, batch)
+    page.reload()
     expect(page.get_by_text("All 15 pieces that are to be broken are", exact=False)).to_be_visible()
     keys.to("Compare")
     keys.press("Enter")

@@ -16,9 +16,15 @@ ODD = ["5", "null", "[1]", '{"a": 1}', '"text"', "[[]]", "[null]", "{", "[[1, 2,
 PYTHON = ("Traceback", "KeyError", "NoneType", "object is not", "unpack", "dict_", "__init__", "positional")
 
 
+@pytest.fixture(scope="module")
+def exported(tmp_path_factory: pytest.TempPathFactory) -> str:
+    with open_app(tmp_path_factory.mktemp("exported")) as app:
+        return export(app, finished(app))
+
+
 @pytest.fixture
-def rows(app: App) -> list[dict[str, str]]:
-    return rows_of(export(app, finished(app)))
+def rows(exported: str) -> list[dict[str, str]]:
+    return rows_of(exported)
 
 
 @pytest.mark.parametrize("column", JSON_CELLS)

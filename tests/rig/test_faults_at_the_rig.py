@@ -13,7 +13,7 @@ NEVER_EXACT = {"stands_with_its_counter", "stands_while_counting", "drops_out_at
 @pytest.mark.parametrize("rate", RATES_HZ)
 def test_what_is_called_exact_is_and_limits_hold_the_truth(fault: str, rate: int) -> None:
     for pace in PACES_S if rate < 1000 else ("fast",):
-        found = row(FAULTS[fault], rate, PACES_S[pace], draws=4 if rate < 1000 else 2)
+        found = row(FAULTS[fault], rate, PACES_S[pace], draws=3 if rate < 1000 else 2)
         assert (found.false, found.outside) == (0, 0), (pace, found)
         assert not (fault in NEVER_EXACT and found.kinds["exact"]), (pace, found)
         assert fault != "two_peaks" or found.asked == found.kinds.total(), "which of the two counts is asked"
@@ -21,7 +21,7 @@ def test_what_is_called_exact_is_and_limits_hold_the_truth(fault: str, rate: int
 
 @pytest.mark.parametrize(("rate", "pace"), [(10, "slow"), (80, "slow"), (80, "fast"), (1000, "fast")])
 def test_a_clean_pull_is_exact(rate: int, pace: str) -> None:
-    found = row(clean, rate, PACES_S[pace], draws=20 if rate < 1000 else 6)
+    found = row(clean, rate, PACES_S[pace], draws=12 if rate < 1000 else 4)
     assert found.kinds["exact"] == found.kinds.total()
 
 

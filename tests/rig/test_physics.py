@@ -95,7 +95,7 @@ def pull(seed: int, *, hole: tuple[float, float] | None = None, held: bool = Fal
 @pytest.mark.parametrize("part", range(8))
 def test_hundreds_of_pulls_are_read_as_what_they_were(part: int) -> None:
     wrong = []
-    for seed in range(60 * part, 60 * (part + 1)):
+    for seed in range(40 * part, 40 * (part + 1)):
         p = pull(seed)
         off = abs(p.found.reading.peak_n - p.fate.load_n)
         # The highest of many noisy samples near a blunt peak stands a few noises above it.
@@ -107,20 +107,20 @@ def test_hundreds_of_pulls_are_read_as_what_they_were(part: int) -> None:
 
 
 def test_a_hole_in_the_signal_at_the_break_makes_a_bound() -> None:
-    for seed in range(40):
+    for seed in range(25):
         p = pull(seed, hole=(0.8, 1.7))
         assert (p.found.kind, p.found.bound_by) == ("at_least", "gap")
         assert p.found.reading.peak_n < p.fate.load_n + 4.5 * p.noise_n
 
 
 def test_what_was_held_did_not_break() -> None:
-    for seed in range(40):
+    for seed in range(25):
         p = pull(seed, held=True)
         assert (p.found.kind, p.found.bound_by) == ("at_least", "held")
 
 
 def test_a_rig_at_its_end_gives_a_bound() -> None:
-    for seed in range(40):
+    for seed in range(25):
         p = pull(seed, over=True)
         assert (p.found.kind, p.found.bound_by) == ("at_least", "range")
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Annotated, Any
 
-from fastapi import Body, Response
+from fastapi import Body, Query, Response
 from fastapi.exceptions import RequestValidationError
 from pydantic import ValidationError
 
@@ -24,6 +24,7 @@ from adhaero.workflow.plan.growing import Drawing
 from adhaero.workflow.plan.guessing import NewGuess
 from adhaero.workflow.plan.levels import ListedLevels
 from adhaero.workflow.plan.planning import Against, PlanView
+from adhaero.workflow.plan.rehearsing import Rehearsal, rehearsal
 
 router = router_for("plan", "/batches")
 built_once(PlanView)
@@ -190,3 +191,12 @@ def post_from_template(w: Shop, batch_id: int, template_id: int, body: b.Version
 @router.delete("/templates/{template_id}", response_model=Id)
 def delete_template(w: Shop, template_id: int, key: Key = None) -> dict[str, Any]:
     return planning.retire_template(w, template_id, key)
+
+
+@router.get("/{batch_id}/rehearsal", response_model=Rehearsal)
+def get_rehearsal(
+    w: Shop, batch_id: int, question: Annotated[int, Query(ge=0, le=20)] = 0,
+    level: Annotated[str, Query(max_length=60)] = "", percent: Annotated[float | None, Query(ge=-95, le=400)] = None,
+) -> Response:  # fmt: skip
+    """How often the answer to a question would be right, by made-up figures; nothing of it is kept."""
+    return answer(rehearsal(w, batch_id, question, level, None if percent is None else percent / 100))

@@ -66,11 +66,18 @@ class Judge:
         self.study, self.inference = study, inference
         self.judged: dict[str, tuple[Pair, float]] = {}
         """The two samples of each claim (by its id), and the risk at which they were judged."""
+        self._steady: dict[tuple[float, ...], moderated.Steadied | None] = {}
 
     @cached_property
     def prior(self) -> moderated.Prior | None:
         """What all treatments together tell about their scatter."""
         return moderated.prior_of([s.values for s in self.study.groups if s.values])
+
+    def steadied(self, s: Sample) -> moderated.Steadied | None:
+        """Return a sample with its steadied scatter."""
+        if s.values not in self._steady:
+            self._steady[s.values] = moderated.steadied(s.values, self.prior)
+        return self._steady[s.values]
 
     def found(self, first: Strata, second: Strata) -> Found:
         """Return what the pieces show of two samples, given by the same strata."""
@@ -159,7 +166,7 @@ class Judge:
 
     def _by_means(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found | None:
         if len(both) == 1:
-            a, b = (moderated.steadied(s.values, self.prior) for s in both[0])
+            a, b = (self.steadied(s) for s in both[0])
             if a is None or b is None:
                 return None
             r = moderated.log_ratio(a, b, self.prior)

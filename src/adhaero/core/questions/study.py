@@ -141,8 +141,18 @@ class Study:
         """The factor of a key."""
         return next(f for f in self.factors if f.key == key)
 
+    @cached_property
+    def _samples(self) -> dict[tuple[tuple[str, str], ...], Sample]:
+        return {}
+
     def sample(self, levels: Mapping[str, str]) -> Sample:
         """All pieces whose levels are these, whatever else differs."""
+        asked = tuple(sorted(levels.items()))
+        if asked not in self._samples:
+            self._samples[asked] = self._sample(levels)
+        return self._samples[asked]
+
+    def _sample(self, levels: Mapping[str, str]) -> Sample:
         own = [c for c in self.cells if all(c.levels.get(k) == v for k, v in levels.items())]
         return Sample(
             tuple(u for c in own for u in c.units), sum(c.unbroken for c in own), sum(c.left_out for c in own),

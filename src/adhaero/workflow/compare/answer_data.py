@@ -13,7 +13,8 @@ from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.lasting import Lasted
 from adhaero.core.observation import WOOD_MODES
 from adhaero.core.piece_record import Known
-from adhaero.core.plan.document import Plan, level_name
+from adhaero.core.plan.document import Plan
+from adhaero.core.questions.planned_study import placed
 from adhaero.core.questions.study import WOOD, Cell, Factor, Level, Sample, Study, Unit
 from adhaero.workflow.batch_record import BatchRecord
 
@@ -56,23 +57,17 @@ def asked_of(
     record: BatchRecord, rows: Sequence[Row], passed: Mapping[str, str], cost: Mapping[str, float],
     shared: Shared | None,
 ) -> Asked:  # fmt: skip
-    """Return the pieces of a batch as a study; ``shared`` is what pieces of several treatments have in common. A single
-    treatment beside the grid is a level of its own of the factor in which it differs, at the usual levels of the
-    others.
-    """
+    """Return the pieces of a batch as a study; ``shared`` is what pieces of several treatments have in common."""
     plan = record.plan
-    factors = {f.key: [_level(f.key, x.id, level_name(f.key, x), x.value) for x in f.levels] for f in plan.factors}
-    cells, treatments = [], dict[str, Mapping[str, str]]()
-    for r in rows:
-        planned = record.planned.get(r.group.letter)
-        if planned is None or r.group.role == "solid" or not plan.factors:
-            continue
-        levels = _levels(plan, planned.cell, planned.id, planned.label, planned.changed, factors)
-        cells.append(Cell(levels, _units(r.group, passed, shared), r.unbroken, r.left_out, r.void))
-        treatments[r.group.letter] = levels
-    made = tuple(Factor(f.key, f.name, tuple(factors[f.key]), f.key.startswith("gap")) for f in plan.factors)
+    shown = [r for r in rows if r.group.letter in record.planned]
+    made, levels = placed(plan, [record.planned[r.group.letter] for r in shown if r.group.role != "solid"])
+    cells = (
+        Cell(levels[r.group.letter], _units(r.group, passed, shared), r.unbroken, r.left_out, r.void)
+        for r in shown
+        if r.group.letter in levels
+    )
     solid, by = _solid(record, rows, plan)
-    return Asked(Study(made, tuple(cells), solid, by, shared=_blocks(shared)), treatments, cost)
+    return Asked(Study(made, tuple(cells), solid, by, shared=_blocks(shared)), levels, cost)
 
 
 def side_by_side(rows: Sequence[Row], shared: Shared | None) -> Asked:
@@ -88,23 +83,6 @@ def side_by_side(rows: Sequence[Row], shared: Shared | None) -> Asked:
 
 def _blocks(shared: Shared | None) -> tuple[str, bool] | None:
     return None if shared is None else (shared.name, shared.planned)
-
-
-def _level(key: str, id_: str, text: str, value: object) -> Level:
-    return Level(id_, text, float(value) if isinstance(value, float | int) else None)
-
-
-def _levels(
-    plan: Plan, cell: Sequence[int] | None, id_: str, label: str, changed: Sequence[str],
-    factors: dict[str, list[Level]],
-) -> dict[str, str]:  # fmt: skip
-    if cell is not None:
-        return {f.key: f.levels[i].id for f, i in zip(plan.factors, cell, strict=True)}
-    own = next((f.key for f in plan.factors if f.key in changed), plan.factors[0].key)
-    if all(x.id != id_ for x in factors[own]):
-        factors[own].append(Level(id_, label))
-    usual = {f.key: plan.control.get(f.key) or f.levels[0].id for f in plan.factors}
-    return {**usual, own: id_}
 
 
 def _units(g: Group, passed: Mapping[str, str], shared: Shared | None) -> tuple[Unit, ...]:

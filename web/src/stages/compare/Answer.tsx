@@ -46,7 +46,9 @@ export function picturesOf(view: View): string[] {
   if (view.quantities.length) found.push("against");
   if (view.treatments.some((t) => Object.keys(t.modes).length)) found.push("failures");
   const asked = view.answers[0]?.picture ?? "plot";
-  const first = found.includes(asked) ? asked : crossed ? "lines" : "plot";
+  // Of a crossing, all pieces in a row say less than its cells.
+  const pieces = asked === "plot" || asked === "ranked";
+  const first = crossed && pieces ? "table" : found.includes(asked) ? asked : "plot";
   return [first, ...found.filter((picture) => picture !== first)];
 }
 

@@ -57,8 +57,8 @@ export function AnswerTable({ answer, number }: { answer: Answered; number: numb
       </th>
       {inner && <td className="px-2">{r.within}</td>}
       <td className="px-2">{STANDINGS[r.standing] ?? r.standing}</td>
-      <td className="px-2 text-right">{r.text}</td>
-      {shares && <td className="px-2 text-right">{share(r)}</td>}
+      <td className="px-2 text-right whitespace-nowrap">{r.text}</td>
+      {shares && <td className="px-2 text-right whitespace-nowrap">{share(r)}</td>}
       <td className="px-2 text-right">
         {r.n}
         {r.unbroken > 0 && <span className="text-faded"> of {r.n + r.fallen + r.unbroken}</span>}

@@ -9,6 +9,7 @@ import { Button, ProblemNote } from "../../parts/controls";
 import { useUnits } from "../../parts/units";
 import type { PlanProps } from "./common";
 import { levelName } from "./draft";
+import { Rehearse } from "./Rehearse";
 
 type Asked = Schemas["QuestionIn"];
 type View = PlanProps["view"];
@@ -20,6 +21,18 @@ const ALONG: readonly Kind[] = ["what_is_left", "does_it_last"];
 
 /** Kinds for which some share of the strength, or of the pieces, is what counts. */
 const BY_SHARE: readonly Kind[] = ["how_much_is_enough", "what_is_left", "does_it_last", "does_it_pass"];
+
+/** Kinds that can be rehearsed: their truth follows from what is expected of each treatment. */
+const REHEARSED: readonly Kind[] = [
+  "which_is_best",
+  "better_than",
+  "does_it_matter",
+  "how_much_is_enough",
+  "what_is_left",
+  "does_it_last",
+  "close_to_solid",
+  "does_it_depend",
+];
 
 /** A question to be kept. The plan's own words stand in the plan alone, so that they can't differ from it. */
 const plain = (q: Schemas["AskedView"], own: string): Asked => ({
@@ -267,6 +280,25 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
         <p className="text-sm text-faded">
           Your answer will read: <q>{saved.preview}</q>
         </p>
+      )}
+      {saved && REHEARSED.includes(q.kind) && of && (
+        <Rehearse
+          batch={view.batch_id}
+          version={view.version}
+          place={view.questions.indexOf(saved)}
+          number={number}
+          levels={(factors.find((f) => f.key === (q.along || q.of)) ?? of).levels.map(
+            (l) =>
+              [
+                l.id ?? "",
+                levelName(
+                  l,
+                  catalogue.fields.find((f) => f.key === (q.along || q.of)),
+                  units,
+                ),
+              ] as const,
+          )}
+        />
       )}
       {saved?.lacks.map((text) => (
         <p key={text} className="text-sm text-notice">

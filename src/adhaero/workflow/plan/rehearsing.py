@@ -1,0 +1,147 @@
+"""A plan rehearsed: how often its answer would be right, and one made-up answer as it would look."""
+
+from __future__ import annotations
+
+import math
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from random import Random
+
+from adhaero.core.claims.judge import Judge
+from adhaero.core.plan.document import Plan, method_of
+from adhaero.core.plan.treatments import Treatment, treatments
+from adhaero.core.quantity import Dimension
+from adhaero.core.questions.planned_study import placed, study_of
+from adhaero.core.questions.propose import asked, lacks
+from adhaero.core.questions.question import Question, has_base, has_factors
+from adhaero.core.questions.rehearse import CAN, Tally, Truth, break_all, key, needed, rehearse
+from adhaero.core.questions.study import Study
+from adhaero.core.refusal import refuse
+from adhaero.core.units import Units
+from adhaero.core.wording.say import percent
+from adhaero.store import batches, shop
+from adhaero.workflow.compare.answer_data import Asked
+from adhaero.workflow.compare.answers import AnswerView, Told, answer_of, inference_of
+from adhaero.workflow.context import AppContext
+from adhaero.workflow.plan.forecast import forecast
+
+SEED = 20417
+USUAL = -0.2
+"""What is supposed of one level where nothing else is known to differ."""
+
+
+@dataclass(frozen=True)
+class Rehearsal:
+    """How the rehearsals of a question ended; ``supposed`` says from what, ``needed`` how many of each it takes to be
+    right four times of five (``None``: more than were tried), ``example`` one answer with made-up figures.
+    """
+
+    runs: int
+    right: int
+    open: int
+    wrong: int
+    supposed: str
+    text: str
+    needed: int | None
+    example: AnswerView
+
+
+def rehearsal(w: AppContext, batch_id: int, place: int, level: str, share: float | None) -> Rehearsal:
+    """Return how the question at ``place`` would be answered. ``level`` is supposed to hold ``share`` more (or less,
+    below 0) than is expected of it otherwise; without one the second level of a plan in which nothing is expected to
+    differ. ``Refusal`` where the plan can't be rehearsed.
+    """
+    with w.db.read() as conn:
+        version = batches.current_version(conn, batch_id)
+        if version is None:
+            raise refuse("batch", "does not exist", "Choose one from Today.")
+        plan, units = version.plan, shop.units(conn)
+        questions = asked(plan)
+        if not 0 <= place < len(questions):
+            raise refuse("question", "is not in the plan", "Choose one of its questions.")
+        q = questions[place]
+        _check(q, plan)
+        return _of(plan, q, _expected(w, conn, plan, batch_id), level, share, units)
+
+
+def _check(q: Question, plan: Plan) -> None:
+    factors, _ = placed(plan, treatments(plan))
+    levels = {x.id for f in factors if f.key == q.of for x in f.levels}
+    if q.kind not in CAN:
+        raise refuse("question", "this kind can't be rehearsed", "It needs no strength, or counts pieces only.")
+    if method_of(plan).loadless or not has_factors(q, {f.key for f in factors}) or not has_base(q, levels):
+        raise refuse("question", "is not complete", " ".join(lacks(q, plan)) or "This method has no load.")
+
+
+def _expected(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int) -> dict[str, float]:
+    """What each treatment (by letter) is expected to hold, N: as guessed, else by the forecast, else all alike."""
+    found = forecast(w, conn, plan, batch_id)
+    if found.problems:
+        first = found.problems[0]
+        raise refuse(first.field, first.message, first.remedy)
+    loads = {e.letter: e.load_n for e in found.loads}
+    made = treatments(plan)
+    usual = next(iter(loads.values()), 1000.0)
+    return {t.letter: plan.guesses.get(t.id) or loads.get(t.letter, usual) for t in made}
+
+
+def _of(
+    plan: Plan, q: Question, loads: Mapping[str, float], level: str, share: float | None, units: Units
+) -> Rehearsal:  # fmt: skip
+    made = treatments(plan)
+    study, inference = study_of(plan, made), inference_of(plan)
+    truth, supposed = _truth(plan, q, study, made, loads, level, share)
+    rng = Random(SEED)
+    tally = rehearse(q, study, truth, inference, rng)
+    enough = needed(q, study, truth, inference, rng)
+    example = break_all(study, truth, rng)
+    _, letters = placed(plan, made)
+    told = Told(units, Dimension.FORCE, scale=plan.judging.words)
+    view = answer_of(replace(q, words=q.words or plan.question), Asked(example, letters, {}),
+                     told.say(example, inference), Judge(example, inference))  # fmt: skip
+    return Rehearsal(
+        tally.runs, tally.right, tally.open, tally.wrong, supposed, _text(plan, tally, enough), enough, view
+    )
+
+
+def _truth(
+    plan: Plan, q: Question, study: Study, made: list[Treatment], loads: Mapping[str, float], level: str,
+    share: float | None,
+) -> tuple[Truth, str]:  # fmt: skip
+    _, letters = placed(plan, made)
+    means = {key(own): loads[letter] for letter, own in letters.items()}
+    factor = study.factor(q.along or q.of)
+    ids = [x.id for x in factor.levels]
+    source = "From your guesses" if plan.guesses else "From what the forecast expects"
+    same = all(abs(math.log(v / next(iter(means.values())))) < 0.01 for v in means.values())
+    if not level and same and len(ids) > 1:
+        level = next(x for x in reversed(ids) if x != q.against)
+        share = USUAL
+    if level:
+        if level not in ids:
+            raise refuse("level", f"is none of the {factor.name.lower()}", "Choose one of them.")
+        change = 1 + (USUAL if share is None else share)
+        means = {k: v * (change if dict(k)[factor.key] == level else 1.0) for k, v in means.items()}
+        way = f"{percent(abs(change - 1))} {'more' if change > 1 else 'less'}"
+        alike = "all alike" if same else source.lower()
+        source = f"Supposed: {alike}, but {factor.level(level).text} holds {way}"
+    solid = [loads[t.letter] for t in made if t.role == "solid"]
+    cv = plan.assumptions.cv
+    return (
+        Truth(means, {"": sum(solid) / len(solid)} if solid else {}, cv),
+        f"{source}; single pieces scatter by {percent(cv)}.",
+    )
+
+
+def _text(plan: Plan, t: Tally, enough: int | None) -> str:
+    n = plan.replicates
+    text = f"In {t.runs} rehearsals the answer was right {t.right} times, left it open {t.open} times"
+    text += f" and was wrong {t.wrong} times."
+    if enough is None:
+        return f"{text} Even 30 of each would not be right four times of five: the difference is too small for that."
+    if enough > n:
+        return f"{text} With about {enough} of each instead of {n} it would be right four times of five."
+    if enough < n:
+        return f"{text} About {enough} of each would do for four times of five."
+    return text
