@@ -97,8 +97,17 @@ def test_what_a_question_lost_is_said_and_the_page_stands(app: App, study: int, 
 
 
 def test_a_judgement_that_is_not_made_is_not_passed_off_as_one(app: App, study: int) -> None:
+    main = ask(app, study, kind="which_is_best", judge_by="limit")
+    assert "Say what counts as good enough: there is no limit yet to judge by." in main["lacks"]
+    main = ask(app, study, kind="how_strong", judge_by="weakest")
+    assert "This kind of question goes by the average strength, whatever else is chosen." in main["lacks"]
+
+
+def test_judged_by_the_weakest_piece_the_answer_says_so(app: App, study: int) -> None:
     main = ask(app, study, kind="which_is_best", judge_by="weakest")
-    assert "This answer goes by the average strength: other ways to judge are not there yet." in main["lacks"]
+    assert main["text"].startswith("By the weakest piece, ")
+    assert "On average: " in main["text"]
+    assert main["lacks"] == []
 
 
 def test_how_long_pieces_held_is_told_in_times_and_not_in_loads(app: App) -> None:

@@ -205,7 +205,7 @@ class QuestionIn(Strict):
     along: str = Field("", max_length=200)
     against: str = Field("", max_length=200)
     within: str = Field("", max_length=200)
-    share: float = Field(0.9, gt=0, le=1)
+    share: float = Field(0.9, gt=0, le=5)
     figure: Literal["strength", "load", "pass", "time", "cost"] = "strength"
     judge_by: Literal["average", "weakest", "wood", "limit"] = "average"
     words: str = Field("", max_length=5000)

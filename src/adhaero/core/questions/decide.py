@@ -16,11 +16,14 @@ from adhaero.core.questions import (
     how_long_does_it_hold,
     how_much_is_enough,
     how_strong,
+    is_it_true,
     is_it_worth_it,
+    judged_by,
     what_is_left,
+    which_for_what,
     which_is_best,
 )
-from adhaero.core.questions.question import Answer, Question, QuestionKind
+from adhaero.core.questions.question import Answer, JudgeBy, Question, QuestionKind
 from adhaero.core.questions.study import Study
 
 DECIDERS: dict[QuestionKind, Callable[[Question, Study, Judge], Answer]] = {
@@ -37,15 +40,19 @@ DECIDERS: dict[QuestionKind, Callable[[Question, Study, Judge], Answer]] = {
     QuestionKind.HOW_DOES_IT_FAIL: how_does_it_fail.decide,
     QuestionKind.DOES_IT_DEPEND: does_it_depend.decide,
     QuestionKind.IS_IT_WORTH_IT: is_it_worth_it.decide,
+    QuestionKind.IS_IT_TRUE: is_it_true.decide,
+    QuestionKind.WHICH_FOR_WHAT: which_for_what.decide,
 }
 
 
 def decide(q: Question, study: Study, judge: Judge) -> Answer:
     """Return the answer to a question."""
-    return DECIDERS[q.kind](q, study, judge)
+    otherwise = q.judge_by != JudgeBy.AVERAGE and q.kind in judged_by.CAN
+    return judged_by.decide(q, study, judge) if otherwise else DECIDERS[q.kind](q, study, judge)
 
 
-BY_THEMSELVES = (QuestionKind.WHICH_IS_BEST, QuestionKind.DOES_IT_DEPEND, QuestionKind.CLOSE_TO_SOLID)
+BY_THEMSELVES = (QuestionKind.WHICH_IS_BEST, QuestionKind.DOES_IT_DEPEND, QuestionKind.CLOSE_TO_SOLID,
+                 QuestionKind.WHICH_FOR_WHAT)  # fmt: skip
 """Kinds whose sentences name the level that each part is answered within."""
 
 

@@ -7,11 +7,13 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from adhaero.core.plan.document import Factor, Plan, method_of
+from adhaero.core.questions import judged_by
 from adhaero.core.questions.question import (
-    NOT_YET,
+    NEED_WITHIN,
     OF_ITSELF,
     OWN,
     SOLID,
+    JudgeBy,
     Question,
     QuestionKind,
     has_base,
@@ -31,6 +33,8 @@ BY_THEMSELVES = (
 )
 """Kinds that a plan suggests by its factors, its rule or its solid pieces, whatever its words say."""
 _WORDS: tuple[tuple[QuestionKind, str], ...] = (
+    (QuestionKind.WHICH_FOR_WHAT, r"\bfor what\b|\bwhich .*\bfor (what|which|each job)|what .*\buse .*\bwhere\b"),
+    (QuestionKind.IS_IT_TRUE, r"\bis it true\b|\btrue that\b|\bis the claim\b|\bmyth\b"),
     (QuestionKind.IS_IT_WORTH_IT, r"\bworth\b|\bprice|\bcheap|\bdear\b|\bmoney\b"),
     (QuestionKind.HOW_DOES_IT_FAIL, r"where does it (break|fail|let go)|how (do|does|did) .*\bfail|wood goes"),
     (QuestionKind.CLOSE_TO_SOLID, r"\bsolid\b|as the wood itself"),
@@ -97,11 +101,15 @@ def _by_factors(plan: Plan) -> Iterator[Question]:
         if plan.judging.rule.asks:
             yield Question(QuestionKind.DOES_IT_PASS, f.key)
         yield Question(QuestionKind.DOES_IT_MATTER, f.key, control)
+        if control:
+            yield Question(QuestionKind.IS_IT_TRUE, f.key, control, share=_share(plan))
         if plan.solid_reference or any(plan.solid_own.values()):
             yield Question(QuestionKind.CLOSE_TO_SOLID, f.key, SOLID)
         second = next((x for x in factors.values() if x.key != f.key), None)
         if second is not None:
             yield Question(QuestionKind.DOES_IT_DEPEND, f.key, control or f.levels[0].id, within=second.key)
+            if plan.judging.rule.asks:
+                yield Question(QuestionKind.WHICH_FOR_WHAT, f.key, within=second.key)
         yield Question(QuestionKind.HOW_DOES_IT_FAIL, f.key)
         yield Question(QuestionKind.HOW_STRONG, f.key)
         yield Question(QuestionKind.IS_IT_WORTH_IT, f.key)
@@ -142,17 +150,20 @@ def lacks(q: Question, plan: Plan) -> list[str]:
     keys = {x.key for x in plan.factors}
     if not has_base(q, ids) and not (q.against == OWN and q.kind in OF_ITSELF):
         found.append(f"Say which {f.name.lower()} the others are held against.")
-    if q.kind is QuestionKind.DOES_IT_DEPEND and not q.within:
-        found.append("Say on what it may depend.")
+    if q.kind in NEED_WITHIN and not q.within:
+        depends = q.kind is QuestionKind.DOES_IT_DEPEND
+        found.append("Say on what it may depend." if depends else "Say which factor the jobs are.")
     elif not has_factors(q, keys):
         found.append("A factor this asks about is not in the plan, or it does not go with the others. Choose again.")
-    if q.kind in NOT_YET:
-        found.append("Nothing answers this kind of question yet. Choose another kind.")
-    if q.judge_by != "average" or q.figure not in ("strength", "load"):
-        found.append("This answer goes by the average strength: other ways to judge are not there yet.")
+    if q.judge_by != JudgeBy.AVERAGE and q.kind not in judged_by.CAN:
+        found.append("This kind of question goes by the average strength, whatever else is chosen.")
+    if q.judge_by == JudgeBy.LIMIT and q.kind in judged_by.CAN and not plan.judging.rule.asks:
+        found.append("Say what counts as good enough: there is no limit yet to judge by.")
+    if q.figure not in ("strength", "load"):
+        found.append("This answer goes by the strength: other figures stand in a table of their own.")
     if q.kind is QuestionKind.CLOSE_TO_SOLID and not (plan.solid_reference or any(plan.solid_own.values())):
         found.append("Without solid pieces you can't say how the joint compares with wood. Add some.")
-    if q.kind is QuestionKind.DOES_IT_PASS and not plan.judging.rule.asks:
+    if q.kind in (QuestionKind.DOES_IT_PASS, QuestionKind.WHICH_FOR_WHAT) and not plan.judging.rule.asks:
         found.append("Say what counts as good enough: there is no rule yet.")
     if q.kind in OF_ITSELF and q.against in ("", OWN):
         along = next((x for x in plan.factors if x.key == q.along), None)

@@ -52,6 +52,15 @@ class Standing(StrEnum):
     BASE = "base"
 
 
+class JudgeBy(StrEnum):
+    """What a level is judged by: average, weakest piece, how many broke in the wood, how many passed the rule."""
+
+    AVERAGE = "average"
+    WEAKEST = "weakest"
+    WOOD = "wood"
+    LIMIT = "limit"
+
+
 SOLID, OWN = "solid", "own"
 """What a question may be against, apart from a level: matching solid wood, and each level itself before."""
 
@@ -77,13 +86,13 @@ class Question:
     id: str = field(default="", compare=False)
 
 
-NEED_BASE = (QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_DEPEND)
+NEED_BASE = (QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_DEPEND, QuestionKind.IS_IT_TRUE)
 OF_ITSELF = (QuestionKind.WHAT_IS_LEFT, QuestionKind.DOES_IT_LAST)
 """Kinds that need a level to hold others against, and kinds that can hold each level against itself before."""
 
 
-NOT_YET = (QuestionKind.IS_IT_TRUE, QuestionKind.WHICH_FOR_WHAT)
-"""Kinds that nothing decides yet."""
+NEED_WITHIN = (QuestionKind.DOES_IT_DEPEND, QuestionKind.WHICH_FOR_WHAT)
+"""Kinds that are asked over the levels of another factor: what it may depend on, the jobs."""
 
 
 def has_base(q: Question, levels: Collection[str]) -> bool:
@@ -100,7 +109,7 @@ def has_factors(q: Question, keys: Collection[str]) -> bool:
     a factor, and then it is answered over all.
     """
     named = [x for x in (q.of, q.along, q.within) if x]
-    if q.kind is QuestionKind.DOES_IT_DEPEND and not q.within:
+    if q.kind in NEED_WITHIN and not q.within:
         return False
     together = not q.along or (q.kind in OF_ITSELF and not q.within)
     return together and q.of in keys and set(named) <= set(keys) and len(set(named)) == len(named)
@@ -133,7 +142,7 @@ def picture_of(q: Question, levels: int) -> Picture:
             return Picture.LASTING
         case QuestionKind.HOW_DOES_IT_FAIL:
             return Picture.FAILURES
-        case QuestionKind.DOES_IT_DEPEND:
+        case QuestionKind.DOES_IT_DEPEND | QuestionKind.WHICH_FOR_WHAT:
             return Picture.LINES
     return Picture.RANKED if levels > MANY else Picture.PIECES
 

@@ -31,6 +31,7 @@ TRIED = 60
 CAN = (
     QuestionKind.WHICH_IS_BEST, QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_MATTER, QuestionKind.HOW_MUCH_IS_ENOUGH,
     QuestionKind.WHAT_IS_LEFT, QuestionKind.DOES_IT_LAST, QuestionKind.CLOSE_TO_SOLID, QuestionKind.DOES_IT_DEPEND,
+    QuestionKind.IS_IT_TRUE,
 )  # fmt: skip
 """Kinds whose truth follows from what is expected of each treatment."""
 _DOWN = (Standing.WEAKER, Standing.NOTHING_LEFT)
@@ -131,8 +132,13 @@ def outcome(q: Question, a: Answer, study: Study, truth: Truth, inference: Infer
                     ratios.setdefault(level, []).append(height - h[base])
             differ = max(max(r) - min(r) for r in ratios.values()) >= math.log1p(margin)
             return _held({does_it_depend.DIFFERS: True, does_it_depend.SAME: False}.get(a.verdict), differ)
-        case QuestionKind.HOW_MUCH_IS_ENOUGH | QuestionKind.WHAT_IS_LEFT | QuestionKind.DOES_IT_LAST:
-            return _worst(_reaches(x, r, math.log(q.share)) for x, r in _ratios(q, a, study, truth))
+        case (
+            QuestionKind.HOW_MUCH_IS_ENOUGH
+            | QuestionKind.WHAT_IS_LEFT
+            | QuestionKind.DOES_IT_LAST
+            | QuestionKind.IS_IT_TRUE
+        ):
+            return _worst(_reaches(x, r, math.log(q.share), margin) for x, r in _ratios(q, a, study, truth))
     return _worst(_stands(x, r, margin) for x, r in _ratios(q, a, study, truth))
 
 
@@ -198,7 +204,7 @@ def _stands(x: Line, ratio: float, margin: float) -> Outcome:
     return Outcome.OPEN if far else Outcome.RIGHT
 
 
-def _reaches(x: Line, ratio: float, share: float) -> Outcome:
+def _reaches(x: Line, ratio: float, share: float, margin: float) -> Outcome:
     """Whether a level that is said to reach the share, or not to, truly does."""
     enough = ratio >= share - 1e-9
     if x.standing is Standing.GAINS:
@@ -207,4 +213,5 @@ def _reaches(x: Line, ratio: float, share: float) -> Outcome:
         return Outcome.RIGHT if enough else Outcome.WRONG
     if x.standing in (Standing.TOO_LITTLE, Standing.LOSES):
         return Outcome.WRONG if enough else Outcome.RIGHT
-    return Outcome.OPEN
+    # What lies close to the share need not be told.
+    return Outcome.OPEN if abs(ratio - share) >= math.log1p(margin) else Outcome.RIGHT

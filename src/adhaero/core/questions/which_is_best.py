@@ -1,8 +1,8 @@
 """Which is strongest: who may be the best, who leads, and who is shown weaker.
 
-A level is weaker where it is shown to lie below some other one. The best as measured is picked from all, so any two that
-are truly alike could be set against each other by chance: the risk is shared by all pairs of those still in the group,
-and as levels go out of it, less of it is shared (J. P. Shaffer, J. Am. Statist. Assoc. 81, 1986). While any two of the
+A level is weaker where it is shown to lie below some other one. The best as measured is picked from all, so any two
+that are truly alike could be set against each other by chance: the risk is shared by all pairs of those still in the
+group, and as levels go out of it, fewer share it (J. P. Shaffer, J. Am. Statist. Assoc. 81, 1986). While any two of the
 group are truly alike, a false "weaker" has at most the risk of the plan. Comparison with the best alone (J. C. Hsu,
 Annals of Statistics 9, 1981) keeps the truly best in the group, but calls one of eight equal glues weaker in a fifth of
 all studies. Leaders are the best as measured and those of the group within what matters of it; the rest of the group

@@ -10,6 +10,7 @@ BLANK = "__"
 LINES: dict[QuestionKind, tuple[str, str]] = {
     QuestionKind.WHICH_IS_BEST: ("Which is strongest?", "overall"),
     QuestionKind.BETTER_THAN: ("Is it better than what I use?", "each against mine"),
+    QuestionKind.IS_IT_TRUE: ("Is it better than what I use?", "is this claim true?"),
     QuestionKind.DOES_IT_MATTER: ("Does it make any difference?", "to strength"),
     QuestionKind.HOW_MUCH_IS_ENOUGH: ("How much is enough?", "time, pressure, glue or gap"),
     QuestionKind.WHAT_IS_LEFT: ("Will it survive?", "water, weather, frost or heat"),
@@ -21,6 +22,7 @@ LINES: dict[QuestionKind, tuple[str, str]] = {
     QuestionKind.HOW_DOES_IT_FAIL: ("Where does it break?", ""),
     QuestionKind.DOES_IT_DEPEND: ("Does it depend?", "on another factor"),
     QuestionKind.IS_IT_WORTH_IT: ("Which should I use?", "strength against price"),
+    QuestionKind.WHICH_FOR_WHAT: ("Which should I use?", "one for each job"),
 }
 """Kind of question -> the line of the picker it is listed under, and how it differs from others there."""
 
@@ -61,9 +63,9 @@ def asks(q: Question, plan: Plan) -> str:
         case QuestionKind.IS_IT_WORTH_IT:
             text = f"Which {thing} is worth its price"
         case QuestionKind.IS_IT_TRUE:
-            text = f"Is it true of the {thing}"
+            text = f"Is it true that every other {thing} holds at least {percent(q.share)} of {base}"
         case QuestionKind.WHICH_FOR_WHAT:
-            text = f"Which {thing} for what"
+            return f"Which {thing} for which {within or 'job'}?"
     return f"{text}{each}?"
 
 
@@ -102,6 +104,10 @@ def preview(q: Question, plan: Plan) -> str:
             return f"With {b}, {b} of {n} failed in the glue; with {b}, {b} of {n} in the wood."
         case QuestionKind.DOES_IT_DEPEND:
             return f"Yes / No: in {b} {b} holds {b} % more than {base}, in {b} there is no difference."
+        case QuestionKind.IS_IT_TRUE:
+            return f"True / Not true / Not shown: {b} ({b}) holds {b} % of {base}; {share} was claimed."
+        case QuestionKind.WHICH_FOR_WHAT:
+            return f"Use {b} for {b} and {b} for {b}: every piece passed your rule, and it is the cheapest of those."
         case QuestionKind.IS_IT_WORTH_IT:
             return f"{b} ({b}, {b} a joint) is beaten by no other on strength and price; {b} is beaten on both."
     return ""

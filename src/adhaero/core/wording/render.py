@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from adhaero.core.questions.question import Answer, QuestionKind
-from adhaero.core.wording import comparing, counting, holding
+from adhaero.core.questions import judged_by
+from adhaero.core.questions.question import Answer, JudgeBy, QuestionKind
+from adhaero.core.wording import claiming, comparing, counting, holding, judging_by
 from adhaero.core.wording.say import MOST_SENTENCES, MOST_SIGNS, Say, joined, upper_first
 
 TELLERS: dict[QuestionKind, Callable[[Say, Answer], list[str]]] = {
@@ -22,12 +23,19 @@ TELLERS: dict[QuestionKind, Callable[[Say, Answer], list[str]]] = {
     QuestionKind.HOW_DOES_IT_FAIL: counting.fails,
     QuestionKind.HOW_LONG_DOES_IT_HOLD: counting.survives,
     QuestionKind.HOW_STRONG: counting.strong,
+    QuestionKind.IS_IT_TRUE: claiming.claimed,
+    QuestionKind.WHICH_FOR_WHAT: claiming.for_what,
 }
 
 
 def render(say: Say, a: Answer) -> str:
     """Return the answer in at most three sentences."""
-    return " ".join(TELLERS[a.question.kind](say, a))
+    return " ".join(_teller(a)(say, a))
+
+
+def _teller(a: Answer) -> Callable[[Say, Answer], list[str]]:
+    otherwise = a.question.judge_by != JudgeBy.AVERAGE and a.question.kind in judged_by.CAN
+    return judging_by.told if otherwise else TELLERS[a.question.kind]
 
 
 def render_parts(say: Say, factor: str, parts: Sequence[tuple[str, Answer]]) -> str:
@@ -37,7 +45,7 @@ def render_parts(say: Say, factor: str, parts: Sequence[tuple[str, Answer]]) -> 
         told, more = parts[: MOST_SENTENCES - 1], parts[MOST_SENTENCES - 1 :]
     found = []
     for level, a in told:
-        text = f"{upper_first(say.place(factor, level))}: {TELLERS[a.question.kind](say, a)[0]}"
+        text = f"{upper_first(say.place(factor, level))}: {_teller(a)(say, a)[0]}"
         while len(text) > MOST_SIGNS and "; " in text:
             text = text.rpartition("; ")[0] + "."
         found.append(text)

@@ -144,7 +144,7 @@ def _asked(q: Question, place: int, plan: Plan, own: Asked, told: Told, lasted: 
     if not _able(q, own.study) or (in_time and not lasted):
         picture = picture_of(q, len(own.treatments))
         return AnswerView(q.id, words, q.kind, q.of, "", False, q.late, [], "", "", picture, [], [], [], [], wanting)
-    study = own.lasting(lasted) if in_time else own.priced(q.of) if q.kind is QuestionKind.IS_IT_WORTH_IT else own.study
+    study = own.lasting(lasted) if in_time else own.priced(q.of) if q.kind in PRICED else own.study
     inference = inference_of(plan)
     judge, say = Judge(study, inference), told.say(study, inference, in_time=in_time)
     unit = BASE[Dimension.TIME if in_time else told.dimension]
@@ -195,6 +195,7 @@ def _row(a: Answer, x: Line, own: Asked, say: Say) -> AnswerRow:
     )  # fmt: skip
 
 
+PRICED = (QuestionKind.IS_IT_WORTH_IT, QuestionKind.WHICH_FOR_WHAT)
 POOLED = (QuestionKind.WHICH_IS_BEST, QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_MATTER,
           QuestionKind.HOW_MUCH_IS_ENOUGH)  # fmt: skip
 """Kinds that are answered over all levels of the other factors, if nobody asked for each of them."""

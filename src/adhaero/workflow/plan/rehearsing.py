@@ -14,7 +14,7 @@ from adhaero.core.plan.treatments import Treatment, treatments
 from adhaero.core.quantity import Dimension
 from adhaero.core.questions.planned_study import placed, study_of
 from adhaero.core.questions.propose import asked, lacks
-from adhaero.core.questions.question import Question, has_base, has_factors
+from adhaero.core.questions.question import JudgeBy, Question, has_base, has_factors
 from adhaero.core.questions.rehearse import CAN, Tally, Truth, break_all, key, needed, rehearse
 from adhaero.core.questions.study import Study
 from adhaero.core.refusal import refuse
@@ -68,7 +68,7 @@ def rehearsal(w: AppContext, batch_id: int, place: int, level: str, share: float
 def _check(q: Question, plan: Plan) -> None:
     factors, _ = placed(plan, treatments(plan))
     levels = {x.id for f in factors if f.key == q.of for x in f.levels}
-    if q.kind not in CAN:
+    if q.kind not in CAN or q.judge_by != JudgeBy.AVERAGE:
         raise refuse("question", "this kind can't be rehearsed", "It needs no strength, or counts pieces only.")
     if method_of(plan).loadless or not has_factors(q, {f.key for f in factors}) or not has_base(q, levels):
         raise refuse("question", "is not complete", " ".join(lacks(q, plan)) or "This method has no load.")

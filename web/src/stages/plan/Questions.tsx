@@ -16,11 +16,37 @@ type View = PlanProps["view"];
 type Kind = Asked["kind"];
 
 /** Kinds that need something to be held against, a state to follow, or a factor to be told apart by. */
-const AGAINST: readonly Kind[] = ["better_than", "does_it_matter", "does_it_depend", "is_it_worth_it"];
+const AGAINST: readonly Kind[] = [
+  "better_than",
+  "is_it_true",
+  "does_it_matter",
+  "does_it_depend",
+  "is_it_worth_it",
+];
 const ALONG: readonly Kind[] = ["what_is_left", "does_it_last"];
 
 /** Kinds for which some share of the strength, or of the pieces, is what counts. */
-const BY_SHARE: readonly Kind[] = ["how_much_is_enough", "what_is_left", "does_it_last", "does_it_pass"];
+const BY_SHARE: readonly Kind[] = [
+  "how_much_is_enough",
+  "what_is_left",
+  "does_it_last",
+  "does_it_pass",
+  "is_it_true",
+];
+
+/** Kinds that may be judged by something else than the average, and by what. */
+const JUDGED_OTHERWISE: readonly Kind[] = [
+  "which_is_best",
+  "better_than",
+  "does_it_matter",
+  "how_much_is_enough",
+];
+const JUDGED_BY: readonly (readonly [string, string])[] = [
+  ["average", "the average"],
+  ["weakest", "the weakest piece"],
+  ["wood", "breaks in the wood"],
+  ["limit", "my limit"],
+];
 
 /** Kinds that can be rehearsed: their truth follows from what is expected of each treatment. */
 const REHEARSED: readonly Kind[] = [
@@ -32,6 +58,7 @@ const REHEARSED: readonly Kind[] = [
   "does_it_last",
   "close_to_solid",
   "does_it_depend",
+  "is_it_true",
 ];
 
 /** A question to be kept. The plan's own words stand in the plan alone, so that they can't differ from it. */
@@ -139,7 +166,8 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
       x.against === q.against &&
       x.along === q.along &&
       x.within === q.within &&
-      x.share === q.share,
+      x.share === q.share &&
+      x.judge_by === q.judge_by,
   );
   const of = factors.find((f) => f.key === q.of);
   const units = useUnits();
@@ -242,11 +270,25 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
               defaultValue={Math.round(100 * (q.share ?? 0.9))}
               onBlur={(e) => {
                 const typed = Number(e.target.value);
-                if (typed > 0 && typed <= 100) onChange({ share: typed / 100 });
+                if (typed > 0 && typed <= (q.kind === "is_it_true" ? 500 : 100))
+                  onChange({ share: typed / 100 });
                 else e.target.value = String(Math.round(100 * (q.share ?? 0.9)));
               }}
             />{" "}
-            % {q.kind === "does_it_pass" ? "of all such pieces passing" : "of the strength"}
+            %{" "}
+            {q.kind === "does_it_pass"
+              ? "of all such pieces passing"
+              : q.kind === "is_it_true"
+                ? "of it or more"
+                : "of the strength"}
+          </>
+        )}
+        {JUDGED_OTHERWISE.includes(q.kind) && (
+          <>
+            , judged by{" "}
+            {pick("Judged by in", q.judge_by ?? "average", JUDGED_BY, (v) =>
+              onChange({ judge_by: v as Asked["judge_by"] }),
+            )}
           </>
         )}
         {onFirst && (
@@ -281,7 +323,7 @@ function One({ question: q, number, view, catalogue, factors, onChange, onFirst,
           Your answer will read: <q>{saved.preview}</q>
         </p>
       )}
-      {saved && REHEARSED.includes(q.kind) && of && (
+      {saved && REHEARSED.includes(q.kind) && q.judge_by === "average" && of && (
         <Rehearse
           batch={view.batch_id}
           version={view.version}
@@ -319,7 +361,8 @@ function suited(kind: Kind, q: Asked, factors: OneProps["factors"]): Partial<Ask
   const other = factors.find((f) => f.key !== of?.key);
   const first = of?.levels[0]?.id ?? "";
   const more: Partial<Asked> = { kind, of: of?.key ?? "", against: "", along: "", within: "" };
-  if (kind === "better_than") return { ...more, against: first };
+  if (kind === "better_than" || kind === "is_it_true") return { ...more, against: first };
+  if (kind === "which_for_what") return { ...more, within: other?.key ?? "" };
   if (kind === "does_it_depend") return { ...more, against: first, within: other?.key ?? "" };
   if (kind === "close_to_solid") return { ...more, against: "solid" };
   if (ALONG.includes(kind))

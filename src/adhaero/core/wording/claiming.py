@@ -1,0 +1,66 @@
+"""Answers to: is it true, which for what."""
+
+from __future__ import annotations
+
+from adhaero.core.questions import does_it_pass, is_it_true, which_for_what
+from adhaero.core.questions.question import Answer, Line, Standing
+from adhaero.core.wording.comparing import as_seen
+from adhaero.core.wording.holding import share_of
+from adhaero.core.wording.say import MOST_NAMES, Say, apart, joined, packed, percent, row, sentences
+
+
+def claimed(say: Say, a: Answer) -> list[str]:
+    """True, not true, or not shown, with what each level holds of the one it is held against."""
+    q = a.question
+    base = next((x for x in a.lines if x.standing is Standing.BASE), None)
+    judged = (Standing.ENOUGH, Standing.TOO_LITTLE, Standing.UNCLEAR)
+    told = [x for x in a.lines if x.standing in judged]
+    if not told or base is None or not base.n:
+        return as_seen(say, a, a.lines)
+    start = {is_it_true.TRUE: "true", is_it_true.UNTRUE: "not true"}.get(a.verdict, "not shown")
+    # What decides comes first: those that fall short, then those that bear it out.
+    order = (Standing.TOO_LITTLE, Standing.ENOUGH, Standing.UNCLEAR)
+    told.sort(key=lambda x: order.index(x.standing))
+    named = f"{say.name(q.of, q.against)} ({say.figure(base)})"
+
+    def held(x: Line) -> str:
+        if not x.n:
+            return f"{say.name(q.of, x.level)} fell apart (all {x.fallen})"
+        return f"{say.name(q.of, x.level)} ({say.figure(x)}) holds {share_of(x)}{say.fallen(x)}"
+
+    parts = [held(x) for x in told[:MOST_NAMES]]
+    more = f" and {len(told) - MOST_NAMES} more" if len(told) > MOST_NAMES else ""
+    first = f"{start}: {joined(parts)}{more} of {named}; at least {percent(q.share)} was claimed"
+    open_ = [x for x in told if x.standing is Standing.UNCLEAR]
+    unclear = f"{row([say.name(q.of, x.level) for x in open_])} could still be either" if open_ else ""
+    return sentences([first, unclear, "; ".join(apart(say, q.of, [x for x in a.lines if x not in told]))])
+
+
+def for_what(say: Say, a: Answer) -> list[str]:
+    """One pick for each job, what it rests on, and what passed nowhere."""
+    q = a.question
+    jobs = list(dict.fromkeys(x.within for x in a.lines))
+    by_job = {job: [x for x in a.lines if x.within == job] for job in jobs}
+    picks = {job: next((x for x in own if x.standing is Standing.TOP), None) for job, own in by_job.items()}
+
+    def picked(job: str, x: Line) -> str:
+        cost = "" if x.cost is None else f", {say.money(x.cost)} a joint"
+        passed = x.counts.get(does_it_pass.PASSED, 0)
+        held = f"{say.figure(x)}, " if x.n else ""
+        return f"{say.name(q.of, x.level)} for {say.name(q.within, job)} ({held}{passed} of {passed} passed{cost})"
+
+    told = [picked(job, x) for job, x in picks.items() if x is not None]
+    none = [say.name(q.within, job) for job, x in picks.items() if x is None]
+    why = "cheapest" if a.verdict == which_for_what.CHEAPEST else "strongest"
+    parts = packed("use ", told) if told else []
+    rule = f"Each is the {why} of those of which every piece passed your rule" if told else ""
+    if none:
+        able = [x for job, x in picks.items() if x is None for x in by_job[job] if x.counts.get(does_it_pass.FAILED)]
+        nothing = (
+            f"nothing passed for {joined(none)}" if able else f"there is not enough to pick from for {joined(none)}"
+        )
+        rule = f"{rule}; {nothing}" if rule else nothing
+    ids = list(dict.fromkeys(x.level for x in a.lines))
+    failed = [x for x in ids if all(y.standing is Standing.FAILS for y in a.lines if y.level == x)]
+    avoid = f"{joined([say.name(q.of, x) for x in failed[:MOST_NAMES]])} passed nowhere" if failed and told else ""
+    return sentences([*parts[:1], f"{rule}; {avoid}" if avoid else rule, *parts[1:]])
