@@ -17,7 +17,7 @@ from adhaero.core.claims.judge import Judge
 from adhaero.core.inference import Inference
 from adhaero.core.piece_record import Known
 from adhaero.core.questions.decide import decide
-from adhaero.core.questions.question import OWN, SOLID, Answer, Line, Question, QuestionKind, Standing
+from adhaero.core.questions.question import NEED_WITHIN, OWN, SOLID, Answer, Line, Question, QuestionKind, Standing
 from adhaero.core.questions.study import GLUE, WOOD, Cell, Factor, Level, Sample, Study, Unit
 from adhaero.core.wording.render import render
 from adhaero.core.wording.say import MOST_SIGNS, Say, three_digits
@@ -60,7 +60,7 @@ def made(kind: QuestionKind, rng: random.Random) -> Made:
             (("1 mo", 1.0), ("1 y", 12.0), ("5 y", 60.0)) if ages else (("dry", None), ("soaked", None))))  # fmt: skip
         kept = {x.id: rng.choice((1.0, 0.95, 0.7, 0.4)) for x in levels}
         factors.append(Factor("state", "State", states))
-    woods = tuple(Level(w, w) for w in WOODS) if rng.random() < 0.4 or kind is K.DOES_IT_DEPEND else ()
+    woods = tuple(Level(w, w) for w in WOODS) if rng.random() < 0.4 or kind in NEED_WITHIN else ()
     if woods:
         factors.append(Factor("species", "Wood", woods))
     rng.shuffle(factors)
@@ -81,10 +81,10 @@ def made(kind: QuestionKind, rng: random.Random) -> Made:
     cost = {x.id: round(rng.uniform(0.05, 1.0), 2) for x in levels}
     study = Study(tuple(factors), tuple(cells), solid, "", cost)
     base = rng.choice(levels).id
-    fixed = {K.BETTER_THAN: base, K.DOES_IT_MATTER: rng.choice((base, "")), K.DOES_IT_DEPEND: base,
+    fixed = {K.BETTER_THAN: base, K.DOES_IT_MATTER: rng.choice((base, "")), K.DOES_IT_DEPEND: base, K.IS_IT_TRUE: base,
              K.IS_IT_WORTH_IT: rng.choice((base, "")), K.CLOSE_TO_SOLID: SOLID}  # fmt: skip
     against = fixed.get(kind, OWN if states else "")
-    q = Question(kind, "glue", against, "state" if states else "", "species" if kind is K.DOES_IT_DEPEND else "")
+    q = Question(kind, "glue", against, "state" if states else "", "species" if kind in NEED_WITHIN else "")
     after = {x: m * kept[x] for x, m in mean.items()} if states else {}
     return Made(study, q, mean, after, n, cv)
 
@@ -117,10 +117,18 @@ def false_statements(m: Made, a: Answer) -> list[str]:
         if x.level not in m.mean or x.standing is Standing.BASE:
             continue
         own = m.mean[x.level]
-        if q.kind in (K.BETTER_THAN, K.DOES_IT_DEPEND) or (q.against in m.mean and q.kind is not K.WHICH_IS_BEST):
+        if q.kind in (K.BETTER_THAN, K.DOES_IT_DEPEND) or (
+            q.against in m.mean and q.kind not in (K.WHICH_IS_BEST, K.IS_IT_TRUE)
+        ):
             found += _against(x, own / m.mean[q.against])
         elif q.kind is K.WHICH_IS_BEST and x.standing is Standing.WEAKER and own == best:
             found.append(f"{x.level} is the best and told as weaker")
+        elif q.kind is K.IS_IT_TRUE:
+            share = own / m.mean[q.against]
+            if (x.standing is Standing.ENOUGH and share < q.share) or (
+                x.standing is Standing.TOO_LITTLE and share > q.share and not x.fallen
+            ):
+                found.append(f"{x.level} has {share:.2f} of the base and is told as {x.standing}")
         elif q.kind is K.CLOSE_TO_SOLID:
             found += _against(x, own / 4000)
         elif q.kind in (K.WHAT_IS_LEFT, K.DOES_IT_LAST) and x.within == _last(m):
@@ -184,7 +192,7 @@ def main(each: int, seed: int) -> int:
     print(f"{each} studies of each kind, seed {seed}")
     print(f"{'':24}{'false':>7}{'untold':>8}{'silent':>8}{'against':>9}{'long':>6}{'apart':>7}")
     total: Counter[str] = Counter()
-    for kind in (k for k in K if k not in (K.IS_IT_TRUE, K.WHICH_FOR_WHAT, K.HOW_LONG_DOES_IT_HOLD)):
+    for kind in (k for k in K if k is not K.HOW_LONG_DOES_IT_HOLD):
         rng, wrong = random.Random(f"{seed} {kind}"), Counter[str]()
         for n in range(each):
             m = made(kind, rng)

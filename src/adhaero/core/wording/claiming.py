@@ -8,6 +8,9 @@ from adhaero.core.wording.comparing import as_seen
 from adhaero.core.wording.holding import share_of
 from adhaero.core.wording.say import MOST_NAMES, Say, apart, joined, packed, percent, row, sentences
 
+ROOM_OF_HELD = 110
+"""Signs that the levels of a claim may take, beside what they are held against."""
+
 
 def claimed(say: Say, a: Answer) -> list[str]:
     """True, not true, or not shown, with what each level holds of the one it is held against."""
@@ -28,9 +31,7 @@ def claimed(say: Say, a: Answer) -> list[str]:
             return f"{say.name(q.of, x.level)} fell apart (all {x.fallen})"
         return f"{say.name(q.of, x.level)} ({say.figure(x)}) holds {share_of(x)}{say.fallen(x)}"
 
-    parts = [held(x) for x in told[:MOST_NAMES]]
-    more = f" and {len(told) - MOST_NAMES} more" if len(told) > MOST_NAMES else ""
-    first = f"{start}: {joined(parts)}{more} of {named}; at least {percent(q.share)} was claimed"
+    first = f"{start}: {row([held(x) for x in told], ROOM_OF_HELD)} of {named}; at least {percent(q.share)} was claimed"
     open_ = [x for x in told if x.standing is Standing.UNCLEAR]
     unclear = f"{row([say.name(q.of, x.level) for x in open_])} could still be either" if open_ else ""
     return sentences([first, unclear, "; ".join(apart(say, q.of, [x for x in a.lines if x not in told]))])
@@ -50,17 +51,24 @@ def for_what(say: Say, a: Answer) -> list[str]:
         return f"{say.name(q.of, x.level)} for {say.name(q.within, job)} ({held}{passed} of {passed} passed{cost})"
 
     told = [picked(job, x) for job, x in picks.items() if x is not None]
-    none = [say.name(q.within, job) for job, x in picks.items() if x is None]
+    none = [_none(say, a, job, by_job[job]) for job, x in picks.items() if x is None]
     why = "cheapest" if a.verdict == which_for_what.CHEAPEST else "strongest"
     parts = packed("use ", told) if told else []
     rule = f"Each is the {why} of those of which every piece passed your rule" if told else ""
-    if none:
-        able = [x for job, x in picks.items() if x is None for x in by_job[job] if x.counts.get(does_it_pass.FAILED)]
-        nothing = (
-            f"nothing passed for {joined(none)}" if able else f"there is not enough to pick from for {joined(none)}"
-        )
-        rule = f"{rule}; {nothing}" if rule else nothing
+    nothing = row(none)
+    rule = f"{rule}; {nothing}" if rule and nothing else rule or nothing
     ids = list(dict.fromkeys(x.level for x in a.lines))
     failed = [x for x in ids if all(y.standing is Standing.FAILS for y in a.lines if y.level == x)]
     avoid = f"{joined([say.name(q.of, x) for x in failed[:MOST_NAMES]])} passed nowhere" if failed and told else ""
     return sentences([*parts[:1], f"{rule}; {avoid}" if avoid else rule, *parts[1:]])
+
+
+def _none(say: Say, a: Answer, job: str, lines: list[Line]) -> str:
+    """Why nothing is picked for a job, with what came closest."""
+    q, place = a.question, say.name(a.question.within, job)
+    tried = [x for x in lines if x.counts.get(does_it_pass.FAILED)]
+    if not tried:
+        return f"there is not enough to pick from for {place}"
+    near = max(tried, key=lambda x: (x.counts[does_it_pass.PASSED] / sum(x.counts.values()), x.figure or 0.0))
+    passed, n = near.counts[does_it_pass.PASSED], sum(near.counts.values())
+    return f"nothing passed for {place} ({say.name(q.of, near.level)} came closest, {passed} of {n})"

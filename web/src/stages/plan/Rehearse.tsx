@@ -30,7 +30,7 @@ export function Rehearse({ batch, version, place, number, levels }: RehearseProp
       <Button
         look="quiet"
         className="py-0 text-sm"
-        aria-label={`Rehearse ${number}`}
+        aria-label={`Rehearse it: question ${number}`}
         onClick={() => setOpen(true)}
       >
         Rehearse it
