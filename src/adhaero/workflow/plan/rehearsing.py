@@ -19,7 +19,7 @@ from adhaero.core.questions.rehearse import CAN, Tally, Truth, break_all, key, n
 from adhaero.core.questions.study import Study
 from adhaero.core.refusal import refuse
 from adhaero.core.units import Units
-from adhaero.core.wording.say import percent
+from adhaero.core.wording.say import lower_first, percent
 from adhaero.store import batches, shop
 from adhaero.workflow.compare.answer_data import Asked
 from adhaero.workflow.compare.answers import AnswerView, Told, answer_of, inference_of
@@ -114,9 +114,10 @@ def _truth(
     factor = study.factor(q.along or q.of)
     ids = [x.id for x in factor.levels]
     source = "From your guesses" if plan.guesses else "From what the forecast expects"
-    same = all(abs(math.log(v / next(iter(means.values())))) < 0.01 for v in means.values())
+    same = _alike(plan, factor.key, means)
     if not level and same and len(ids) > 1:
-        level = next(x for x in reversed(ids) if x != q.against)
+        own = [x.id for f in plan.factors if f.key == factor.key for x in f.levels]
+        level = next(x for x in reversed(own) if x != q.against)
         share = USUAL
     if level:
         if level not in ids:
@@ -124,7 +125,7 @@ def _truth(
         change = 1 + (USUAL if share is None else share)
         means = {k: v * (change if dict(k)[factor.key] == level else 1.0) for k, v in means.items()}
         way = f"{percent(abs(change - 1))} {'more' if change > 1 else 'less'}"
-        alike = "all alike" if same else source.lower()
+        alike = f"all {factor.name.lower()} alike" if same else lower_first(source)
         source = f"Supposed: {alike}, but {factor.level(level).text} holds {way}"
     solid = [loads[t.letter] for t in made if t.role == "solid"]
     cv = plan.assumptions.cv
@@ -134,10 +135,22 @@ def _truth(
     )
 
 
+def _alike(plan: Plan, factor: str, means: Mapping[tuple[tuple[str, str], ...], float]) -> bool:
+    """Whether nothing is expected to differ between the levels of a factor; what stands beside the grid apart."""
+    grid = {x.id for f in plan.factors if f.key == factor for x in f.levels}
+    logs: dict[str, list[float]] = {}
+    for k, v in means.items():
+        if dict(k)[factor] in grid:
+            logs.setdefault(dict(k)[factor], []).append(math.log(v))
+    heights = [math.fsum(own) / len(own) for own in logs.values()]
+    return max(heights) - min(heights) < 0.01
+
+
 def _text(plan: Plan, t: Tally, enough: int | None) -> str:
     n = plan.replicates
-    text = f"In {t.runs} rehearsals the answer was right {t.right} times, left it open {t.open} times"
-    text += f" and was wrong {t.wrong} times."
+    text = (
+        f"In {t.runs} rehearsals the answer was right {t.right} times, open {t.open} times and wrong {t.wrong} times."
+    )
     if enough is None:
         return f"{text} Even 30 of each would not be right four times of five: the difference is too small for that."
     if enough > n:
