@@ -258,5 +258,6 @@ def test_a_question_is_rehearsed_before_any_wood_is_cut(page: Page, server: Serv
     expect(rehearsal).to_contain_text("Damp-proof PVA")
     page.get_by_label("Judged by in 1").select_option(label="the weakest piece")
     expect(page.get_by_role("button", name="Rehearse it: question 1")).to_have_count(0)
-    wait_for(lambda: call(server, "GET", f"/batches/{batch}/plan")["questions"][0]["judge_by"] == "weakest")
+    path = f"/batches/{batch}/plan"
+    wait_for(lambda: call(server, "GET", path)["questions"][0]["judge_by"] == "weakest", "the draft is kept")
     assert call(server, "GET", f"/batches/{batch}/plan")["locked"] is False
