@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import json
 import math
+import random
+import shutil
+import subprocess
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from adhaero.core.quantity import Dimension, parse, unit
-from adhaero.core.units import Units, as_typed, signed_percent, units_of
+from adhaero.core.units import Units, as_typed, half_up, signed_percent, units_of
 from tests.running import App
 
 INCH = units_of({"length": "in", "force": "lbf", "stress": "psi", "temperature": "°F"})
@@ -83,3 +87,16 @@ def test_a_change_of_units_reaches_sentences_that_stood_already(app: App) -> Non
 @pytest.mark.parametrize(("share", "text"), [(0.124, "+12 %"), (-0.031, "−3 %"), (0.004, "0 %"), (-0.004, "0 %")])
 def test_a_change_that_rounds_to_nothing_has_no_sign(share: float, text: str) -> None:
     assert signed_percent(share) == text
+
+
+def test_the_browser_and_the_server_round_alike() -> None:
+    """Halves that a number holds exactly, and others near them: one figure is not 62 % here and 63 % there."""
+    node = shutil.which("node")
+    assert node is not None, "the front end is built with it"
+    rng = random.Random(625)
+    values = [(2 * n + 1) / 2 ** rng.randint(1, 6) for n in range(150)] + [rng.uniform(-2000, 2000) for _ in range(150)]
+    values += [0.615, 1.005, 62.5, 12.5, -12.5, 74.5, 0.125, 2.675, 8.345]
+    asked = [(v, d) for v in values for d in (0, 1, 2)]
+    script = f"console.log(JSON.stringify({json.dumps(asked)}.map(([v, d]) => v.toFixed(d))))"
+    shown = json.loads(subprocess.run([node, "-e", script], capture_output=True, text=True, check=True).stdout)
+    assert [f"{half_up(v, d):.{d}f}" for v, d in asked] == shown

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from adhaero.core.joint import METALS
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.method import Method
+from adhaero.core.units import half_up
 
 LONG_DAY = 30
 """Pieces to break from which on a pause is recommended."""
@@ -112,8 +113,8 @@ def _break(a: AtHand) -> Iterator[Caution]:
     if a.working_share is not None:
         yield Caution(
             "working share",
-            f"At {100 * a.working_share:.0f} % of the rig stop and think: beyond its range it is the rig that breaks. "
-            "Look it over after an overload.",
+            f"At {half_up(100 * a.working_share, 0):.0f} % of the rig stop and think: beyond its range it is the rig "
+            "that breaks. Look it over after an overload.",
             high=True,
         )
     if a.left_in:

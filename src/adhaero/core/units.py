@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from decimal import ROUND_HALF_UP, Decimal
 from fractions import Fraction
 
 from adhaero.core.quantity import BASE, Dimension, supported_digits, unit
@@ -118,9 +119,16 @@ def fitting(value: float, digits: int) -> int:
     return 0 if value == 0 or not math.isfinite(value) else max(0, digits - 1 - math.floor(math.log10(abs(value))))
 
 
+def half_up(value: float, decimals: int) -> float:
+    """Round to so many decimals, halves away from zero, as browsers do: the number itself, not its shortest text."""
+    if not math.isfinite(value):
+        return value
+    return float(Decimal(value).quantize(Decimal(1).scaleb(-decimals), ROUND_HALF_UP))
+
+
 def grouped(value: float, decimals: int, *, strip: bool = False) -> str:
     """A number with its thousands apart; ``strip`` leaves trailing zeros of the decimals out."""
-    rounded = round(value, decimals)
+    rounded = half_up(value, decimals)
     text = f"{rounded:,.{min(9, max(decimals, 0))}f}".replace(",", NARROW).replace("-", "−")
     if text.count(NARROW) == 1 and abs(rounded) < 10_000:
         text = text.replace(NARROW, "")
@@ -129,7 +137,7 @@ def grouped(value: float, decimals: int, *, strip: bool = False) -> str:
 
 def signed_percent(share: float) -> str:
     """A change as a percentage with its sign; what rounds to nothing has none: "+12 %", "−3 %", "0 %"."""
-    whole = round(100 * share)
+    whole = int(half_up(100 * share, 0))
     return f"{whole:+d} %".replace("-", "−") if whole else "0 %"
 
 

@@ -15,6 +15,7 @@ from adhaero.core.compare.data import p_in_words
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import BLOCKS, MEDIANS, Judged, Setting, judge_pair
 from adhaero.core.plan.claim_kinds import SAME, SHARE, STRONGER, WEAKER
+from adhaero.core.units import half_up
 
 SUPPORTED, NOT_SUPPORTED, NOT_TESTED, UNKNOWN = "supported", "not supported", "not tested", "can't tell yet"
 _BY = {MEDIANS: ", by medians fitted with bounds", BLOCKS: ", with blocks taken out"}
@@ -41,12 +42,16 @@ def end_of(
     assert second is not None
     names = f"{first.group.label} against {second.group.label}"
     j = judged or judge_pair(first, second, s)
-    claimed = f"; {100 * share:.0f} % was claimed" if says == SHARE else ""
+    claimed = f"; {half_up(100 * share, 0):.0f} % was claimed" if says == SHARE else ""
     if j.low is None and j.high is None:
         return _without_ratio(says, names, j, claimed)
     low, high = j.low or 0.0, math.inf if j.high is None else j.high
-    ends = f"{100 * low:.0f} % or more" if math.isinf(high) else f"{100 * low:.0f} to {100 * high:.0f} %"
-    ratio = "" if j.ratio is None else f"{100 * j.ratio:.0f} % "
+    ends = (
+        f"{half_up(100 * low, 0):.0f} % or more"
+        if math.isinf(high)
+        else f"{half_up(100 * low, 0):.0f} to {half_up(100 * high, 0):.0f} %"
+    )
+    ratio = "" if j.ratio is None else f"{half_up(100 * j.ratio, 0):.0f} % "
     text = f"{names}: {ratio}({ends}){_BY.get(j.route, '')}{claimed}"
     return ClaimEnd(_state(says, share, low, high, s.matters), text)
 

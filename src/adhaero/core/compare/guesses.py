@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from itertools import combinations
 
 from adhaero.core.compare.prediction import score
+from adhaero.core.units import half_up
 
 LOAD, SHARE, RANK, OUTCOME = "load", "share", "rank", "outcome"
 HOW: Mapping[str, str] = {
@@ -50,6 +51,14 @@ def scored(how: str, value: Mapping[str, float] | Sequence[str] | str, found: Ma
     if how == SHARE:
         off = shares_off(value, found, control)
         right, pairs = pairs_in_order(sorted(value, key=lambda k: -value[k]), found)
-        return "" if off is None else f"put {_pairs(right, pairs)}; shares off by {off:.0f} % points on average"
+        return (
+            ""
+            if off is None
+            else f"put {_pairs(right, pairs)}; shares off by {half_up(off, 0):.0f} % points on average"
+        )
     s = score(value, found)
-    return "" if s is None else f"put {_pairs(s.pairs_right, s.pairs)}; loads off by {100 * s.off:.0f} % on average"
+    return (
+        ""
+        if s is None
+        else f"put {_pairs(s.pairs_right, s.pairs)}; loads off by {half_up(100 * s.off, 0):.0f} % on average"
+    )

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import combinations
 
+from adhaero.core.units import half_up
+
 
 @dataclass(frozen=True)
 class Score:
@@ -36,4 +38,6 @@ def score(guessed: Mapping[str, float], found: Mapping[str, float]) -> Score | N
 def in_words(s: Score) -> str:
     """The score as a sentence."""
     right = f"{s.pairs_right:g} of {s.pairs} {'pair' if s.pairs == 1 else 'pairs'}"
-    return f"Your guess put {right} in the right order; its loads were off by {100 * s.off:.0f} % on average."
+    return (
+        f"Your guess put {right} in the right order; its loads were off by {half_up(100 * s.off, 0):.0f} % on average."
+    )

@@ -11,7 +11,7 @@ from adhaero.core.compare.data import p_in_words
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import MEANS, NONE, ORDER, Judged, Over
 from adhaero.core.plan.comparisons import KEPT, Family
-from adhaero.core.units import signed_percent
+from adhaero.core.units import half_up, signed_percent
 
 TIMES_FROM = 2.0
 """Ratio from which on it is told as so many times."""
@@ -39,15 +39,15 @@ def ratio_in_words(ratio: float, low: float | None, high: float | None, words: W
     ends = (low, high) if more else (high, low)
     shares = [None if e is None or math.isinf(e) else 100 * (e - 1) * (1 if more else -1) for e in ends]
     told = words.by_size(ratio, words.more if more else words.less)
-    return f"{told} than {{}} by {own:.0f} % ({_ends(*shares)}){words.about_equal(ratio)}"
+    return f"{told} than {{}} by {half_up(own, 0):.0f} % ({_ends(*shares)}){words.about_equal(ratio)}"
 
 
 def _ends(first: float | None, second: float | None) -> str:
     if first is None:
         return "no upper end"
     if second is None:
-        return f"{first:.0f} % or more"
-    return f"{first:.0f} to {second:.0f} %"
+        return f"{half_up(first, 0):.0f} % or more"
+    return f"{half_up(first, 0):.0f} to {half_up(second, 0):.0f} %"
 
 
 def _span(low: float | None, high: float | None, *, times: bool = False) -> str:
@@ -93,7 +93,7 @@ def _told(case: Case, f: Family, j: Judged, a: Row, b: Row) -> str:
         case Outcome.UNKNOWN:
             return f"{name} against {other}: can't tell yet ({_span(j.low, j.high)})."
         case Outcome.SAME:
-            what = f"{100 * case.matters:.0f} % is what matters"
+            what = f"{half_up(100 * case.matters, 0):.0f} % is what matters"
             return f"{name} and {other} are the same for practical purposes ({_span(j.low, j.high)}; {what})."
         case _:
             words = ratio_in_words(j.ratio, j.low, j.high, case.words).format(other)
@@ -102,15 +102,19 @@ def _told(case: Case, f: Family, j: Judged, a: Row, b: Row) -> str:
 
 def _kept(j: Judged, name: str, other: str) -> str:
     kept = 100 * (j.ratio or 0)
-    lost = f"loses {100 - kept:.0f} %" if kept <= 100 else f"gains {kept - 100:.0f} %"
+    lost = f"loses {half_up(100 - kept, 0):.0f} %" if kept <= 100 else f"gains {half_up(kept - 100, 0):.0f} %"
     told = "" if j.outcome is not Outcome.UNKNOWN else "; that it changes can't be told yet"
-    return f"{name} keeps {kept:.0f} % of {other} ({kept_ends(j.low, j.high)}), {lost}{told}."
+    return f"{name} keeps {half_up(kept, 0):.0f} % of {other} ({kept_ends(j.low, j.high)}), {lost}{told}."
 
 
 def kept_ends(low: float | None, high: float | None) -> str:
     """The interval of what is kept."""
     least = 100 * (low or 0)
-    return f"{least:.0f} % or more" if high is None or high > MOST_KEPT else f"{least:.0f} to {100 * high:.0f} %"
+    return (
+        f"{half_up(least, 0):.0f} % or more"
+        if high is None or high > MOST_KEPT
+        else f"{half_up(least, 0):.0f} to {half_up(100 * high, 0):.0f} %"
+    )
 
 
 def _bounded(case: Case, j: Judged, name: str, other: str) -> str:
@@ -156,7 +160,7 @@ def over_in_words(case: Case, f: Family, o: Over) -> str:
     """A contrast pooled over its strata."""
     over = strata_in_words(f, o)
     if f.of == KEPT:
-        text = f"{o.first} keeps {100 * o.ratio:.0f} % of {o.second} ({kept_ends(o.low, o.high)}), {over}"
+        text = f"{o.first} keeps {half_up(100 * o.ratio, 0):.0f} % of {o.second} ({kept_ends(o.low, o.high)}), {over}"
     elif o.outcome is Outcome.UNKNOWN:
         text = f"{o.first} against {o.second}, {over}: can't tell yet ({_span(o.low, o.high)})"
     elif o.outcome is Outcome.SAME:
@@ -166,5 +170,9 @@ def over_in_words(case: Case, f: Family, o: Over) -> str:
         text = f"{o.first} {'' if 'times as much' in words else 'is '}{words}, {over}"
     if o.agree:
         return f"{text}."
-    each = f"{100 * o.lowest:.0f} to {100 * o.highest:.0f} %" if f.of == KEPT else _span(o.lowest, o.highest)
+    each = (
+        f"{half_up(100 * o.lowest, 0):.0f} to {half_up(100 * o.highest, 0):.0f} %"
+        if f.of == KEPT
+        else _span(o.lowest, o.highest)
+    )
     return f"{text}; but it is not the same in each: {each}."

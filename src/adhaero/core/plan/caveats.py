@@ -33,7 +33,7 @@ from adhaero.core.plan.records import (
 from adhaero.core.plan.treatments import SOLID, treatments
 from adhaero.core.plan.woods import wood_of
 from adhaero.core.quantity import Dimension
-from adhaero.core.units import Units
+from adhaero.core.units import Units, half_up
 
 MOST_MADE = 60
 """Pieces of each treatment beyond which nobody goes."""
@@ -87,8 +87,8 @@ def _off_the_middle(plan: Plan, sizes: Sizes) -> Iterator[str]:
     elif inner is None:
         share = max(0.0, 1 - 2 * off / span)
         yield (
-            f"The joint lies off the middle of the span: it bears {100 * share:.0f} % of the moment that its figure is "
-            "worked out from. Load it over the line, or take four-point bending."
+            f"The joint lies off the middle of the span: it bears {half_up(100 * share, 0):.0f} % of the moment that "
+            "its figure is worked out from. Load it over the line, or take four-point bending."
         )
 
 
@@ -129,8 +129,9 @@ def _numbers(plan: Plan) -> Iterator[Caveat]:
         r = reach(plan)
         if r.planned is not None and r.planned > plan.assumptions.matters * 1.05 and r.needed:
             text = (
-                f"{n}{f' {unit}s' if each > 1 else ''} of each show differences of {100 * r.planned:.0f} %; "
-                f"{100 * plan.assumptions.matters:.0f} % matters to you and takes {r.needed}.{whose}"
+                f"{n}{f' {unit}s' if each > 1 else ''} of each show differences of "
+                f"{half_up(100 * r.planned, 0):.0f} %; "
+                f"{half_up(100 * plan.assumptions.matters, 0):.0f} % matters to you and takes {r.needed}.{whose}"
             )
             if r.needed <= MOST_MADE:
                 yield Caveat("replicates", text, *make(r.needed))
@@ -148,7 +149,7 @@ def _too_many(plan: Plan, text: str) -> Iterator[Caveat]:
     if made > 2:
         text += f" Fewer than {made} comparisons at once (fewer levels, or one control) show more with the same work."
     if more > plan.replicates and shown.planned is not None:
-        remedy = f"Make {more} of each ({100 * shown.planned:.0f} %)"
+        remedy = f"Make {more} of each ({half_up(100 * shown.planned, 0):.0f} %)"
         yield Caveat("replicates", text, remedy, {"replicates": more})
     else:
         yield Caveat("replicates", text)
@@ -255,7 +256,7 @@ def rig_caveats(
         load, share = units.text(worst.load_n, Dimension.FORCE), 100 * (worst.beyond or 0)
         text = (
             f"Too strong for the rig: treatment {worst.letter} is expected near {load}, the rig is used up to {limit}. "
-            f"About {share:.0f} % of its pieces would not break."
+            f"About {half_up(share, 0):.0f} % of its pieces would not break."
         )
         if not fits:
             found.append(Caveat("sizes", text + " No sane size fits: choose another method, or a stronger rig."))

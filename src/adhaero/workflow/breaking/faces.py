@@ -15,6 +15,7 @@ from adhaero.core.breaking import face, face_photo
 from adhaero.core.breaking.face import GRIDS, KINDS, STEP_WORDS, Agreement, FaceMap, Verdict, agreement
 from adhaero.core.piece_record import FACE_EVENT
 from adhaero.core.refusal import refuse
+from adhaero.core.units import half_up
 from adhaero.store import glueups, photos
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.context import Act, AppContext, NotFound
@@ -135,7 +136,7 @@ def judge(w: AppContext, batch_id: int, code: str, j: Judged, person: str, key: 
         glueups.add_events(conn, [piece.id], FACE_EVENT, w.stamp(), "", action_id, value)
         return {"code": piece.code}
 
-    act = Act("break", "face", f"Judged the faces of {code}: {pct:.0f} % wood", batch_id, person, key=key,
+    act = Act("break", "face", f"Judged the faces of {code}: {half_up(pct, 0):.0f} % wood", batch_id, person, key=key,
               request=f"{code}{j}")  # fmt: skip
     return w.perform(act, body)
 

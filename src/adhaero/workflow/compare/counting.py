@@ -15,6 +15,7 @@ from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS
 from adhaero.core.refusal import refuse
 from adhaero.core.statistics.blocked import Blocked, Value, blocked, connected
 from adhaero.core.statistics.nested import Nested, components, nested
+from adhaero.core.units import half_up
 from adhaero.store.specimens import Specimen
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare.blocks_made import blocks_made
@@ -81,7 +82,9 @@ def in_words(record: BatchRecord, units: Units, figure: Figure, show: Show) -> l
 def _between(values: Sequence[tuple[float, int]], one: str) -> str:
     """How much of the variance lies between the parents."""
     c = components([v for v, _ in values], [g for _, g in values])
-    return "" if c is None or c.icc is None else f" {100 * c.icc:.0f} % of the variance lies between {one}s."
+    return (
+        "" if c is None or c.icc is None else f" {half_up(100 * c.icc, 0):.0f} % of the variance lies between {one}s."
+    )
 
 
 def _sentence(label: str, n: Nested, unit: str, one: str, piece: str, show: Show) -> str:

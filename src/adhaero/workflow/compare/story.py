@@ -13,7 +13,7 @@ from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Datum, Known, PieceRecord, datum
 from adhaero.core.quantity import Dimension
 from adhaero.core.times import span
-from adhaero.core.units import Units
+from adhaero.core.units import Units, half_up
 from adhaero.store import actions
 from adhaero.store.actions import ActionRecord
 from adhaero.workflow.batch_record import BatchRecord
@@ -153,7 +153,7 @@ def _read(p: PieceRecord, units: Units) -> Iterator[Fact]:
         if p.dimension is not Dimension.FORCE:
             yield Fact(FIGURE, f"{figure} ± {units.text(doubt, p.dimension)} = {by}")
     mode = FAILURE_NAMES.get(o.failure_mode or "", "")
-    wood = "" if p.wood_failure_pct is None else f"wood failure {p.wood_failure_pct:.0f} %"
+    wood = "" if p.wood_failure_pct is None else f"wood failure {half_up(p.wood_failure_pct, 0):.0f} %"
     said = "; ".join(x for x in (mode, wood, shares_in_words(o.shares) if o.shares else "", o.note, o.reason) if x)
     if said:
         yield Fact("Where it gave way", said)

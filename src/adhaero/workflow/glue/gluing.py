@@ -13,6 +13,7 @@ from adhaero.core.glue.pressing import CLAMPLESS, MEANS
 from adhaero.core.materials.glue import GLUES
 from adhaero.core.plan.bottle_caveats import APART_DAYS
 from adhaero.core.plan.document import level_name
+from adhaero.core.units import half_up
 from adhaero.store import bottles as store
 from adhaero.store.bottles import Bottle
 from adhaero.store.glueups import Glueup
@@ -182,7 +183,7 @@ def _joint_records(record: BatchRecord, s: Specimen, area: float) -> list[tuple[
         found.append((kind, words))
     fell = joint_records.relaxed([e.value["force_n"] for e in record.joint_records.get(s.id, ()) if e.kind == "force"])
     if fell is not None:
-        found.append(("force", f"fell by {100 * fell:.0f} % since the first reading"))
+        found.append(("force", f"fell by {half_up(100 * fell, 0):.0f} % since the first reading"))
     return found
 
 

@@ -170,10 +170,10 @@ export function Pairs({ view, onEvery }: { view: View; onEvery: () => void }) {
   const f = view.welch?.["f"]?.toFixed(2);
   return (
     <details>
-      <summary className="cursor-pointer text-lg font-bold">All pairs</summary>
+      <summary className="cursor-pointer text-lg font-bold">All pairs, by another method</summary>
       <p className="my-2 max-w-3xl text-sm text-faded">
-        Differences of means by Games-Howell: every treatment with its own scatter, intervals that hold for
-        all pairs at once (95 %).
+        A second opinion beside the answer. Differences of means by Games-Howell: every treatment with its own
+        scatter alone, intervals that hold for all pairs at once (95 %).
         {view.welch && (
           <>
             {" "}
