@@ -175,6 +175,11 @@ def open_app(folder: Path, hand_port: int | None = None) -> Iterator[App]:
     _APPS.append(served)
 
 
+def overturning(view: Any) -> list[str]:
+    """What could overturn the answer of a comparison."""
+    return [c["text"] for c in view["caveats"] if c["weight"] == 0]
+
+
 def fields(problem: Any) -> set[str]:
     """The fields that a problem document names."""
     return {e["field"] for e in problem["errors"]}

@@ -80,7 +80,7 @@ def test_the_demo_runs_from_it_without_node(installed: tuple[Path, dict[str, str
         assert script is not None
         assert len(get(address + script[1])) > 10_000
         assert "Runner laminations" in get(f"{address}/api/today")
-        assert "headline" in get(f"{address}/api/batches/2/compare")
+        assert "hold most" in get(f"{address}/api/batches/2/compare")
         assert str(ROOT) not in get(f"{address}/api/copies"), "it knows of no checkout"
     finally:
         demo.terminate()

@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from tests.running import App, fields
+from tests.running import App, fields, overturning
 
 LABEL = {"label": "Bottle 1", "family": "pva-damp", "limits": {
     "open_s": 300, "clamp_s": 2100, "pressure_low_mpa": 1.0, "pressure_high_mpa": 1.6, "least_c": 10,
@@ -265,7 +265,7 @@ def test_ages_that_came_apart_are_minded_in_the_comparison(app: App) -> None:
             if row["treatment"] == letter:
                 app.observe(batch, row["code"], low="3000 N", failure_mode="in-glue")
         app.clock.pass_(hours=hours)
-    text = next(t for t in app.compare(batch)["along"] if t.startswith("Age differs"))
+    text = next(t for t in overturning(app.compare(batch)) if t.startswith("Age differs"))
     assert "24 h" in text
     assert "47 h" in text
 

@@ -80,7 +80,7 @@ def test_they_are_compared_like_any_other_figure(app: App) -> None:
     rows = {r["letter"]: r for r in found["Foam"]["rows"]}
     assert rows["B"]["mean"] == pytest.approx(fmean(foam["B"]))
     said = " ".join(found["Foam"]["sentences"])
-    assert "Casein has 4.0 times as much as Damp-proof PVA" in said
+    assert "Casein (4.03 mm, 4.0 times as much) is higher than Damp-proof PVA (1 mm)." in said
     assert "stronger" not in said
     assert "Pieces with more foam have lower figures (8 pieces" in said
     grades = {r["letter"]: r["grades"] for r in found["Visible line"]["rows"]}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tests.running import App, fields
+from tests.running import App, fields, overturning
 
 
 def piece(app: App, batch: int, code: str) -> Any:
@@ -153,4 +153,4 @@ def test_what_left_its_tolerance_and_what_runs_along(app: App) -> None:
     assert sorted((d["treatment"], d["text"]) for d in view["departed"]) == [
         (letter, "in clamps for another time than planned: 5.33 h instead of 4 h") for letter in "AB"
     ]
-    assert "Treatment and the day of gluing cannot be told apart: no two treatments share one." in view["along"]
+    assert "Treatment and the day of gluing cannot be told apart: no two treatments share one." in overturning(view)

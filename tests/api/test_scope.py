@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from tests.api.test_planned_comparisons import broken, factor, study
-from tests.running import App, open_app
+from tests.running import App, open_app, overturning
 
 JUDGING: dict[str, Any] = {
     "rule": {"least": 6.5, "wood_pct": 20},
@@ -40,8 +40,8 @@ def test_solid_wood_of_another_section_is_no_base_for_loads(app: App) -> None:
     app.sizes(batch, [(r["code"], "width", "30") for r in rows if r["role"] == "solid"])
     for r in rows:
         app.observe(batch, r["code"], low=f"{4000 + r['break_order']} N", failure_mode="in-glue")
-    assert any("another section" in x for x in app.compare(batch, figure="load")["along"])
-    assert not any("another section" in x for x in app.compare(batch)["along"]), "a strength knows its section"
+    assert any("another section" in x for x in overturning(app.compare(batch, figure="load")))
+    assert not any("another section" in x for x in overturning(app.compare(batch))), "a strength knows its section"
 
 
 def test_from_which_share_of_wood_a_mixed_failure_bounds_the_bond(app: App) -> None:

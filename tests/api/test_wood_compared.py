@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from tests.api.test_boards import add, lay_out
-from tests.running import App, fields
+from tests.running import App, fields, overturning
 
 LIGHT, HEAVY = 640.0, 760.0
 
@@ -52,7 +52,7 @@ def test_pieces_and_boards_are_found_by_their_wood(app: App) -> None:
 
 def test_the_figure_that_goes_along_with_density_is_told(app: App) -> None:
     batch, _ = broken(app)
-    (said,) = [x for x in app.compare(batch, figure="load")["along"] if "density" in x]
+    (said,) = [x for x in overturning(app.compare(batch, figure="load")) if "density" in x]
     # 600 N for 120 kg/m3 is 500 N for 100.
     assert "Within treatments the figure rises with density" in said
     assert "by 500 N for 100 kg/m³" in said or "by 499 N" in said or "by 501 N" in said
@@ -60,7 +60,7 @@ def test_the_figure_that_goes_along_with_density_is_told(app: App) -> None:
 
 def test_treatments_of_different_wood_are_told(app: App) -> None:
     batch, _ = broken(app, "treatment")
-    said = " ".join(app.compare(batch, figure="load")["along"])
+    said = " ".join(overturning(app.compare(batch, figure="load")))
     assert "density of 760 kg/m³" in said
     assert "640 kg/m³: part of a difference may be the wood" in said
     # Each glue has its one density: nothing can be said of density within them.
@@ -80,7 +80,7 @@ def test_a_comparison_without_a_board(app: App) -> None:
             m["code"] for m in before["marks"] if m["code"] in light["codes"]
         }
     # All that is left is of one board: its density runs along with nothing.
-    assert not any("density" in x for x in heavy["along"])
+    assert not any("density" in x for x in overturning(heavy))
 
 
 def test_a_board_of_none_of_the_pieces_is_refused(app: App) -> None:

@@ -244,7 +244,7 @@ def test_a_question_is_rehearsed_before_any_wood_is_cut(page: Page, server: Serv
         page.get_by_label("Add a level of glue").fill(glue)
         page.get_by_role("option", name=glue, exact=True).click()
         expect(page.get_by_role("button", name=f"Remove {glue}")).to_be_visible()
-    page.get_by_role("button", name="Rehearse it: question 1").click()
+    page.get_by_role("button", name="Rehearse it, 1").click()
     rehearsal = page.get_by_role("region", name="Rehearsal 1")
     expect(rehearsal).to_contain_text("rehearsals the answer was right")
     page.get_by_label("Supposed to differ 1").select_option(label="Casein")
@@ -257,6 +257,6 @@ def test_a_question_is_rehearsed_before_any_wood_is_cut(page: Page, server: Serv
     expect(rehearsal).to_contain_text("Made up: no piece was broken")
     expect(rehearsal).to_contain_text("Damp-proof PVA")
     page.get_by_label("Judged by in 1").select_option(label="the weakest piece")
-    expect(page.get_by_role("button", name="Rehearse it: question 1")).to_have_count(0)
+    expect(page.get_by_role("button", name="Rehearse it, 1")).to_have_count(0)
     path = f"/batches/{batch}/plan"
     wait_for(lambda: call(server, "GET", path)["questions"][0]["judge_by"] == "weakest", "the draft is kept")

@@ -1,7 +1,7 @@
 /** A question rehearsed before wood is cut: how often its answer would be right, and one made-up answer. */
 import { useState } from "react";
 import { Problem } from "../../api/client";
-import { useRehearsal } from "../../api/queries";
+import { useRehearsal } from "../../api/rehearsal";
 import { Button, ProblemNote } from "../../parts/controls";
 import { AnswerTable } from "../compare/MainAnswer";
 
@@ -30,7 +30,7 @@ export function Rehearse({ batch, version, place, number, levels }: RehearseProp
       <Button
         look="quiet"
         className="py-0 text-sm"
-        aria-label={`Rehearse it: question ${number}`}
+        aria-label={`Rehearse it, ${number}`}
         onClick={() => setOpen(true)}
       >
         Rehearse it
