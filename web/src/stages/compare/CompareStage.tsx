@@ -8,7 +8,7 @@ import { BesideAnother, useBroughtIn } from "./BesideAnother";
 import { Bonds } from "./Bonds";
 import { ComparedTables, SchoolsTable } from "./Compared";
 import { Conclusions } from "./Conclusions";
-import { Confounders } from "./Confounders";
+import { Confounders, isAnythingMade } from "./Confounders";
 import { GlueCosts } from "./GlueCosts";
 import { GoodEnough } from "./GoodEnough";
 import { useLook } from "./linked";
@@ -49,7 +49,7 @@ export default function CompareStage({ batch }: { batch: number }) {
       <Answer view={data} brought={brought ?? []} look={look} onOpen={open} />
       <WithAndWithout view={data} onOpen={open} />
       <Switches view={data} look={look} />
-      <Contents />
+      <Contents without={isAnythingMade(data) ? [] : ["made"]} />
       <Part of="treatments">
         <Table view={data} />
         <GoodEnough view={data} />
@@ -65,10 +65,12 @@ export default function CompareStage({ batch }: { batch: number }) {
         <WithinBlocks view={data} />
         <BesideAnother batch={batch} view={data} look={look} />
       </Part>
-      <Part of="made">
-        <Confounders batch={batch} view={data} />
-        <Paces view={data} />
-      </Part>
+      {isAnythingMade(data) && (
+        <Part of="made">
+          <Confounders batch={batch} view={data} />
+          <Paces view={data} />
+        </Part>
+      )}
       <Part of="cost">
         <GlueCosts view={data} />
         <Weighed view={data} look={look} />
@@ -103,17 +105,19 @@ const PARTS: Readonly<Record<string, string>> = {
 };
 
 /** What else is on the page. */
-function Contents() {
+function Contents({ without }: { without: readonly string[] }) {
   return (
     <nav aria-label="On this page" className="border-y border-rule py-2 text-sm no-print">
       <ul className="flex flex-wrap gap-x-6 gap-y-1">
-        {Object.entries(PARTS).map(([key, title]) => (
-          <li key={key}>
-            <a className="text-spruce underline underline-offset-4" href={`#${key}`}>
-              {title}
-            </a>
-          </li>
-        ))}
+        {Object.entries(PARTS)
+          .filter(([key]) => !without.includes(key))
+          .map(([key, title]) => (
+            <li key={key}>
+              <a className="text-spruce underline underline-offset-4" href={`#${key}`}>
+                {title}
+              </a>
+            </li>
+          ))}
       </ul>
     </nav>
   );

@@ -12,6 +12,21 @@ import { AnswerTable } from "./MainAnswer";
 
 type View = Schemas["CompareView"];
 
+/** Whether anything is to be told of how the pieces were made and tested. */
+export const isAnythingMade = (view: View): boolean =>
+  [
+    view.units,
+    view.departed,
+    view.not_noted,
+    view.inspected,
+    view.adherence,
+    view.sides,
+    view.claims,
+    view.figureless,
+    view.trials,
+    view.swaps,
+  ].some((told) => told.length > 0) || view.times_to_peak.length > 1;
+
 export function Confounders({ batch, view }: { batch: number; view: View }) {
   const many = view.departed.length > FEW;
   const list = (
