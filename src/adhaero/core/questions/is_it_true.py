@@ -45,7 +45,7 @@ def _held(q: Question, at: Levels, judge: Judge) -> tuple[list[Line], list[Claim
             lines.append(at.line(x, Standing.NOT_COMPARED))
         else:
             lines.append(at.line(x, _standing(alone[x], shared[x], q.share), alone[x]))
-    return lines, list(shared.values())
+    return lines, list(alone.values())
 
 
 def _standing(alone: Claim, shared: Claim, share: float) -> Standing:

@@ -44,13 +44,16 @@ def for_what(say: Say, a: Answer) -> list[str]:
     by_job = {job: [x for x in a.lines if x.within == job] for job in jobs}
     picks = {job: next((x for x in own if x.standing is Standing.TOP), None) for job, own in by_job.items()}
 
-    def picked(job: str, x: Line) -> str:
+    def held(job: str, x: Line) -> str:
         cost = "" if x.cost is None else f", {say.money(x.cost)} a joint"
         passed = x.counts.get(does_it_pass.PASSED, 0)
-        held = f"{say.figure(x)}, " if x.n else ""
-        return f"{say.name(q.of, x.level)} for {say.name(q.within, job)} ({held}{passed} of {passed} passed{cost})"
+        return f"{say.name(q.within, job)} ({say.figure(x)}, {passed} of {passed} passed{cost})"
 
-    told = [picked(job, x) for job, x in picks.items() if x is not None]
+    chosen: dict[str, list[str]] = {}
+    for job, x in picks.items():
+        if x is not None:
+            chosen.setdefault(x.level, []).append(held(job, x))
+    told = [f"{say.name(q.of, level)} for {joined(own)}" for level, own in chosen.items()]
     none = [_none(say, a, job, by_job[job]) for job, x in picks.items() if x is None]
     why = "cheapest" if a.verdict == which_for_what.CHEAPEST else "strongest"
     parts = packed("use ", told) if told else []

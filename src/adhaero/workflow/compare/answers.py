@@ -16,12 +16,14 @@ from adhaero.core.inference import Inference
 from adhaero.core.plan.document import Plan
 from adhaero.core.plan.judging import WordScale
 from adhaero.core.quantity import BASE, Dimension
+from adhaero.core.questions import judged_by
 from adhaero.core.questions.decide import DECIDERS, decide, parts
 from adhaero.core.questions.does_it_depend import DIFFERS
 from adhaero.core.questions.propose import asked, lacks
 from adhaero.core.questions.question import (
     OWN,
     Answer,
+    JudgeBy,
     Line,
     Picture,
     Question,
@@ -177,8 +179,10 @@ def _able(q: Question, study: Study) -> bool:
 
 
 def _against(a: Answer, say: Say) -> str:
-    """What the shares of a table are of; empty where they are of nothing that has a name."""
+    """What the shares of a table are of; empty where that has no name, or is a level's own pieces."""
     q = a.question
+    if q.judge_by != JudgeBy.AVERAGE and q.kind in judged_by.CAN:
+        return ""
     if q.along and q.against in ("", OWN):
         return f"its own {say.state(q.along, a.base)}" if a.base else ""
     return say.name(q.of, a.base) if any(x.id == a.base for x in say.study.factor(q.of).levels) else a.base
