@@ -68,7 +68,7 @@ def test_bounds_are_taken_as_bounds_and_hide_no_contradiction() -> None:
     a, b = rows(group("A", [7.0, 7.2, 7.45, 7.1]), bounded("B", [9.8, 10.1, 10.4], 11.0))
     near = hold(SAME, 0.0, [a], b, Setting({}))
     assert near.state == CONTRADICTED
-    assert "by medians fitted with bounds" in near.why
+    assert "by medians fitted to limits" in near.why
     assert hold(WEAKER, 0.0, [a], b, Setting({})).state == BORNE_OUT
     assert hold(SHARE, 0.5, [a], b, Setting({})).state == BORNE_OUT
     few, _ = rows(bounded("C", [9.8], 11.0), group("B", SOLID))

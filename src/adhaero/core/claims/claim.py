@@ -25,7 +25,7 @@ class Basis(StrEnum):
 
     MEANS = "means"
     BLOCKS = "means within blocks"
-    BOUNDS = "bounds"
+    BOUNDS = "medians fitted to limits"
     ORDER = "order"
     FALLEN = "fell apart"
     NOTHING = ""

@@ -76,7 +76,7 @@ def _row(group: Group, solid: dict[str, tuple[Group, TreatmentSummary]], fallen_
         if reference is None:
             missing = group.no_solid or "no solid reference"
         elif summary.bounded or reference[1].bounded:
-            missing = "a mean that is only a bound has no ratio"
+            missing = "a mean that is only a limit has no ratio"
         elif not summary.n or not reference[1].n:
             wanting = reference if summary.n else (group, summary)
             missing = standing(*wanting).value

@@ -18,7 +18,7 @@ from adhaero.core.plan.claim_kinds import SAME, SHARE, STRONGER, WEAKER
 from adhaero.core.units import half_up
 
 SUPPORTED, NOT_SUPPORTED, NOT_TESTED, UNKNOWN = "supported", "not supported", "not tested", "can't tell yet"
-_BY = {MEDIANS: ", by medians fitted with bounds", BLOCKS: ", with blocks taken out"}
+_BY = {MEDIANS: ", by medians fitted to limits", BLOCKS: ", with blocks taken out"}
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,7 @@ export function Bound({
         {said} The load lies between {text(low)} and {text(high)}.
       </Notice>
     );
-  return <Notice>{said} The load is a lower bound.</Notice>;
+  return <Notice>{said} The load is a lower limit.</Notice>;
 }
 
 export function Load({

@@ -162,7 +162,7 @@ function Test({ draft, view, catalogue, locked }: PlanProps) {
           onChange={(e) => change({ target: e.target.value as Document["target"] })}
         >
           <option value="joint">the joint, however it breaks</option>
-          <option value="adhesive">the glue: broken wood is a lower bound</option>
+          <option value="adhesive">the glue: broken wood is a lower limit</option>
         </select>
         .
       </p>
