@@ -3,7 +3,7 @@ import type { Schemas } from "../../api/client";
 import { SCROLLS } from "../../parts/faces";
 import { Worded } from "../../parts/Word";
 import { Copy } from "./Copy";
-import { pct, STANDINGS } from "./standings";
+import { glued, pct, STANDINGS } from "./standings";
 
 type View = Schemas["CompareView"];
 type Answered = Schemas["AnswerView"];
@@ -19,7 +19,7 @@ export function MainAnswer({ view }: { view: View }) {
       {view.question && view.question !== main.question && <p className="text-faded">{view.question}</p>}
       {main.question && <p className="text-faded">{main.question}</p>}
       <h2 className="max-w-4xl text-xl leading-snug font-bold" data-testid="headline">
-        {main.text ? <Worded text={main.text} /> : main.lacks.join(" ")}
+        {main.text ? <Worded text={glued(main.text)} /> : main.lacks.join(" ")}
       </h2>
       {main.late && <p className="text-sm text-notice">Asked after results were seen.</p>}
       <p className="max-w-4xl text-sm text-faded" data-testid="scope">
@@ -33,7 +33,7 @@ export function MainAnswer({ view }: { view: View }) {
                 <summary className="cursor-pointer">
                   {a.question && <span className="text-faded">{a.question} </span>}
                   {a.late && <span className="text-sm text-notice">(asked after results were seen) </span>}
-                  {a.text || a.lacks.join(" ")}
+                  {glued(a.text) || a.lacks.join(" ")}
                 </summary>
                 <AnswerTable answer={a} number={i + 2} />
               </details>
@@ -57,8 +57,8 @@ export function AnswerTable({ answer, number }: { answer: Answered; number: numb
       </th>
       {inner && <td className="px-2">{r.within}</td>}
       <td className="px-2">{STANDINGS[r.standing] ?? r.standing}</td>
-      <td className="px-2 text-right whitespace-nowrap">{r.text}</td>
-      {shares && <td className="px-2 text-right whitespace-nowrap">{share(r)}</td>}
+      <td className="px-2 text-right">{glued(r.text)}</td>
+      {shares && <td className="px-2 text-right">{share(r)}</td>}
       <td className="px-2 text-right">
         {r.n}
         {r.unbroken > 0 && <span className="text-faded"> of {r.n + r.fallen + r.unbroken}</span>}
@@ -114,8 +114,19 @@ export function AnswerTable({ answer, number }: { answer: Answered; number: numb
 }
 
 /** A share with its interval, in whole percent, as the server has rounded the sentence. */
-function share(r: Answered["table"][number]): string {
+function share(r: Answered["table"][number]) {
   if (r.share === null) return "";
-  const inside = r.low !== null && r.high !== null ? ` (${pct(r.low)}–${pct(r.high)})` : "";
-  return `${pct(r.share)} %${inside}`;
+  return (
+    <>
+      {`${pct(r.share)}\u00a0%`}
+      {r.low !== null && r.high !== null && (
+        <>
+          {" "}
+          <span className="whitespace-nowrap">
+            ({pct(r.low)}–{pct(r.high)})
+          </span>
+        </>
+      )}
+    </>
+  );
 }

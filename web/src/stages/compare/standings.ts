@@ -22,3 +22,7 @@ export const STANDINGS: Readonly<Record<string, string>> = {
 
 /** A share in whole percent, halves rounded up as in sentences. */
 export const pct = (v: number): string => String(Math.floor(100 * v + 0.5));
+
+/** A sentence in which no line ends between a number and its unit. */
+export const glued = (text: string): string =>
+  text.replace(/(\d) (?=(?:%|MPa|psi|kN|N|lbf|kgf|kg|mm|h|min|d)(?![A-Za-z]))/g, "$1\u00a0");
