@@ -26,7 +26,7 @@ def test_a_plan_is_rehearsed_and_nothing_is_kept(app: App) -> None:
 def test_guesses_are_what_is_expected(app: App) -> None:
     batch = app.planned("pva-damp", "casein", solid=0, replicates=5, guesses={"glue=l1": 5000.0, "glue=l2": 1000.0})
     found = app.get(f"/batches/{batch}/rehearsal")
-    assert found["supposed"].startswith("From your guesses")
+    assert found["supposed"].startswith("Expected loads are from your guesses.")
     assert found["right"] == found["runs"]
 
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import pytest
 
+from adhaero.core.claims.claim import Basis
 from adhaero.core.claims.judge import Judge
 from adhaero.core.claims.leverage import Hangs, hanging
 from adhaero.core.compare.analysis import analyse
@@ -140,3 +141,20 @@ def test_what_hangs_on_nothing_says_nothing() -> None:
               group("B", (60 * np.exp(rng.normal(0, 0.05, 8))).tolist())]  # fmt: skip
     assert not any("apart" in text for text in limits(verdict(groups, None)))
     assert not asked(groups, boards=False)
+
+
+def test_many_loads_in_steps_within_blocks_have_no_single_piece_to_hang_on() -> None:
+    """Lower ends of 0 have no logarithm: the page once broke on them."""
+    cells = tuple(
+        Cell({"glue": x}, tuple(
+            Unit(Known.BETWEEN, low, low + 50, code=f"{x}{i}", block=str(i % 3))
+            for i in range(30) for low in [50.0 * ((top + i % 4) if top else i % 2)]
+        ))
+        for x, top in (("A", 6), ("B", 0))
+    )  # fmt: skip
+    levels = tuple(Level(x, x) for x in "AB")
+    study = Study((Factor("glue", "glue", levels),), cells, shared=("day", True))
+    judge = Judge(study)
+    claims = decide(Question(QuestionKind.BETTER_THAN, "glue", "A"), study, judge).claims
+    assert {c.basis for c in claims} == {Basis.BLOCKS}
+    assert hanging(claims, judge) == []

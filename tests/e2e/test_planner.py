@@ -249,7 +249,7 @@ def test_a_question_is_rehearsed_before_any_wood_is_cut(page: Page, server: Serv
     expect(rehearsal).to_contain_text("rehearsals the answer was right")
     page.get_by_label("Supposed to differ 1").select_option(label="Casein")
     page.get_by_label("By how much 1").select_option(label="50 % less")
-    expect(rehearsal).to_contain_text("but Casein holds 50 % less")
+    expect(rehearsal).to_contain_text("Supposed: Casein holds 50 % less")
     said = rehearsal.get_by_text("rehearsals the answer was right").inner_text()
     runs, right = (int(x) for x in re.findall(r"\d+", said)[:2])
     assert right > 0.9 * runs

@@ -1,4 +1,4 @@
-"""Claims that rest on a single piece: shown, but not without it; or hidden by one that lies apart (Grubbs)."""
+"""Claims that rest on a single piece: shown, but not without it; or hidden by an outlier (Grubbs)."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from statistics import fmean
 
 from adhaero.core.claims.claim import Basis, Claim, Relation
-from adhaero.core.claims.judge import Judge
+from adhaero.core.claims.judge import Judge, Pair
 from adhaero.core.questions.study import Sample, Unit
 from adhaero.core.statistics.outliers import grubbs
 
@@ -33,15 +33,20 @@ class Hangs:
 
 def hanging(claims: Iterable[Claim], judge: Judge) -> list[Hangs]:
     """Return the claims that would end otherwise without some single piece, those that rest on fewest pieces first.
-    Only sides with ``ENOUGH`` exact pieces are looked at, and what is unclear only without a piece that lies apart.
+    Only exact loads are looked at, on sides of ``ENOUGH`` pieces; where a claim is unclear, only outliers are left out.
     """
     asked = (Relation.STRONGER, Relation.WEAKER, Relation.UNCLEAR)
     found = []
     for c in {c.id: c for c in claims}.values():
         able = c.relation in asked and c.basis in (Basis.MEANS, Basis.BLOCKS) and c.id in judge.judged
-        if able and (pieces := tuple(_carrying(c, judge))):
+        if able and _is_exact(judge.judged[c.id][0]) and (pieces := tuple(_carrying(c, judge))):
             found.append(Hangs(c, pieces))
     return sorted(found, key=lambda h: len(h.pieces))
+
+
+def _is_exact(pair: Pair) -> bool:
+    """Whether every load of both samples is known as one number above 0: limits have no logarithm to rank by."""
+    return all(s.is_exact and min(s.values, default=1.0) > 0 for s in (*pair.first, *pair.second))
 
 
 def _carrying(c: Claim, judge: Judge) -> Iterator[str]:
@@ -60,10 +65,10 @@ def _carrying(c: Claim, judge: Judge) -> Iterator[str]:
 
 
 def _outliers(samples: Sequence[Sample], judge: Judge) -> set[str]:
-    """The codes of pieces that lie apart from their own sample."""
+    """Return the codes of the outliers of each sample."""
     found = set()
     for s in samples:
-        if len(s.held) >= ENOUGH and min(u.low for u in s.held) > 0:
+        if len(s.held) >= ENOUGH:
             one = grubbs([math.log(u.low) for u in s.held], judge.inference.alpha)
             if one is not None and one.outlier:
                 found.add(s.held[one.suspect].code)
@@ -71,7 +76,7 @@ def _outliers(samples: Sequence[Sample], judge: Judge) -> set[str]:
 
 
 def _tried(samples: Sequence[Sample], *, in_blocks: bool) -> set[str]:
-    """The codes of the pieces that are left out one by one: all, or of very many those that pull hardest."""
+    """Return the codes of the pieces to leave out one by one: all of them, or of very many the most extreme."""
     units = [u for s in samples for u in s.held]
     if not in_blocks or len(units) <= MOST_FITS:
         return {u.code for u in units}
@@ -86,5 +91,5 @@ def _tried(samples: Sequence[Sample], *, in_blocks: bool) -> set[str]:
 
 
 def _less(s: Sample, unit: Unit) -> Sample:
-    """The sample without a piece; the same one where it has not got it."""
+    """Return the sample without a piece, or unchanged if the piece is not in it."""
     return replace(s, units=tuple(u for u in s.units if u is not unit)) if any(u is unit for u in s.units) else s

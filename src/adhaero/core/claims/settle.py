@@ -21,7 +21,7 @@ from adhaero.core.plan.power import power
 from adhaero.core.statistics import moderated
 
 MOST = 500
-"""More than this is no advice."""
+"""A larger number is not worth recommending."""
 CLOSE = 0.1
 """Share of the margin by which a difference must lie away from it to be settled by numbers."""
 STEPS = 24
@@ -49,9 +49,8 @@ def more_of_each(c: Claim, judge: Judge) -> int | None:
 def _scatter(c: Claim, judge: Judge) -> tuple[float, float] | None:
     """The CV of one piece of the two together, and its degrees of freedom."""
     pair, _ = judge.judged[c.id]
-    sides = [[u.low for s in side for u in s.held] for side in (pair.first, pair.second)]
     if len(pair.first) == 1:
-        a, b = (moderated.steadied(own, judge.prior) for own in sides)
+        a, b = judge.steadied(pair.first[0]), judge.steadied(pair.second[0])
         if a is None or b is None:
             return None
         df = moderated.log_ratio(a, b, judge.prior).df

@@ -16,9 +16,8 @@ from adhaero.core.questions.study import Study
 from adhaero.core.statistics.adjust import holm
 from adhaero.core.statistics.shares import Share, fisher, share
 
-CAN = (QuestionKind.WHICH_IS_BEST, QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_MATTER,
-       QuestionKind.HOW_MUCH_IS_ENOUGH)  # fmt: skip
-"""Kinds that can be judged so."""
+CAN = (QuestionKind.WHICH_IS_BEST, QuestionKind.BETTER_THAN)
+"""Kinds that can be judged so: an order answers them. Whether it matters, or is enough, no order of levels says."""
 
 
 def decide(q: Question, study: Study, judge: Judge) -> Answer:

@@ -27,7 +27,8 @@ def _weakest(say: Say, a: Answer) -> list[str]:
         return ["; ".join(apart(say, q.of, a.lines))]
 
     def lowest(x: Line) -> str:
-        return f"{say.name(q.of, x.level)} ({say.show(x.lowest or 0.0)})"
+        least = "at least " if x.at_least else ""
+        return f"{say.name(q.of, x.level)} ({least}{say.show(x.lowest or 0.0)})"
 
     first = f"by the weakest piece, {lowest(seen[0])} comes first"
     if len(seen) > 1:

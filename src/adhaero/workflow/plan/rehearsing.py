@@ -9,9 +9,10 @@ from dataclasses import dataclass, replace
 from random import Random
 
 from adhaero.core.claims.judge import Judge
+from adhaero.core.compare.data import listed
 from adhaero.core.plan.document import Plan, method_of
 from adhaero.core.plan.treatments import Treatment, treatments
-from adhaero.core.quantity import Dimension
+from adhaero.core.quantity import BASE, Dimension
 from adhaero.core.questions.planned_study import placed, study_of
 from adhaero.core.questions.propose import asked, lacks
 from adhaero.core.questions.question import JudgeBy, Question, has_base, has_factors
@@ -19,7 +20,7 @@ from adhaero.core.questions.rehearse import CAN, Tally, Truth, break_all, key, n
 from adhaero.core.questions.study import Study
 from adhaero.core.refusal import refuse
 from adhaero.core.units import Units
-from adhaero.core.wording.say import lower_first, percent
+from adhaero.core.wording.say import percent
 from adhaero.store import batches, shop
 from adhaero.workflow.compare.answer_data import Asked
 from adhaero.workflow.compare.answers import AnswerView, Told, answer_of, inference_of
@@ -62,7 +63,8 @@ def rehearsal(w: AppContext, batch_id: int, place: int, level: str, share: float
             raise refuse("question", "is not in the plan", "Choose one of its questions.")
         q = questions[place]
         _check(q, plan)
-        return _of(plan, q, _expected(w, conn, plan, batch_id), level, share, units)
+        loads, source = _expected(w, conn, plan, batch_id)
+        return _of(plan, q, loads, source, level, share, units)
 
 
 def _check(q: Question, plan: Plan) -> None:
@@ -74,24 +76,33 @@ def _check(q: Question, plan: Plan) -> None:
         raise refuse("question", "is not complete", " ".join(lacks(q, plan)) or "This method has no load.")
 
 
-def _expected(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int) -> dict[str, float]:
-    """What each treatment (by letter) is expected to hold, N: as guessed, else by the forecast, else all alike."""
+def _expected(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int) -> tuple[dict[str, float], str]:
+    """Return what each treatment (by letter) is expected to hold, N, and where that is from: the user's guess, else the
+    forecast, else the same as the first treatment that has one, and then it is said of which.
+    """
     found = forecast(w, conn, plan, batch_id)
     if found.problems:
         first = found.problems[0]
         raise refuse(first.field, first.message, first.remedy)
-    loads = {e.letter: e.load_n for e in found.loads}
-    made = treatments(plan)
-    usual = next(iter(loads.values()), 1000.0)
-    return {t.letter: plan.guesses.get(t.id) or loads.get(t.letter, usual) for t in made}
+    made, loads = treatments(plan), {e.letter: e.load_n for e in found.loads}
+    guessed = {t.letter: plan.guesses[t.id] for t in made if plan.guesses.get(t.id)}
+    known = {**loads, **guessed}
+    usual = next(iter(known.values()), 1000.0)
+    unknown = [t.label for t in made if t.letter not in known]
+    from_forecast = any(t.letter not in guessed and t.letter in loads for t in made)
+    parts = [*(["your guesses"] if guessed else []), *(["the forecast"] if from_forecast else [])]
+    source = f"Expected loads are from {' and '.join(parts)}" if parts else "No load is known"
+    if unknown and parts:
+        source += f"; nothing is known of {listed(unknown)}, taken to hold as much as {made[0].label}"
+    return {t.letter: known.get(t.letter, usual) for t in made}, source
 
 
 def _of(
-    plan: Plan, q: Question, loads: Mapping[str, float], level: str, share: float | None, units: Units
+    plan: Plan, q: Question, loads: Mapping[str, float], source: str, level: str, share: float | None, units: Units
 ) -> Rehearsal:  # fmt: skip
     made = treatments(plan)
     study, inference = study_of(plan, made), inference_of(plan)
-    truth, supposed = _truth(plan, q, study, made, loads, level, share)
+    truth, supposed = _truth(plan, q, study, made, loads, source, level, share)
     rng = Random(SEED)
     tally = rehearse(q, study, truth, inference, rng)
     enough = needed(q, study, truth, inference, rng)
@@ -99,21 +110,20 @@ def _of(
     _, letters = placed(plan, made)
     told = Told(units, Dimension.FORCE, scale=plan.judging.words)
     view = answer_of(replace(q, words=q.words or plan.question), Asked(example, letters, {}),
-                     told.say(example, inference), Judge(example, inference))  # fmt: skip
+                     told.say(example, inference), Judge(example, inference), BASE[Dimension.FORCE])  # fmt: skip
     return Rehearsal(
         tally.runs, tally.right, tally.open, tally.wrong, supposed, _text(plan, tally, enough), enough, view
     )
 
 
 def _truth(
-    plan: Plan, q: Question, study: Study, made: list[Treatment], loads: Mapping[str, float], level: str,
+    plan: Plan, q: Question, study: Study, made: list[Treatment], loads: Mapping[str, float], source: str, level: str,
     share: float | None,
 ) -> tuple[Truth, str]:  # fmt: skip
     _, letters = placed(plan, made)
     means = {key(own): loads[letter] for letter, own in letters.items()}
     factor = study.factor(q.along or q.of)
     ids = [x.id for x in factor.levels]
-    source = "From your guesses" if plan.guesses else "From what the forecast expects"
     same = _alike(plan, factor.key, means)
     if not level and same and len(ids) > 1:
         own = [x.id for f in plan.factors if f.key == factor.key for x in f.levels]
@@ -125,18 +135,18 @@ def _truth(
         change = 1 + (USUAL if share is None else share)
         means = {k: v * (change if dict(k)[factor.key] == level else 1.0) for k, v in means.items()}
         way = f"{percent(abs(change - 1))} {'more' if change > 1 else 'less'}"
-        alike = f"all {factor.name.lower()} alike" if same else lower_first(source)
-        source = f"Supposed: {alike}, but {factor.level(level).text} holds {way}"
+        others = "and the other levels are alike" if same else "against what is expected of it"
+        source = f"{source}. Supposed: {factor.level(level).text} holds {way}, {others}"
     solid = [loads[t.letter] for t in made if t.role == "solid"]
     cv = plan.assumptions.cv
     return (
         Truth(means, {"": sum(solid) / len(solid)} if solid else {}, cv),
-        f"{source}; single pieces scatter by {percent(cv)}.",
+        f"{source}. Single pieces scatter by {percent(cv)}.",
     )
 
 
 def _alike(plan: Plan, factor: str, means: Mapping[tuple[tuple[str, str], ...], float]) -> bool:
-    """Whether nothing is expected to differ between the levels of a factor; what stands beside the grid apart."""
+    """Return whether the same load is expected at every level of a factor; single treatments do not count."""
     grid = {x.id for f in plan.factors if f.key == factor for x in f.levels}
     logs: dict[str, list[float]] = {}
     for k, v in means.items():
