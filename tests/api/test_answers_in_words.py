@@ -98,7 +98,7 @@ def test_what_a_question_lost_is_said_and_the_page_stands(app: App, study: int, 
 
 def test_a_judgement_that_is_not_made_is_not_passed_off_as_one(app: App, study: int) -> None:
     main = ask(app, study, kind="which_is_best", judge_by="limit")
-    assert "Say what counts as good enough: there is no limit yet to judge by." in main["lacks"]
+    assert "Set a limit under “What counts as good enough”. There is none to judge by yet." in main["lacks"]
     main = ask(app, study, kind="how_strong", judge_by="weakest")
     assert "This kind of question goes by the average strength, whatever else is chosen." in main["lacks"]
 

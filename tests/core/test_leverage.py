@@ -1,4 +1,4 @@
-"""Pieces that carry a verdict or lie apart, also where boards hide it."""
+"""Pieces that carry a claim and outliers, also where boards hide them."""
 
 from __future__ import annotations
 
@@ -67,7 +67,7 @@ def test_a_strong_board_hides_a_weak_piece_no_longer() -> None:
     groups = [group(x, v) for x, v in zip("ABC", own, strict=True)]
     alone, within = verdict(groups, None), verdict(groups, on_boards(groups))
     assert not any("B5" in text for text in limits(alone)), "among boards that differ so it looks like any other"
-    assert any("B5 lies apart from the others once each board is taken out" in text for text in limits(within))
+    assert any("B5 is an outlier once the effect of each board is removed" in text for text in limits(within))
 
 
 def asked(groups: Sequence[Group], *, boards: bool) -> list[Hangs]:
@@ -139,7 +139,7 @@ def test_what_hangs_on_nothing_says_nothing() -> None:
     rng = np.random.default_rng(9)
     groups = [group("A", (100 * np.exp(rng.normal(0, 0.05, 8))).tolist()),
               group("B", (60 * np.exp(rng.normal(0, 0.05, 8))).tolist())]  # fmt: skip
-    assert not any("apart" in text for text in limits(verdict(groups, None)))
+    assert not any("outlier" in text for text in limits(verdict(groups, None)))
     assert not asked(groups, boards=False)
 
 

@@ -14,7 +14,7 @@ from adhaero.workflow.undoing import UndoView
 
 router = router_for("history")
 OfShop = Annotated[Literal["shop", "imports"], Query()]
-"""Acts of the shop, or imported studies."""
+"""Changes to the shop, or imports of studies."""
 
 
 class StageIn(Strict):

@@ -1,4 +1,4 @@
-"""Decides how far a piece has come, for the bench, the rig, the start page and the results alike."""
+"""Decide how far along a piece is. The bench, the rig, the start page and the results all ask here."""
 
 from __future__ import annotations
 

@@ -56,7 +56,7 @@ class ByBatch(Generic[T]):
 
 @lru_cache(maxsize=1)
 def code_version() -> str:
-    """Return a mark of the code that does the work: what another version saved is worked out again."""
+    """Return a fingerprint of the code that does the work. Results saved by another version are worked out again."""
     digest = hashlib.sha256()
     for package in ("adhaero.core", "adhaero.store", "adhaero.workflow"):
         _add(digest, resources.files(package))

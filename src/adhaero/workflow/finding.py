@@ -21,7 +21,7 @@ MOST = 200
 MOST_LINES = 3000
 """How many lines one search reads at most. A word found in more lines than this is too common to help."""
 INDEX, AT_ONCE = "search", 25
-"""The name under which progress of the index is saved, and how many batches are indexed in one go."""
+"""Name under which the progress of the index is saved, and how many batches are indexed at a time."""
 _KINDS: Mapping[str, str] = {
     "code": "code", "parent": "made as one", "treatment": "treatment", "reading": "reading",
     "gluing": "gluing", "wood": "wood", "photo": "photo",

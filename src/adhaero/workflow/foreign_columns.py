@@ -22,7 +22,7 @@ FACTOR, LOAD, RESULT, PIECE, DATE, MODE, WOOD, SIZE_OF, NOTE, SKIP, ASK = (
 OF_OTHERS = frozenset(
     ("mean", "average", "avg", "avg.", "median", "sd", "s.d.", "cv", "cv%", "min", "max", "n", "count", "total", "sum")
 )
-"""Headings of summary figures (mean, total): the rows under them are no pieces."""
+"""Headings that mark summary rows (mean, total), which are not pieces."""
 MOST_OF = 0.8
 """Share of the filled cells that must be of a kind to tell a column by what is in it."""
 _SAME = {

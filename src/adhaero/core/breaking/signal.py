@@ -29,7 +29,7 @@ MIN_LOAD_NOISES = 12.0
 RISE_S, RISE_NOISES, RISE_SHARE = 0.2, 6.0, 0.005
 """After the break: time (s) over which the load is averaged, and how far it must rise to count as loading again."""
 EXACTLY = 1 - 1e-9
-"""Room for rounding, so that a drop of exactly the stated share counts."""
+"""Tolerance for rounding: a drop of exactly the stated share still counts."""
 STEADY_SAMPLES = 3
 SETTLE_S = 1.0
 """How long the load must stay down before a pull is over, s. A sensor that drops out briefly is back by then."""

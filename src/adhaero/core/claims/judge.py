@@ -111,7 +111,7 @@ class Judge:
         return claim
 
     def _relation(self, f: Found, low: float | None, high: float | None, risk: float) -> Relation:
-        """Alike comes before weaker: a difference that is shown, but too small to matter, does not count."""
+        """Check for *alike* first: a difference that is shown but too small to matter counts as alike."""
         if f.basis is Basis.FALLEN:
             return Relation.WEAKER if f.fell_more else Relation.STRONGER
         if f.basis is Basis.NOTHING:

@@ -124,7 +124,9 @@ def _bound(reason: str) -> str:
 def _of_batch(case: Case) -> Iterator[Caveat]:
     a = case.analysis
     if not any(r.group.role == "solid" and r.summary.n for r in a.rows):
-        yield Caveat("No solid piece was broken: how the joints compare with solid wood is not known.", Weight.GENERAL)
+        yield Caveat(
+            "No solid pieces were broken, so we can't say how the joints compare with solid wood.", Weight.GENERAL
+        )
     apart = {r.group.no_solid for r in a.rows if r.group.no_solid and r.summary.n}
     for why in sorted(apart):
         yield Caveat(f"No share of solid wood: {why}.", Weight.GENERAL)

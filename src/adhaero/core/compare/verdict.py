@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
 
-from adhaero.core.compare import limitations, lying_apart
+from adhaero.core.compare import limitations, outlying
 from adhaero.core.compare.analysis import Analysis
 from adhaero.core.compare.axis import Axis, Levels, along
 from adhaero.core.compare.case import OF_STRENGTH, Case, Words
@@ -78,5 +78,5 @@ def judge(
     axes = [along(r.family, by_key[r.family.of], setting) for r in results if r.family.of in by_key]
     case = Case(analysis, setting, results, main, axes, reference_row(analysis), show, wanted_power, single_figure,
                 words)  # fmt: skip
-    found = [*lying_apart.find(case), *limitations.find(case)]
+    found = [*outlying.find(case), *limitations.find(case)]
     return Verdict(case.reference, [replace(c, text=begun(c.text)) for c in found], case)

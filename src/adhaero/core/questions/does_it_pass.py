@@ -14,7 +14,7 @@ PASSED, FAILED, UNTOLD = "passed", "failed", "untold"
 
 
 def decide(q: Question, study: Study, judge: Judge) -> Answer:
-    """Return how many pieces of each level passed, and whether enough of all such pieces would."""
+    """Return how many pieces of each level passed, and whether the true pass rate is shown to be high enough."""
     lines: list[Line] = []
     for at in levels_of(q, study, judge):
         own = [_line(q, at.line(x, Standing.UNCLEAR), at.all_of(x), judge) for x in at.ids]

@@ -32,7 +32,7 @@ def standing_of(c: Claim, share: float, inference: Inference) -> Standing:
 
 
 def own_lines(q: Question, at: Levels, judge: Judge) -> tuple[list[Line], list[Claim], str, str]:
-    """Compare each level with itself in the first state. All states are told; the last one is what counts."""
+    """Compare each level with itself in the first state. The lines cover every later state, the answer the last."""
     along = at.study.factor(q.along)
     first, later = states(along, at.study)
     pairs: list[Pair] = []

@@ -116,7 +116,7 @@ def _by_factors(plan: Plan) -> Iterator[Question]:
 
 
 def _kept(kind: QuestionKind, along: Factor, things: list[Factor]) -> Question:
-    """Each thing against itself before; where there is only one thing, the states against each other."""
+    """Return the question that compares each thing with itself before; with only one thing, its states are compared."""
     if things:
         return Question(kind, things[0].key, OWN, along=along.key)
     first = next((x.id for x in along.levels if x.value == "dry"), along.levels[0].id)
@@ -152,13 +152,13 @@ def lacks(q: Question, plan: Plan) -> list[str]:
         found.append(f"Say which {f.name.lower()} the others are held against.")
     if q.kind in NEED_WITHIN and not q.within:
         depends = q.kind is QuestionKind.DOES_IT_DEPEND
-        found.append("Say on what it may depend." if depends else "Say which factor the jobs are.")
+        found.append("Say on what it may depend." if depends else "Choose the factor whose levels are the jobs.")
     elif not has_factors(q, keys):
         found.append("A factor this asks about is not in the plan, or it does not go with the others. Choose again.")
     if q.judge_by != JudgeBy.AVERAGE and q.kind not in judged_by.CAN:
         found.append("This kind of question goes by the average strength, whatever else is chosen.")
     if q.judge_by == JudgeBy.LIMIT and q.kind in judged_by.CAN and not plan.judging.rule.asks:
-        found.append("Say what counts as good enough: there is no limit yet to judge by.")
+        found.append("Set a limit under “What counts as good enough”. There is none to judge by yet.")
     if q.figure not in ("strength", "load"):
         found.append("This answer goes by the strength: other figures stand in a table of their own.")
     if q.kind is QuestionKind.CLOSE_TO_SOLID and not (plan.solid_reference or any(plan.solid_own.values())):

@@ -96,7 +96,7 @@ NEED_WITHIN = (QuestionKind.DOES_IT_DEPEND, QuestionKind.WHICH_FOR_WHAT)
 
 
 def has_base(q: Question, levels: Collection[str]) -> bool:
-    """Whether what a question is held against is there, and is something its kind can be held against."""
+    """Return whether the reference of a question exists and suits its kind."""
     if q.against == OWN:
         return q.kind in OF_ITSELF and bool(q.along)
     if q.against == SOLID:

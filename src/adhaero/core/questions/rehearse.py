@@ -26,7 +26,7 @@ from adhaero.core.questions.study import Cell, Sample, Study, Unit
 RUNS, SECONDS = 200, 1.6
 """Rehearsals, or as many of them as fit into this time."""
 COUNTS = (3, 4, 5, 6, 8, 10, 12, 16, 20, 30)
-"""Pieces of each that are tried, to find how many it takes."""
+"""Numbers of pieces per treatment to try when looking for how many are needed."""
 TRIED = 60
 CAN = (
     QuestionKind.WHICH_IS_BEST, QuestionKind.BETTER_THAN, QuestionKind.DOES_IT_MATTER, QuestionKind.HOW_MUCH_IS_ENOUGH,

@@ -22,11 +22,15 @@ def rests_on(say: Say, a: Answer, judge: Judge) -> list[str]:
     for h in hanging(a.claims, judge):
         names = f"{name_of(say, a, h.claim.subject)} against {name_of(say, a, h.claim.object)}"
         if h.hidden:
-            found.append(f"{names} is unclear with {h.pieces[0]}, which lies apart: without it a difference is shown.")
+            found.append(
+                f"{names} is unclear because of one outlier: leave out {h.pieces[0]} and there is a difference."
+            )
         elif len(h.pieces) == 1:
-            found.append(f"{names} rests on one piece: without {h.pieces[0]} no difference is shown.")
+            found.append(f"{names} rests on one piece: leave out {h.pieces[0]} and the difference is no longer clear.")
         else:
-            found.append(f"{names} is close: without any one of {listed(list(h.pieces), 4)} no difference is shown.")
+            codes = listed(list(h.pieces), 4)
+            found.append(f"{names} rests on a few pieces: leave out any one of {codes} and the difference is no longer "
+                         "clear.")  # fmt: skip
     more = len(found) - MOST
     return found[:MOST] + ([f"{more} more of these comparisons rest on single pieces."] if more > 0 else [])
 
@@ -37,12 +41,14 @@ def next_steps(say: Say, a: Answer, judge: Judge) -> list[str]:
     found = list(_between(say, a))
     for n, c in sorted(open_, key=lambda x: x[0])[:MOST]:
         first, second = (name_of(say, a, x) for x in (c.subject, c.object))
-        found.append(f"About {n} more of each would settle {first} against {second}, if the true difference is the one "
-                     "seen now.")  # fmt: skip
+        found.append(f"{first} against {second}: if the difference is as large as it looks, about {n} more of each would "
+                     "settle it.")  # fmt: skip
     settled = (Relation.STRONGER, Relation.WEAKER, Relation.ALIKE)
     missing = (Standing.STILL_TO_BREAK, Standing.NOT_ENOUGH_DATA, Standing.UNCLEAR)
     if not found and a.claims and not a.so_far and all(c.relation in settled for c in a.claims) and not a.of(*missing):
-        found.append("Every comparison in this answer is settled: more pieces would narrow the ranges, not change it.")
+        found.append(
+            "Every comparison in this answer is settled. More pieces would narrow the ranges, but not change the answer."
+        )
     return [upper_first(x) for x in found]
 
 
@@ -58,4 +64,4 @@ def _between(say: Say, a: Answer) -> Iterator[str]:
     for i, pair in enumerate(ends):
         if pair == {Standing.ENOUGH, Standing.TOO_LITTLE}:
             both = [say.name(a.question.of, x) for x in (ids[i], ids[i + 1])]
-            yield f"Test a level between {both[0]} and {both[1]}: that is where it becomes enough."
+            yield f"Next, test a level between {both[0]} and {both[1]}: somewhere there it becomes enough."

@@ -157,7 +157,7 @@ def is_or_are(lines: Sequence[object]) -> str:
 
 
 def apart(say: Say, factor: str, lines: Sequence[Line]) -> list[str]:
-    """What became of the levels that can't be judged, a part of a sentence each."""
+    """Return a phrase for each group of levels that can't be judged: fell apart, too few, left out, not broken."""
 
     def of(*standings: Standing) -> list[Line]:
         return [x for x in lines if x.standing in standings]

@@ -82,19 +82,19 @@ def _expected(w: AppContext, conn: sqlite3.Connection, plan: Plan, batch_id: int
     """
     found = forecast(w, conn, plan, batch_id)
     if found.problems:
-        first = found.problems[0]
-        raise refuse(first.field, first.message, first.remedy)
+        wrong = found.problems[0]
+        raise refuse(wrong.field, wrong.message, wrong.remedy)
     made, loads = treatments(plan), {e.letter: e.load_n for e in found.loads}
     guessed = {t.letter: plan.guesses[t.id] for t in made if plan.guesses.get(t.id)}
     known = {**loads, **guessed}
-    usual = next(iter(known.values()), 1000.0)
+    first = next((t for t in made if t.letter in known), made[0])
     unknown = [t.label for t in made if t.letter not in known]
     from_forecast = any(t.letter not in guessed and t.letter in loads for t in made)
     parts = [*(["your guesses"] if guessed else []), *(["the forecast"] if from_forecast else [])]
     source = f"Expected loads are from {' and '.join(parts)}" if parts else "No load is known"
     if unknown and parts:
-        source += f"; nothing is known of {listed(unknown)}, taken to hold as much as {made[0].label}"
-    return {t.letter: known.get(t.letter, usual) for t in made}, source
+        source += f"; nothing is known of {listed(unknown)}, taken to hold as much as {first.label}"
+    return {t.letter: known.get(t.letter, known.get(first.letter, 1000.0)) for t in made}, source
 
 
 def _of(

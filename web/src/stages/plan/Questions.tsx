@@ -35,12 +35,7 @@ const BY_SHARE: readonly Kind[] = [
 ];
 
 /** Kinds that may be judged by something else than the average, and by what. */
-const JUDGED_OTHERWISE: readonly Kind[] = [
-  "which_is_best",
-  "better_than",
-  "does_it_matter",
-  "how_much_is_enough",
-];
+const JUDGED_OTHERWISE: readonly Kind[] = ["which_is_best", "better_than"];
 const JUDGED_BY: readonly (readonly [string, string])[] = [
   ["average", "the average"],
   ["weakest", "the weakest piece"],

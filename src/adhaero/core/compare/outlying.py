@@ -1,4 +1,4 @@
-"""Pieces that lie apart from their treatment: told, never left out by the program.
+"""Outliers of each treatment: the page names them, the program never excludes them.
 
 They are found on logarithms, where all figures are above 0: one by Grubbs, of many up to three by the generalised ESD
 test, whose critical values hold from about fifteen pieces on (Rosner 1983); where boards or days are taken out of the
@@ -22,12 +22,12 @@ from adhaero.core.statistics.outliers import grubbs, rosner
 MOST = 3
 """Treatments of which it is told; of more only how many."""
 LEAST, MANY = 4, 15
-"""Pieces of a treatment from which on one of them can lie apart, and from which on up to three are looked for."""
+"""Pieces of a treatment from which on one of them can be an outlier, and from which on up to three are looked for."""
 Figures = tuple[tuple[str, float], ...]
 
 
 def find(case: Case) -> list[Caveat]:
-    """Return which pieces lie apart, treatment by treatment."""
+    """Return the outliers, treatment by treatment."""
     left = _left(case)
     plain = {x: _lying_apart(_figures(case, r), case.alpha) for x, r in case.setting.rows.items()}
     apart = {x: found for x, r in case.setting.rows.items() if (found := _apart(case, r, left))}
@@ -38,7 +38,7 @@ def find(case: Case) -> list[Caveat]:
 def _few(found: list[Caveat], what: str) -> Iterator[Caveat]:
     yield from found[:MOST]
     if len(found) > MOST:
-        yield Caveat(f"The same holds for {counted(len(found) - MOST, what)}.")
+        yield Caveat(f"There are outliers in {counted(len(found) - MOST, what)}.")
 
 
 def _figures(case: Case, r: Row) -> Figures:
@@ -58,7 +58,7 @@ def _left(case: Case) -> dict[str, float]:
 
 
 def _apart(case: Case, r: Row, left: Mapping[str, float]) -> list[str]:
-    """Pieces that lie apart as they are, or once what they share is taken out: a strong board hides a weak piece."""
+    """Return the outliers among the loads as they are, or once what they share is taken out: a strong board hides a weak piece."""
     own = _figures(case, r)
     found = _lying_apart(own, case.alpha)
     if all(code in left for code, _ in own) and own:
@@ -82,8 +82,10 @@ def _lying_apart(own: Figures, alpha: float) -> tuple[str, ...]:
 
 
 def _said(case: Case, letter: str, codes: list[str], *, seen: bool) -> Caveat:
-    """``seen``: they lie apart as they are drawn, not only once what they share with others is taken out."""
-    once = "" if seen or case.setting.shared is None else f" once each {case.setting.shared.name} is taken out"
-    verb, its = ("lies", "its record before trusting it") if len(codes) == 1 else ("lie", "their records first")
-    text = f"{case.label(letter)}: {listed(codes)} {verb} apart from the others{once}; look at {its}."
+    """``seen``: they are outliers as drawn, not only once what they share with others is taken out."""
+    once = (
+        "" if seen or case.setting.shared is None else f" once the effect of each {case.setting.shared.name} is removed"
+    )
+    verb, its = ("is an outlier", "its record") if len(codes) == 1 else ("are outliers", "their records")
+    text = f"{case.label(letter)}: {listed(codes)} {verb}{once}. Check {its} before relying on this average."
     return Caveat(text, about=(letter,))
