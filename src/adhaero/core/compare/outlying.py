@@ -58,7 +58,7 @@ def _left(case: Case) -> dict[str, float]:
 
 
 def _apart(case: Case, r: Row, left: Mapping[str, float]) -> list[str]:
-    """Return the outliers among the loads as they are, or once what they share is taken out: a strong board hides a weak piece."""
+    """Return the outliers, as the loads are or once what they share is taken out: a strong board hides a weak piece."""
     own = _figures(case, r)
     found = _lying_apart(own, case.alpha)
     if all(code in left for code, _ in own) and own:

@@ -41,14 +41,12 @@ def next_steps(say: Say, a: Answer, judge: Judge) -> list[str]:
     found = list(_between(say, a))
     for n, c in sorted(open_, key=lambda x: x[0])[:MOST]:
         first, second = (name_of(say, a, x) for x in (c.subject, c.object))
-        found.append(f"{first} against {second}: if the difference is as large as it looks, about {n} more of each would "
-                     "settle it.")  # fmt: skip
+        size = "if the difference is as large as it looks"
+        found.append(f"{first} against {second}: {size}, about {n} more of each would settle it.")
     settled = (Relation.STRONGER, Relation.WEAKER, Relation.ALIKE)
     missing = (Standing.STILL_TO_BREAK, Standing.NOT_ENOUGH_DATA, Standing.UNCLEAR)
     if not found and a.claims and not a.so_far and all(c.relation in settled for c in a.claims) and not a.of(*missing):
-        found.append(
-            "Every comparison in this answer is settled. More pieces would narrow the ranges, but not change the answer."
-        )
+        found.append("Every comparison here is settled. More pieces would narrow the ranges, not change the answer.")
     return [upper_first(x) for x in found]
 
 
