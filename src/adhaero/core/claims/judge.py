@@ -18,6 +18,7 @@ from adhaero.core.statistics.shares import fisher, share
 from adhaero.core.statistics.within_blocks import Fits, fit_cells, over_pairs
 
 USUAL = Inference()
+_BY_FALLEN = {True: Relation.WEAKER, False: Relation.STRONGER}
 Interval = tuple[float | None, float | None]
 Strata = Sequence[Sample]
 
@@ -106,7 +107,12 @@ class Judge:
     def _claim(self, pair: Pair, f: Found, risk: float) -> Claim:
         low, high = f.interval(risk)
         relation = self._relation(f, low, high, risk)
-        claim = Claim(pair.subject, pair.object, relation, f.ratio, low, high, f.n, f.basis, f.p)
+        basis, p = f.basis, f.p
+        by_fallen = f.p_fallen < self.inference.alpha and relation is _BY_FALLEN[f.fell_more]
+        if by_fallen and self._by_interval(f, low, high, risk) is not relation:
+            # Where how many held decides by itself, the claim rests on that.
+            basis, p = Basis.FALLEN, f.p_fallen
+        claim = Claim(pair.subject, pair.object, relation, f.ratio, low, high, f.n, basis, p)
         self.judged[claim.id] = pair, risk
         return claim
 
@@ -120,8 +126,8 @@ class Judge:
         if f.p_fallen >= self.inference.alpha:
             return told
         # Fewer held: that alone makes it weaker, unless those that held are stronger.
-        wanted, against = (Relation.WEAKER, Relation.STRONGER) if f.fell_more else (Relation.STRONGER, Relation.WEAKER)
-        return Relation.UNCLEAR if told is against else wanted
+        against = Relation.STRONGER if f.fell_more else Relation.WEAKER
+        return Relation.UNCLEAR if told is against else _BY_FALLEN[f.fell_more]
 
     def _by_interval(self, f: Found, low: float | None, high: float | None, risk: float) -> Relation:
         margin = self.inference.margin
@@ -189,7 +195,11 @@ class Judge:
         return family(groups), {tuple(g): i for i, g in enumerate(groups)}
 
     def _by_bounds(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found | None:
-        """By medians with one scatter. Samples that are no cells of the study are put together for themselves."""
+        """By medians with one scatter. Samples that are no cells of the study are put together for themselves. A side
+        of which most pieces only held, and fewer failed than a judgement needs, has no median: it goes by order.
+        """
+        if any(self._hardly_failed([pair[i] for pair in both]) for i in (0, 1)):
+            return None
         fit, place = self._censored
         if not all(tuple(s.bounds) in place for pair in both for s in pair):
             groups = [s.bounds for pair in both for s in pair]
@@ -213,6 +223,11 @@ class Judge:
             return (found.low, found.high) if found else (None, None)
 
         return Found(n, Basis.BOUNDS, ratio.ratio, ratio.p, interval=narrow)
+
+    def _hardly_failed(self, strata: Strata) -> bool:
+        held = sum(s.unbounded for s in strata)
+        failed = sum(len(s.held) for s in strata) - held
+        return 0 < failed < min(held, self.inference.least)
 
     def _by_order(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found:
         """Compare by order (Gehan); over several strata only where all of them point the same way."""

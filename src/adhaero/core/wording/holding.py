@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
+from adhaero.core.questions.how_much_is_enough import SCATTERED_END
 from adhaero.core.questions.question import OWN, Answer, Line, Standing
 from adhaero.core.wording.comparing import as_seen
 from adhaero.core.wording.say import Say, apart, is_or_are, joined, percent, row, sentences
@@ -46,11 +47,19 @@ def enough(say: Say, a: Answer) -> list[str]:
         far = ends[-1] if factor.less_is_sound else ends[0]
         first = f"{so_far}{say.name(of, far.level)} is enough"
         first += _costs(say, a, [far], base) if far.level != a.base else f" ({say.figure(far)})"
+    if a.verdict == SCATTERED_END:
+        end = sound_end(a, sized)
+        first += f"; {say.name(of, end.level)} scatters too much to hold others against"
     # The nearest to what is enough is the one that is asked after next.
     near = sorted(short, key=lambda x: -(x.ratio or 0.0))
     told = [f"{say.name(of, x.level)} reaches only {share_of(x)}{_fell(x)}" for x in near[:4]]
     open_ = [f"{say.name(of, x.level)} has {share_of(x)}, which is not clear yet" for x in a.of(Standing.UNCLEAR)[:3]]
     return sentences([first, "; ".join([*told, *open_]), "; ".join(apart(say, q.of, a.lines))])
+
+
+def sound_end(a: Answer, sized: Mapping[str, float]) -> Line:
+    """The first line of the axis: its sound end, as the decider orders it."""
+    return next(x for x in a.lines if x.level in sized and x.n)
 
 
 def _costs(say: Say, a: Answer, lines: Sequence[Line], base: str) -> str:
