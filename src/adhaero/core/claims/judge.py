@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from copy import copy
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from adhaero.core.claims.claim import Basis, Claim, Relation
@@ -68,6 +69,13 @@ class Judge:
         self.judged: dict[str, tuple[Pair, float]] = {}
         """The two samples of each claim (by its id), and the risk at which they were judged."""
         self._steady: dict[tuple[float, ...], moderated.Steadied | None] = {}
+
+    def sharing(self, among: int) -> Judge:
+        """The same judge, for one of several families that share its risk."""
+        own = copy(self)
+        own.inference = replace(self.inference, alpha=self.inference.alpha / max(1, among))
+        own.judged = {}
+        return own
 
     @cached_property
     def prior(self) -> moderated.Prior | None:

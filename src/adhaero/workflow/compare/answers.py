@@ -211,10 +211,10 @@ def _differs(a: Answer, say: Say, judge: Judge) -> Iterator[str]:
     base = a.base or (a.lines[0].level if a.lines else "")
     if q.kind not in POOLED or q.within or q.along or not base:
         return
-    for f in study.factors:
-        if f.key == q.of or len({c.levels[f.key] for c in study.cells}) < 2:
-            continue
-        found = decide(Question(QuestionKind.DOES_IT_DEPEND, q.of, base, within=f.key), study, judge)
+    others = [f for f in study.factors if f.key != q.of and len({c.levels[f.key] for c in study.cells}) > 1]
+    shared = judge.sharing(len(others))
+    for f in others:
+        found = decide(Question(QuestionKind.DOES_IT_DEPEND, q.of, base, within=f.key), study, shared)
         if found.verdict == DIFFERS:
             told = render(say, found).removeprefix("Yes: ")
             yield f"It is not the same in each {lower_first(f.name)}: {told}"
