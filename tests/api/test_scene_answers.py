@@ -123,8 +123,11 @@ def test_evenings_are_taken_out_of_how_hard_to_press(app: App) -> None:
     evening = (1.15, 0.8, 1.05)
     lines = list(csv.DictReader(app.client.get(f"/api/batches/{batch}/specimens.csv").text.splitlines()))
     blocks = {r["code"]: int(r["block"]) for r in lines}
+    joints = {r["code"]: r["treatment"] for r in app.get(f"/batches/{batch}/break")["rows"]}
     for evening_of in (1, 2, 3):
-        app.glue(batch, [c for c in app.codes(batch, "joint") if blocks[c] == evening_of])
+        for letter, pressure in zip("ABCD", pressures, strict=True):
+            own = [c for c in app.codes(batch, "joint") if blocks[c] == evening_of and joints[c] == letter]
+            app.glue(batch, own, force_n=pressure * 500.0)
         app.clock.pass_(days=1)
     for row in app.get(f"/batches/{batch}/break")["rows"]:
         load = truth[row["treatment"]] * evening[blocks[row["code"]] - 1] * rng.gauss(1, 0.05)

@@ -81,6 +81,8 @@ class BatchRecord:
     set_ups: dict[int, SetUp]
     units: Units
     rows: dict[str, dict[int, tuple[Hashable, Any]]] = field(default_factory=dict, compare=False, repr=False)
+    derived: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
+    """What is worked out once of the whole record."""
 
     def part(self, piece: Specimen) -> str:
         """What a piece is for now: counts, spare, dummy or trial."""

@@ -17,6 +17,7 @@ from adhaero.core.plan.document import Plan
 from adhaero.core.questions.planned_study import placed
 from adhaero.core.questions.study import WOOD, Cell, Factor, Level, Sample, Study, Unit
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.as_done import as_done
 
 PASSES = {"passes": True, "fails": False}
 TREATMENT = "treatment"
@@ -67,7 +68,19 @@ def asked_of(
         if r.group.letter in levels
     )
     solid, by = _solid(record, rows, plan)
+    made = _as_made(record, made)
     return Asked(Study(made, tuple(cells), solid, by, shared=_blocks(shared)), levels, cost)
+
+
+def _as_made(record: BatchRecord, factors: Sequence[Factor]) -> tuple[Factor, ...]:
+    """The factors with the levels as they were made: their real sizes, and names that say so."""
+    done = as_done(record)
+
+    def level(f: Factor, x: Level) -> Level:
+        real = done.get((f.key, x.id))
+        return x if real is None else Level(x.id, real.name, x.size if real.value is None else real.value)
+
+    return tuple(replace(f, levels=tuple(level(f, x) for x in f.levels)) for f in factors) if done else tuple(factors)
 
 
 def side_by_side(rows: Sequence[Row], shared: Shared | None) -> Asked:

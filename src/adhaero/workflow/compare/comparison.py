@@ -36,6 +36,7 @@ from adhaero.workflow.compare.about_batch import (
     times_to_peak,
 )
 from adhaero.workflow.compare.answers import Told, answers, side_answer
+from adhaero.workflow.compare.as_done import left_in_words
 from adhaero.workflow.compare.background import Background, background
 from adhaero.workflow.compare.blocks_made import not_as_planned
 from adhaero.workflow.compare.claims import with_figures
@@ -338,7 +339,7 @@ def _compare(w: AppContext, record: BatchRecord, background: Background, asked: 
         cells={t.letter: cell for t in main.results if (cell := cell_of(record, t.letter))},
         caveats=[
             *([] if not filtered else [Caveat(_filtered_in_words(filtered), Weight.OVERTURNS)]),
-            *(Caveat(text, Weight.OVERTURNS) for text in along),
+            *(Caveat(text, Weight.OVERTURNS) for text in [*left_in_words(record), *along]),
             *main.verdict.caveats,
             *unknown_lines(good),
             *policy(record),

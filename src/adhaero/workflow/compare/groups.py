@@ -16,6 +16,7 @@ from adhaero.core.times import span
 from adhaero.core.units import Units
 from adhaero.store.specimens import Specimen, StoredTreatment
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.as_done import label_of
 from adhaero.workflow.compare.sections import scale_of_solid
 from adhaero.workflow.piece_records import flags, piece_record
 
@@ -147,7 +148,7 @@ def _treated(
     solid, missing = _solid(record, pieces[0], solids) if pieces else ("", "")
     group = Group(
         letter=t.letter,
-        label=t.label,
+        label=label_of(record, t),
         role=t.role,
         control=control_of(record, t),
         pieces=used,

@@ -11,7 +11,7 @@ from adhaero.core.compare.data import counted, p_in_words
 from adhaero.core.compare.planned import FamilyResult
 from adhaero.core.compare.saying import known_end, over_in_words, said
 from adhaero.core.plan.comparisons import SIDE, Family
-from adhaero.core.plan.document import Factor, level_name
+from adhaero.core.plan.document import Factor, Level, level_name
 from adhaero.core.plan.fields import FIELDS
 from adhaero.core.plan.level_order import in_order
 from adhaero.core.quantity import UNITS
@@ -20,6 +20,7 @@ from adhaero.core.questions.question import QuestionKind
 from adhaero.core.units import as_typed
 from adhaero.core.wording.say import percent
 from adhaero.workflow.batch_record import BatchRecord
+from adhaero.workflow.compare.as_done import as_done
 
 
 @dataclass(frozen=True)
@@ -113,13 +114,14 @@ def numeric(record: BatchRecord, found: Sequence[Family]) -> list[Levels]:
 
 
 def _levels(record: BatchRecord, factor: Factor) -> Levels:
-    at = {}
+    at, done = {}, as_done(record)
     for t in record.planned.values():
         value = t.record[factor.key].value if t.cell is not None and factor.key in t.record else None
         if isinstance(value, float | int):
-            at[t.letter] = float(value)
+            real = done.get((factor.key, t.record[factor.key].id))
+            at[t.letter] = float(value) if real is None or real.value is None else real.value
     reference = _base(record, factor)
-    names = {float(x.value): level_name(factor.key, x) for x in factor.levels if isinstance(x.value, float | int)}
+    names = {value: name for x in factor.levels for name, value in [_made(record, factor, x)] if value is not None}
     unit = factor.levels[0].unit
     known = FIELDS.get(factor.key)
 
@@ -146,7 +148,7 @@ def _base(record: BatchRecord, factor: Factor) -> float:
     else the last.
     """
     ordered = list(in_order(Factor(factor.key, factor.name, factor.levels, "value")).levels)
-    levels = {x.id: x.value for x in ordered}
+    levels = {x.id: _made(record, factor, x)[1] for x in ordered}
     for q in asked(record.plan):
         if factor.key == q.along or (factor.key == q.of and q.kind is QuestionKind.DOES_IT_LAST):
             wanted = q.against if q.of == factor.key and q.against in levels else ordered[0].id
@@ -154,11 +156,18 @@ def _base(record: BatchRecord, factor: Factor) -> float:
             wanted = q.against if q.against in levels else ordered[0].id
         else:
             continue
-        value = levels[wanted]
-        return float(value) if isinstance(value, float | int) else 0.0
+        return levels[wanted] or 0.0
     place = factor.place(record.plan.control.get(factor.key, ""))
-    value = (factor.levels[place] if place is not None else ordered[-1]).value
-    return float(value) if isinstance(value, float | int) else 0.0
+    return levels[(factor.levels[place] if place is not None else ordered[-1]).id] or 0.0
+
+
+def _made(record: BatchRecord, factor: Factor, level: Level) -> tuple[str, float | None]:
+    """The name and the value of a level as it was made."""
+    real = as_done(record).get((factor.key, level.id))
+    value = float(level.value) if isinstance(level.value, float | int) else None
+    if real is None:
+        return level_name(factor.key, level), value
+    return real.name, value if real.value is None else real.value
 
 
 def _one_unit(factor: Factor) -> tuple[str, float]:
@@ -190,10 +199,7 @@ def factors_view(record: BatchRecord, found: Sequence[Family]) -> list[FactorVie
             f.key,
             f.name,
             f.key in axes,
-            [
-                LevelView(x.id, level_name(f.key, x), float(x.value) if isinstance(x.value, float | int) else None)
-                for x in in_order(f).levels
-            ],
+            [LevelView(x.id, *_made(record, f, x)) for x in in_order(f).levels],
         )
         for f in record.plan.factors
     ]

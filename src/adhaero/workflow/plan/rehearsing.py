@@ -103,10 +103,10 @@ def _of(
     made = treatments(plan)
     study, inference = study_of(plan, made), inference_of(plan)
     truth, supposed = _truth(plan, q, study, made, loads, source, level, share)
-    rng = Random(SEED)
-    tally = rehearse(q, study, truth, inference, rng)
-    enough = needed(q, study, truth, inference, rng)
-    example = break_all(study, truth, rng)
+    # How many runs there is time for must not decide which one is shown: each draws from a stream of its own.
+    tally = rehearse(q, study, truth, inference, Random(SEED))
+    enough = needed(q, study, truth, inference, Random(SEED + 1))
+    example = break_all(study, truth, Random(SEED + 2))
     _, letters = placed(plan, made)
     told = Told(units, Dimension.FORCE, scale=plan.judging.words)
     view = answer_of(replace(q, words=q.words or plan.question), Asked(example, letters, {}),
