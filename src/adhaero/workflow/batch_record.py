@@ -288,7 +288,7 @@ class BatchRecord:
 
     def of_code(self, code: str) -> list[Specimen]:
         """The pieces that a code stands for: one, or all of a parent; none for a code of another batch."""
-        piece = self._codes.get(code)
+        piece = self.by_code.get(code)
         return [piece] if piece is not None else self._of_parent.get(code, [])
 
     @cached_property
@@ -395,12 +395,9 @@ class BatchRecord:
         """Figure of merit of one newton on this piece."""
         return self.method.per_newton(self.sizes(specimen_id))
 
+    @cached_property
     def by_code(self) -> dict[str, Specimen]:
         """Pieces by code."""
-        return self._codes
-
-    @cached_property
-    def _codes(self) -> dict[str, Specimen]:
         return {s.code: s for s in self.pieces}
 
     @cached_property

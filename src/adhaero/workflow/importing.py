@@ -113,7 +113,7 @@ def import_rows(
 
 def _check_plausible(record: BatchRecord, rows: Sequence[Row]) -> None:
     """Raise ``Refusal`` naming every row whose load would be beyond all that a joint bears, as at the bench."""
-    p, known = Problems(), record.by_code()
+    p, known = Problems(), record.by_code
     for r in rows:
         seen = record.observed.get(known[r.code].id) if r.kind and r.code in known else None
         if seen is not None:
@@ -250,7 +250,7 @@ def _take_own(
 def _take_facts(
     conn: sqlite3.Connection, w: AppContext, record: BatchRecord, rows: Sequence[Row], action_id: int
 ) -> tuple[int, int]:
-    by_code, sizes, readings = record.by_code(), 0, 0
+    by_code, sizes, readings = record.by_code, 0, 0
     for r in rows:
         piece = by_code[r.code]
         for quantity, value in r.sizes.items():
@@ -313,7 +313,7 @@ def _add_others(conn: sqlite3.Connection, specimen_id: int, r: Row, action_id: i
 
 def _take_pieces(conn: sqlite3.Connection, w: AppContext, batch_id: int, rows: Sequence[Row], action_id: int) -> None:
     """What stands about single pieces: what they are for, steps, faults, swaps, and whether they are run at all."""
-    ids = {code: s.id for code, s in fresh(conn, batch_id).by_code().items()}
+    ids = {code: s.id for code, s in fresh(conn, batch_id).by_code.items()}
     now = w.stamp()
     for r in rows:
         piece, field = ids[r.code], f"row {r.number}"
@@ -340,7 +340,7 @@ def _take_pieces(conn: sqlite3.Connection, w: AppContext, batch_id: int, rows: S
 
 
 def _take_glueups(conn: sqlite3.Connection, batch_id: int, rows: Sequence[Row], action_id: int) -> None:
-    ids = {code: s.id for code, s in fresh(conn, batch_id).by_code().items()}
+    ids = {code: s.id for code, s in fresh(conn, batch_id).by_code.items()}
     bottle_ids = {b.label: b.id for b in bottles.bottles(conn)}
     for number in sorted({r.glueup for r in rows if r.glueup is not None and r.glued_at}):
         own = [r for r in rows if r.glueup == number]

@@ -38,7 +38,7 @@ def find_piece(conn: sqlite3.Connection, record: BatchRecord, text: str, field: 
 
 def _marked(record: BatchRecord, text: str) -> Specimen | None:
     """The only piece that its maker marked so; codes come first."""
-    if text.strip().upper() in record.by_code():
+    if text.strip().upper() in record.by_code:
         return None
     wanted = text.strip().casefold()
     own = [s for s in record.pieces if (e := record.last(s.id, "mark")) is not None
