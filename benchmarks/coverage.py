@@ -15,9 +15,10 @@ import numpy as np
 from adhaero.core.statistics import censored_intervals
 from adhaero.core.statistics.block_ratios import fit_blocks
 from adhaero.core.statistics.censored import Bounds, competing
-from adhaero.core.statistics.contrasts import moments, pooled, ratio_by_welch, welch
+from adhaero.core.statistics.contrasts import moments, pooled, welch
 from adhaero.core.statistics.curves import fit_curve
 from adhaero.core.statistics.descriptive import summarise
+from adhaero.core.statistics.moderated import log_ratio, prior_of, steadied
 from adhaero.core.statistics.plateau import plateau
 
 CV = 0.15
@@ -38,8 +39,7 @@ def mean(rng: Rng, n: int) -> bool:
 
 
 def ratio(rng: Rng, n: int) -> bool | None:
-    r = ratio_by_welch(moments(loads(rng, 3000, n)), moments(loads(rng, 4000, n)), 0.95)
-    return None if r is None else r[0] <= 0.75 <= r[1]
+    return _covers(loads(rng, 3000, n), loads(rng, 4000, n), 0.75)
 
 
 def over_strata(rng: Rng, n: int) -> bool | None:
@@ -48,8 +48,17 @@ def over_strata(rng: Rng, n: int) -> bool | None:
 
 
 def kept(rng: Rng, n: int) -> bool | None:
-    r = ratio_by_welch(moments(loads(rng, 400, n)), moments(loads(rng, 4000, n)), 0.95)
-    return None if r is None else r[0] <= 0.1 <= r[1]
+    return _covers(loads(rng, 400, n), loads(rng, 4000, n), 0.1)
+
+
+def _covers(first: list[float], second: list[float], truth: float) -> bool | None:
+    """Whether the interval that every sentence goes by holds the true ratio."""
+    prior = prior_of([first, second])
+    a, b = (steadied(x, prior) for x in (first, second))
+    if a is None or b is None:
+        return None
+    low, high = log_ratio(a, b, prior).interval(0.95)
+    return low <= truth <= high
 
 
 def of_bonds(share: float) -> tuple[Covers, Covers, Covers]:

@@ -8,9 +8,9 @@ from dataclasses import replace
 import pytest
 
 from adhaero.core.compare.analysis import Row, analyse
+from adhaero.core.compare.as_study import Shared
 from adhaero.core.compare.conclusion import ALIKE, BORNE_OUT, CONTRADICTED, OPEN, hold, text_of
 from adhaero.core.compare.data import Group, Piece
-from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.planned import MEANS, Judged, Setting
 from adhaero.core.observation import Kind

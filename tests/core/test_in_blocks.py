@@ -11,10 +11,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from adhaero.core.compare.analysis import analyse
+from adhaero.core.compare.as_study import Shared
 from adhaero.core.compare.data import Group, Piece
-from adhaero.core.compare.in_blocks import Shared, fit_shared, over_pairs
 from adhaero.core.compare.outcome import Outcome
-from adhaero.core.compare.planned import BLOCKS, MEANS, MEDIANS, FamilyResult, Setting, judge_families
+from adhaero.core.compare.planned import BLOCKS, FALLEN, MEANS, FamilyResult, Over, Setting, judge_families
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Datum, Known
 from adhaero.core.plan.comparisons import Contrast, Family, Within
@@ -51,11 +51,16 @@ def judged(groups: Sequence[Group], s: Shared | None) -> FamilyResult:
     return found
 
 
+def route(found: FamilyResult) -> str:
+    (only,) = {j.route for j in found.comparisons}
+    return only
+
+
 def test_boards_that_differ_are_taken_out_and_tell_what_was_hidden() -> None:
     groups = on_boards((1.0, 1.2, 1.0), seed=3)
     plain, within = judged(groups, None), judged(groups, shared(groups))
     assert {j.outcome for j in plain.comparisons} == {Outcome.UNKNOWN}
-    assert (plain.route, within.route) == (MEANS, BLOCKS)
+    assert (route(plain), route(within)) == (MEANS, BLOCKS)
     assert next(j.outcome for j in within.comparisons) is Outcome.BETTER
     assert list(within.left_in) == plain.comparisons, "both are told"
     assert within.shared is not None
@@ -65,14 +70,14 @@ def test_boards_that_differ_are_taken_out_and_tell_what_was_hidden() -> None:
 
 def test_boards_that_are_alike_stay_in_unless_the_plan_states_them() -> None:
     groups = on_boards((1.0, 1.2), seed=4, boards=0.0)
-    assert judged(groups, shared(groups)).route == MEANS
-    assert judged(groups, shared(groups, planned=True)).route == BLOCKS
+    assert route(judged(groups, shared(groups))) == MEANS
+    assert route(judged(groups, shared(groups, planned=True))) == BLOCKS
 
 
 def test_boards_that_each_carry_one_treatment_take_nothing_out() -> None:
     groups = on_boards((1.0, 1.2), seed=5)
     own = Shared("board", True, {p.code: p.code[0] for g in groups for p in g.pieces})
-    assert judged(groups, own).route == MEANS
+    assert route(judged(groups, own)) == MEANS
 
 
 def test_pieces_of_unknown_boards_are_not_left_out_silently() -> None:
@@ -80,29 +85,34 @@ def test_pieces_of_unknown_boards_are_not_left_out_silently() -> None:
     groups = on_boards((1.0, 1.2), seed=6)
     s = shared(groups, planned=True)
     some = Shared(s.name, True, {c: b for c, b in s.of.items() if c not in ("A0", "B0")})
-    assert judged(groups, some).route == MEANS
+    assert route(judged(groups, some)) == MEANS
 
 
 def test_bounds_are_taken_within_boards_too() -> None:
     groups = on_boards((1.0, 1.25, 1.1), seed=7)
     groups[1] = group("B", [datum(p.datum.low, held=i == 2) for i, p in enumerate(groups[1].pieces)])
     found = judged(groups, shared(groups))
-    assert found.route == BLOCKS
+    assert route(found) == BLOCKS
     assert found.comparisons[0].outcome is Outcome.BETTER
     never = [group("A", [datum(p.datum.low) for p in groups[0].pieces]),
              group("B", [datum(p.datum.low, held=True) for p in groups[1].pieces])]  # fmt: skip
-    assert judged(never, shared(never)).route == MEDIANS, "a treatment that never failed is in no fit"
+    never_failed = judged(never, shared(never)).comparisons[0]
+    assert never_failed.ratio is None, "a treatment that never failed has a bound, and no ratio"
+    assert never_failed.outcome is Outcome.BETTER
 
 
-def test_what_fell_apart_counts_as_nothing_within_boards() -> None:
+def test_what_fell_apart_is_counted_apart_within_boards_too() -> None:
     groups = on_boards((1.0, 1.2), seed=8)
     groups[1] = group("B", [Datum(Known.BELOW, 0, 0), *(p.datum for p in groups[1].pieces[1:])])
-    assert judged(groups, shared(groups, planned=True)).route == BLOCKS
-    held = [groups[1], group("A", [datum(p.datum.low, held=i == 1) for i, p in enumerate(groups[0].pieces)])]
-    assert judged(held, shared(held, planned=True)).route == MEDIANS, "beside bounds there are no logarithms"
+    (one,) = judged(groups, shared(groups, planned=True)).comparisons
+    assert one.route == BLOCKS
+    assert one.ratio == pytest.approx(1.2, rel=0.1), "it lowers no mean"
+    gone = [groups[0], group("B", [Datum(Known.BELOW, 0, 0)] * 5)]
+    (all_,) = judged(gone, shared(gone, planned=True)).comparisons
+    assert (all_.route, all_.outcome) == (FALLEN, Outcome.WORSE)
 
 
-@settings(deadline=None, max_examples=25)
+@settings(deadline=None, max_examples=8)
 @given(st.integers(0, 5000), st.floats(0.2, 5))
 def test_whole_boards_may_be_stronger_without_a_change_of_outcomes(seed: int, factor: float) -> None:
     """With bounds the model is one of ratios: a board that holds several times as much changes no comparison."""
@@ -113,24 +123,26 @@ def test_whole_boards_may_be_stronger_without_a_change_of_outcomes(seed: int, fa
                          for i, p in enumerate(g.pieces)]) for g in groups
     ]  # fmt: skip
     before, after = (judged(x, shared(x, planned=True)) for x in (groups, scaled))
-    assert before.route == after.route == BLOCKS
+    assert route(before) == route(after) == BLOCKS
     for a, b in zip(before.comparisons, after.comparisons, strict=True):
         assert a.ratio is not None
         assert b.ratio == pytest.approx(a.ratio, rel=1e-4)
         assert b.p == pytest.approx(a.p, rel=1e-3, abs=1e-9)
 
 
-def test_pooled_over_pairs_of_one_fit_their_ratios_agree_or_not() -> None:
-    groups = on_boards((1.0, 0.8, 1.0, 0.5), seed=9, scatter=0.02)
+def over_two(ratios: Sequence[float], seed: int) -> Over:
+    """B against A and D against C, within boards, over both."""
+    groups = on_boards(ratios, seed=seed, scatter=0.02)
     rows = {r.group.letter: r for r in analyse(groups).rows}
-    fits = fit_shared(rows, shared(groups, planned=True), fallen_as_zero=True)
-    assert fits is not None
-    over, p_same = over_pairs(fits, [("B", "A"), ("D", "C")])
-    assert math.exp(over.value) == pytest.approx(math.sqrt(0.8 * 0.5), rel=0.05)
-    assert p_same < 0.01, "a fifth and a half less are not one ratio"
-    alike = on_boards((1.0, 0.8, 1.0, 0.8), seed=10, scatter=0.02)
-    rows = {r.group.letter: r for r in analyse(alike).rows}
-    fits = fit_shared(rows, shared(alike, planned=True), fallen_as_zero=True)
-    assert fits is not None
-    assert over_pairs(fits, [("B", "A"), ("D", "C")])[1] > 0.01
-    assert fits.ratio("B", "A").value == pytest.approx(math.log(0.8), abs=0.08)
+    both = Contrast("less", "less", "more", (Within("B", "A", "ash"), Within("D", "C", "oak")))
+    s = Setting(rows, shared=shared(groups, planned=True))
+    return judge_families([Family("f", "factor", "", (both,), "glue", "wood")], s)[0].pooled[0]
+
+
+def test_pooled_over_pairs_of_one_fit_their_ratios_agree_or_not() -> None:
+    over = over_two((1.0, 0.8, 1.0, 0.5), 9)
+    assert over.ratio == pytest.approx(math.sqrt(0.8 * 0.5), rel=0.05)
+    assert not over.agree, "a fifth and a half less are not one ratio"
+    alike = over_two((1.0, 0.8, 1.0, 0.8), 10)
+    assert alike.agree
+    assert alike.ratio == pytest.approx(0.8, rel=0.08)

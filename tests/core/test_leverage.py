@@ -11,8 +11,8 @@ from adhaero.core.claims.claim import Basis
 from adhaero.core.claims.judge import Judge
 from adhaero.core.claims.leverage import Hangs, hanging
 from adhaero.core.compare.analysis import analyse
+from adhaero.core.compare.as_study import Shared
 from adhaero.core.compare.data import Group, Piece
-from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.residuals import of_pieces, residuals
 from adhaero.core.compare.verdict import Verdict, judge
 from adhaero.core.observation import Kind

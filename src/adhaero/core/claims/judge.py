@@ -139,7 +139,7 @@ class Judge:
 
     def _by_interval(self, f: Found, low: float | None, high: float | None, risk: float) -> Relation:
         margin = self.inference.margin
-        if f.ratio is None:
+        if f.ratio is None and low is None and high is None:
             if f.p is None or f.p >= risk:
                 return Relation.UNCLEAR
             return Relation.STRONGER if f.higher else Relation.WEAKER
@@ -197,10 +197,10 @@ class Judge:
         return Found(n, Basis.MEANS, found.ratio, found.p, interval=interval) if found else None
 
     @cached_property
-    def _censored(self) -> tuple[Family, dict[tuple[tuple[float, float], ...], int]]:
-        groups = [s.bounds for s in self.study.groups if s.held]
-        groups += [s.bounds for s in self.study.solid.values() if s.held]
-        return family(groups), {tuple(g): i for i, g in enumerate(groups)}
+    def _censored(self) -> tuple[Family, dict[str, int]]:
+        groups = [s for s in (*self.study.groups, *self.study.solid.values()) if s.held]
+        # Two treatments may have the very same limits: what tells them apart are their pieces.
+        return family([s.bounds for s in groups]), {_key(s): i for i, s in enumerate(groups)}
 
     def _by_bounds(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found | None:
         """By medians with one scatter. Samples that are no cells of the study are put together for themselves. A side
@@ -209,11 +209,11 @@ class Judge:
         if any(self._hardly_failed([pair[i] for pair in both]) for i in (0, 1)):
             return None
         fit, place = self._censored
-        if not all(tuple(s.bounds) in place for pair in both for s in pair):
+        if not all(_key(s) in place for pair in both for s in pair):
             groups = [s.bounds for pair in both for s in pair]
             fit, pairs = family(groups), [(2 * i, 2 * i + 1) for i in range(len(both))]
         else:
-            pairs = [(place[tuple(a.bounds)], place[tuple(b.bounds)]) for a, b in both]
+            pairs = [(place[_key(a)], place[_key(b)]) for a, b in both]
         if len(both) > 1:
             at = pooled(fit, pairs, self.inference.alpha)
 
@@ -222,15 +222,19 @@ class Judge:
                 return (found.low, found.high) if found else (None, None)
 
             return Found(n, Basis.BOUNDS, at.ratio, at.p, interval=wide) if at else None
-        ratio = ratios(fit, pairs)[0]
-        if ratio.ratio is None:
+        ratio, p, higher = ratios(fit, pairs)[0], None, None
+        if ratio.one_sided:
+            # One of the two never failed: there is a bound on one side, and the order gives it a test.
+            by_order = self._by_order(both, n)
+            p, higher = by_order.p, by_order.higher
+        elif ratio.ratio is None:
             return None
 
         def narrow(risk: float) -> Interval:
             found = intervals(fit, pairs, [risk])[0]
             return (found.low, found.high) if found else (None, None)
 
-        return Found(n, Basis.BOUNDS, ratio.ratio, ratio.p, interval=narrow)
+        return Found(n, Basis.BOUNDS, ratio.ratio, p if ratio.one_sided else ratio.p, higher, interval=narrow)
 
     def _hardly_failed(self, strata: Strata) -> bool:
         held = sum(s.unbounded for s in strata)

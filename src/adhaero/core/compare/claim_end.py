@@ -30,10 +30,16 @@ class ClaimEnd:
 
 
 def end_of(
-    says: str, share: float, first: Row | None, second: Row | None, s: Setting, judged: Judged | None = None
+    says: str,
+    share: float,
+    first: Row | None,
+    second: Row | None,
+    s: Setting,
+    judged: Judged | None = None,
+    risk: float | None = None,
 ) -> ClaimEnd:
     """The end of a claim about ``first`` against ``second``; ``share`` is a fraction of the second. It is judged in the
-    setting ``s``, unless it is ``judged`` already.
+    setting ``s``, at its own ``risk``, unless it is ``judged`` already.
     """
     for row in (first, second):
         if row is None or row.summary.n == 0:
@@ -41,7 +47,7 @@ def end_of(
     assert first is not None
     assert second is not None
     names = f"{first.group.label} against {second.group.label}"
-    j = judged or judge_pair(first, second, s)
+    j = judged or judge_pair(first, second, s, risk)
     claimed = f"; {half_up(100 * share, 0):.0f} % was claimed" if says == SHARE else ""
     if j.low is None and j.high is None:
         return _without_ratio(says, names, j, claimed)

@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.claim_end import NOT_SUPPORTED, SUPPORTED, end_of
@@ -57,8 +57,8 @@ def hold(
     if says == ALIKE:
         return _alike(rows)
     known = {(j.first, j.second): j for j in planned}
-    picked = replace(s, alpha=s.alpha / max(1, math.comb(sum(r.summary.n > 0 for r in s.rows.values()), 2)))
-    ends = [end_of(says, share, r, against, picked, _judged(known, r, against)) for r in rows]
+    picked = s.alpha / max(1, math.comb(sum(r.summary.n > 0 for r in s.rows.values()), 2))
+    ends = [end_of(says, share, r, against, s, _judged(known, r, against), picked) for r in rows]
     for state, found in ((CONTRADICTED, NOT_SUPPORTED), (OPEN, ""), (BORNE_OUT, SUPPORTED)):
         own = [e.text for e in ends if e.state == found or (not found and e.state not in (SUPPORTED, NOT_SUPPORTED))]
         if own:

@@ -9,7 +9,7 @@ from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.case import Case, Words
 from adhaero.core.compare.data import p_in_words
 from adhaero.core.compare.outcome import Outcome
-from adhaero.core.compare.planned import MEANS, NONE, ORDER, Judged, Over
+from adhaero.core.compare.planned import FALLEN, MEANS, NONE, ORDER, Judged, Over
 from adhaero.core.plan.comparisons import KEPT, Family
 from adhaero.core.units import half_up, signed_percent
 
@@ -83,6 +83,13 @@ def _told(case: Case, f: Family, j: Judged, a: Row, b: Row) -> str:
         if j.outcome is Outcome.UNKNOWN:
             return f"{name} against {other}: can't tell yet ({p})."
         return f"{name} is {case.words.more if j.outcome is Outcome.BETTER else case.words.less} than {other} ({p})."
+    if j.route == FALLEN:
+        assert j.p is not None
+        more = j.outcome is Outcome.BETTER
+        own = [case.setting.sample(r) for r in (a, b)]
+        whole = [f"{len(x.held)} of {len(x.held) + x.fallen}" for x in own]
+        held = f"{whole[0]} held against {whole[1]}, {p_in_words(j.p)}"
+        return f"{name} is {case.words.more if more else case.words.less} than {other} ({held})."
     if j.ratio is None and j.low is not None:
         return _bounded(case, j, name, other)
     if j.ratio is None or (j.route == MEANS and not is_base(b)):

@@ -8,10 +8,10 @@ from itertools import combinations
 
 from adhaero.core.compare import limitations, outlying
 from adhaero.core.compare.analysis import Analysis
+from adhaero.core.compare.as_study import Shared
 from adhaero.core.compare.axis import Axis, Levels, along
 from adhaero.core.compare.case import OF_STRENGTH, Case, Words
 from adhaero.core.compare.caveat import Caveat
-from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.planned import FamilyResult, Setting, judge_families
 from adhaero.core.compare.saying import begun
 from adhaero.core.plan.comparisons import Contrast, Family, Within, primary

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from itertools import combinations
 
 from adhaero.core.claims.claim import Claim, Relation
+from adhaero.core.claims.differing import differences
 from adhaero.core.claims.judge import Judge, Pair
 from adhaero.core.questions.levels import OF_RELATION, levels_of, line_of, missing
 from adhaero.core.questions.question import Answer, Line, Question, Standing
@@ -41,17 +41,13 @@ def decide(q: Question, study: Study, judge: Judge) -> Answer:
 
 
 def _verdict(claims: list[Claim], pairs: list[Pair], judge: Judge) -> str:
-    """Whether the ratios differ between strata: by the differences of their logarithms, each at its share of the risk.
-    The interval of a difference is put together from those of its two parts (MOVER: G. Y. Zou and A. Donner, Statistics
-    in Medicine 27, 2008), which keeps the few pieces of each in it.
-    """
+    """Whether the ratios of a level differ between strata, all levels sharing the risk."""
     known: dict[str, list[Pair]] = {}
     for c, p in zip(claims, pairs, strict=True):
-        known.setdefault(c.subject.partition(" | ")[0], []).append(p)
-    several = [x for own in known.values() for x in combinations(own, 2)]
-    risk = judge.inference.alpha / max(1, len(several))
-    ends = [e for a, b in several if (e := _difference(a, b, judge, risk)) is not None]
-    said = {(c.subject.partition(" | ")[0], c.relation) for c in claims}
+        known.setdefault(_level(c), []).append(p)
+    risk = judge.inference.alpha / max(1, sum(math.comb(len(own), 2) for own in known.values()))
+    ends = [e for own in known.values() for e in differences(own, judge, risk)]
+    said = {(_level(c), c.relation) for c in claims}
     turned = any((x, Relation.WEAKER) in said for x, r in said if r is Relation.STRONGER)
     if turned or any(low > 0 or high < 0 for low, high in ends):
         return DIFFERS
@@ -59,14 +55,5 @@ def _verdict(claims: list[Claim], pairs: list[Pair], judge: Judge) -> str:
     return SAME if near and len({c.relation for c in claims}) == 1 else UNKNOWN
 
 
-def _difference(a: Pair, b: Pair, judge: Judge, risk: float) -> tuple[float, float] | None:
-    """The interval of the difference of two log ratios; ``None`` where one of them has no interval."""
-    logs = []
-    for p in (a, b):
-        found = judge.found(p.first, p.second)
-        low, high = found.interval(risk)
-        if not (found.ratio and low and high):
-            return None
-        logs.append((math.log(found.ratio), math.log(low), math.log(high)))
-    (x, x_low, x_high), (y, y_low, y_high) = logs
-    return x - y - math.hypot(x - x_low, y_high - y), x - y + math.hypot(x_high - x, y - y_low)
+def _level(c: Claim) -> str:
+    return c.subject.partition(" | ")[0]

@@ -14,7 +14,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import NamedTuple
 
-import numpy as np
 import scipy
 
 from adhaero.core.statistics.adjust import holm
@@ -23,7 +22,6 @@ from adhaero.core.statistics.pairwise import variance
 from adhaero.core.statistics.ratio import Interval, ratio_of_means
 
 Values = Sequence[float]
-_TURNS, _STILL = 400, 1e-10
 
 
 @dataclass(frozen=True)
@@ -136,42 +134,6 @@ def welch(first: Moments, second: Moments) -> Welch:
     df = satterthwaite(((first.v, first.n), (second.v, second.n)))
     se = math.sqrt(first.v + second.v)
     return Welch(diff, se, df, diff / se, float(2 * scipy.special.stdtr(df, -abs(diff / se))))
-
-
-def ratio_by_welch(first: Moments, second: Moments, level: float) -> tuple[float, float] | None:
-    """All ratios r of the means at which Welch's test of ``first`` against r times ``second`` does not reject, from end
-    to end: Fieller's interval with Satterthwaite's degrees of freedom at each end, so that it excludes 1 exactly where
-    Welch's test tells the two apart. ``None`` without a test, or where the second mean is not clear of 0.
-    """
-    return ratios_by_welch([(first, second)], [1 - level])[0]
-
-
-def ratios_by_welch(
-    pairs: Sequence[tuple[Moments, Moments]], alphas: Sequence[float]
-) -> list[tuple[float, float] | None]:  # fmt: skip
-    """The same of many pairs, each at a level of its own."""
-    n1, m1, v1, n2, m2, v2 = np.array([(*a, *b) for a, b in pairs], float).reshape(-1, 6).T
-    ends = []
-    with np.errstate(all="ignore"):
-        for side in (-1, 1):
-            r = m1 / m2
-            for _ in range(_TURNS):
-                # Fieller's root with the degrees of freedom at the root before, until it stands still. Half of each
-                # step is taken: with two pieces on a side whole steps go to and fro for ever.
-                lower = v1**2 / (n1 - 1) + r**4 * v2**2 / (n2 - 1)
-                df = (v1 + r * r * v2) ** 2 / lower
-                t = scipy.special.stdtrit(df, 1 - np.asarray(alphas) / 2)
-                g = t * t * v2 / m2**2
-                root = t / m2 * np.sqrt(np.maximum(0.0, v1 * (1 - g) + (m1 / m2) ** 2 * v2))
-                found = np.where(g < 1, (m1 / m2 + side * root) / (1 - g), np.nan)
-                moved, r = np.abs(found - r), (found + r) / 2
-                if not (moved > _STILL * np.maximum(1.0, np.abs(found))).any():
-                    break
-            ends.append(np.where((m2 > 0) & (v1 + v2 > 0) & (np.minimum(n1, n2) > 1), r, np.nan))
-    return [
-        None if math.isnan(low) or math.isnan(high) else (low, high)
-        for low, high in zip(ends[0].tolist(), ends[1].tolist(), strict=True)
-    ]
 
 
 def _contrast(a: Values, b: Values, w: Welch, level: float, shared: float, adjusted: Iterator[float]) -> Contrast:

@@ -8,20 +8,14 @@ from dataclasses import dataclass, replace
 from statistics import fmean
 
 from adhaero.core.compare.analysis import Row
-from adhaero.core.compare.data import Group
-from adhaero.core.compare.in_blocks import Shared
+from adhaero.core.compare.as_study import TREATMENT, Shared, cell_of, sample_of, side_by_side
 from adhaero.core.compare.lasting import Lasted
-from adhaero.core.observation import WOOD_MODES
 from adhaero.core.piece_record import Known
 from adhaero.core.plan.document import Plan
 from adhaero.core.questions.planned_study import placed
-from adhaero.core.questions.study import WOOD, Cell, Factor, Level, Sample, Study, Unit
+from adhaero.core.questions.study import Cell, Factor, Level, Sample, Study, Unit
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare.as_done import as_done
-
-PASSES = {"passes": True, "fails": False}
-TREATMENT = "treatment"
-"""The one factor of treatments that are set side by side."""
 
 
 @dataclass(frozen=True)
@@ -62,14 +56,10 @@ def asked_of(
     plan = record.plan
     shown = [r for r in rows if r.group.letter in record.planned]
     made, levels = placed(plan, [record.planned[r.group.letter] for r in shown if r.group.role != "solid"])
-    cells = (
-        Cell(levels[r.group.letter], _units(r.group, passed, shared), r.unbroken, r.left_out, r.void)
-        for r in shown
-        if r.group.letter in levels
-    )
+    cells = (cell_of(levels[r.group.letter], r, passed, shared) for r in shown if r.group.letter in levels)
     solid, by = _solid(record, rows, plan)
     made = _as_made(record, made)
-    return Asked(Study(made, tuple(cells), solid, by, shared=_blocks(shared)), levels, cost)
+    return Asked(Study(made, tuple(cells), solid, by, shared=shared.blocks if shared else None), levels, cost)
 
 
 def _as_made(record: BatchRecord, factors: Sequence[Factor]) -> tuple[Factor, ...]:
@@ -83,45 +73,15 @@ def _as_made(record: BatchRecord, factors: Sequence[Factor]) -> tuple[Factor, ..
     return tuple(replace(f, levels=tuple(level(f, x) for x in f.levels)) for f in factors) if done else tuple(factors)
 
 
-def side_by_side(rows: Sequence[Row], shared: Shared | None) -> Asked:
+def asked_side_by_side(rows: Sequence[Row], shared: Shared | None) -> Asked:
     """Return treatments as a study of one factor: the treatment itself, whatever they differ in."""
-    joints = [r for r in rows if r.group.role != "solid"]
-    levels = tuple(Level(r.group.letter, r.group.label) for r in joints)
-    treatments = {r.group.letter: {TREATMENT: r.group.letter} for r in joints}
-    cells = (
-        Cell(treatments[r.group.letter], _units(r.group, {}, shared), r.unbroken, r.left_out, r.void) for r in joints
-    )
-    return Asked(Study((Factor(TREATMENT, "treatment", levels),), tuple(cells), shared=_blocks(shared)), treatments, {})
-
-
-def _blocks(shared: Shared | None) -> tuple[str, bool] | None:
-    return None if shared is None else (shared.name, shared.planned)
-
-
-def _units(g: Group, passed: Mapping[str, str], shared: Shared | None) -> tuple[Unit, ...]:
-    by_code = {p.code: p for p in g.pieces}
-    found = [Unit(d.known, d.low, d.high, _mode(by_code[codes[0]].failure_mode or ""),
-                  PASSES.get(passed.get(codes[0], "")), codes[0] if len(codes) == 1 else "", _block(codes, shared))
-             for d, codes in g.units(fallen_as_zero=False)]  # fmt: skip
-    counted = {c for _, codes in g.units(fallen_as_zero=False) for c in codes}
-    seen = (p for p in g.pieces if p.code not in counted and p.opened)
-    return (*found, *(Unit(Known.NONE, mode=_mode(p.failure_mode or ""), passed=PASSES.get(passed.get(p.code, "")))
-                      for p in seen))  # fmt: skip
-
-
-def _block(codes: Sequence[str], shared: Shared | None) -> str:
-    own = {shared.of.get(c, "") for c in codes} if shared is not None else set()
-    return own.pop() if len(own) == 1 else ""
-
-
-def _mode(mode: str) -> str:
-    """A failure mode as questions know it: where in the wood is no matter to them."""
-    return WOOD if mode in WOOD_MODES else mode
+    study = replace(side_by_side(rows, shared), solid={})
+    return Asked(study, {c.levels[TREATMENT]: c.levels for c in study.cells}, {})
 
 
 def _solid(record: BatchRecord, rows: Sequence[Row], plan: Plan) -> tuple[dict[str, Sample], str]:
     """The solid pieces by the level that decides which of them a joint is held against."""
-    own = {r.group.solid: Sample(_units(r.group, {}, None)) for r in rows if r.group.role == "solid"}
+    own = {r.group.solid: sample_of(r.group) for r in rows if r.group.role == "solid"}
     joints = [(r, record.planned[r.group.letter]) for r in rows
               if r.group.role != "solid" and r.group.letter in record.planned and not r.group.no_solid]  # fmt: skip
     keys = {r.group.solid for r, _ in joints if r.group.solid}

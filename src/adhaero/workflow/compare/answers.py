@@ -10,7 +10,7 @@ from typing import NamedTuple
 from adhaero.core.claims.claim import Claim
 from adhaero.core.claims.judge import Judge
 from adhaero.core.compare.analysis import Row
-from adhaero.core.compare.in_blocks import Shared
+from adhaero.core.compare.as_study import TREATMENT, Shared
 from adhaero.core.compare.lasting import Lasted
 from adhaero.core.inference import Inference
 from adhaero.core.plan.document import Plan
@@ -42,7 +42,7 @@ from adhaero.core.wording.next_steps import next_steps, rests_on
 from adhaero.core.wording.render import render, render_parts
 from adhaero.core.wording.say import Say, lower_first, three_digits
 from adhaero.workflow.batch_record import BatchRecord
-from adhaero.workflow.compare.answer_data import TREATMENT, Asked, asked_of, side_by_side
+from adhaero.workflow.compare.answer_data import Asked, asked_of, asked_side_by_side
 from adhaero.workflow.compare.as_done import as_done
 
 
@@ -129,7 +129,7 @@ def answers(
 
 def side_answer(record: BatchRecord, rows: Sequence[Row], words: str, told: Told, shared: Shared | None) -> AnswerView:
     """Return the answer to a side question: of treatments, whatever they differ in, against their control if any."""
-    own = side_by_side(rows, shared)
+    own = asked_side_by_side(rows, shared)
     control = next((r.group.letter for r in rows if r.group.is_control and r.group.letter in own.treatments), "")
     kind = QuestionKind.BETTER_THAN if control and len(own.treatments) > 1 else QuestionKind.WHICH_IS_BEST
     inference = inference_of(record.plan)

@@ -298,7 +298,7 @@ def _told(
     for t, (first, second), adjusted, alpha in zip(found, names, holm(p), step_alphas(p, s.alpha), strict=True):
         low, high = t.interval(1 - alpha)
         out = outcome_of_ratio(low, high, s.matters)
-        j = Judged(first, second, "", MEANS, out, t.ratio, low, high, adjusted, alpha=alpha)
+        j = Judged(first, second, "", MEANS, out, t.ratio, low, high, adjusted)
         told.append(ComparedView(first, second, "", out.value, MEANS, t.ratio, low, high, adjusted, None,
                                  f"{begun(said(case, family, j))} Each as a share of {tie.text}."))  # fmt: skip
     return told

@@ -8,13 +8,13 @@ from typing import NamedTuple
 
 from adhaero.core.breaking.trace import STRENGTHS
 from adhaero.core.compare.analysis import Analysis, analyse
+from adhaero.core.compare.as_study import Shared
 from adhaero.core.compare.case import OF_STRENGTH
 from adhaero.core.compare.caveat import Caveat, Weight
 from adhaero.core.compare.changes import changes
 from adhaero.core.compare.data import counted, listed
 from adhaero.core.compare.efficiency import with_bounds
 from adhaero.core.compare.estimates import estimates
-from adhaero.core.compare.in_blocks import Shared
 from adhaero.core.compare.planned import Setting
 from adhaero.core.compare.reaching import reached
 from adhaero.core.compare.schools import SCHOOLS, USUAL, by_every_school, by_school

@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from adhaero.core.compare.analysis import Analysis
-from adhaero.core.compare.in_blocks import Shared
+from adhaero.core.compare.as_study import Shared
 from adhaero.core.parents import KINDS
 from adhaero.core.piece_record import Known
 from adhaero.core.plan.blocks import KINDS as KINDS_OF_BLOCKS

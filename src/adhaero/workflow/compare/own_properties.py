@@ -10,6 +10,7 @@ import numpy as np
 
 from adhaero.core.claims.judge import Judge
 from adhaero.core.compare.analysis import Row, analyse
+from adhaero.core.compare.as_study import TREATMENT
 from adhaero.core.compare.data import Group, p_in_words
 from adhaero.core.piece_record import Datum, Known
 from adhaero.core.properties import OwnValue, Property
@@ -17,7 +18,7 @@ from adhaero.core.questions.question import Question, QuestionKind
 from adhaero.core.statistics.ranks import kruskal_wallis
 from adhaero.core.wording.say import OF_A_PROPERTY, Say, three_digits
 from adhaero.workflow.batch_record import BatchRecord
-from adhaero.workflow.compare.answer_data import TREATMENT, side_by_side
+from adhaero.workflow.compare.answer_data import asked_side_by_side
 from adhaero.workflow.compare.answers import answer_of, inference_of
 
 LEAST = 6
@@ -92,7 +93,7 @@ def _of(
 
 def _measured(record: BatchRecord, p: Property, rows: Sequence[Row]) -> list[str]:
     """Which treatments are higher or lower: against the control, else against the highest."""
-    own = side_by_side(rows, None)
+    own = asked_side_by_side(rows, None)
     if len(own.treatments) < 2:
         return []
     inference = inference_of(record.plan)
