@@ -44,7 +44,9 @@ def installed(wheel: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[Pa
     home = tmp_path_factory.mktemp("fresh")
     run(sys.executable, "-m", "venv", home / "venv")
     binaries = home / "venv" / "bin"
-    pip: list[str | Path] = [binaries / "python", "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
+    # Compiling all of the numerical libraries takes a minute, and only what is imported is ever needed.
+    pip: list[str | Path] = [binaries / "python", "-m", "pip", "install", "--quiet", "--no-compile",
+                             "--disable-pip-version-check"]  # fmt: skip
     run(*pip, "--require-hashes", "-r", ROOT / "requirements" / "run.lock")
     run(*pip, "--no-deps", wheel)
     empty = home / "empty"

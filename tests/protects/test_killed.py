@@ -1,4 +1,4 @@
-"""kill -9 in the middle of pulls, fifty times: nothing that was acknowledged is lost, nothing is there twice."""
+"""kill -9 in the middle of pulls, time and again: nothing that was acknowledged is lost, nothing is there twice."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ import pytest
 from tests.e2e.server import Rig
 from tests.protects.killing import Workshop
 
-KILLS = 25
+KILLS = 15
 
 
 @pytest.mark.slow

@@ -21,7 +21,7 @@ def test_what_is_called_exact_is_and_limits_hold_the_truth(fault: str, rate: int
 
 @pytest.mark.parametrize(("rate", "pace"), [(10, "slow"), (80, "slow"), (80, "fast"), (1000, "fast")])
 def test_a_clean_pull_is_exact(rate: int, pace: str) -> None:
-    found = row(clean, rate, PACES_S[pace], draws=12 if rate < 1000 else 4)
+    found = row(clean, rate, PACES_S[pace], draws=6 if rate < 1000 else 3)
     assert found.kinds["exact"] == found.kinds.total()
 
 
