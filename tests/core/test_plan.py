@@ -67,7 +67,7 @@ def test_the_first_plan_says_what_is_missing() -> None:
     [
         ({"question": "  "}, "question"),
         ({"question": "x" * 501}, "question"),
-        ({"factors": ()}, "factors"),
+        ({"factors": ()}, "extras"),
         ({"factors": (Factor("glue", "Glue", (Level("pva-damp"),)),)}, "factors.0.levels"),
         ({"factors": (Factor("glue", "Glue", tuple(Level(f"g{i}") for i in range(65))),)}, "factors.0.levels"),
         ({"factors": (Factor("glue", "Glue", (Level("a"), Level("A"))),)}, "factors.0.levels.1"),

@@ -20,6 +20,7 @@ from adhaero.workflow.foreign_table import TablePreview
 from adhaero.workflow.importing import Imported
 from adhaero.workflow.plan import amending, asking, growing, guessing, levels, planning
 from adhaero.workflow.plan.crossing import Crossed, Listing, crossed
+from adhaero.workflow.plan.fractions import Fraction, choose
 from adhaero.workflow.plan.growing import Drawing
 from adhaero.workflow.plan.guessing import NewGuess
 from adhaero.workflow.plan.levels import ListedLevels
@@ -200,3 +201,9 @@ def get_rehearsal(
 ) -> Response:  # fmt: skip
     """How often the answer to a question would be right, by made-up figures; nothing of it is kept."""
     return answer(rehearsal(w, batch_id, question, level, None if percent is None else percent / 100))
+
+
+@router.get("/{batch_id}/fraction", response_model=Fraction)
+def get_fraction(w: Shop, batch_id: int, part: Annotated[str, Query(max_length=20)]) -> Response:
+    """Which combinations of the grid to leave out for a half, a third or a quarter of it; nothing is changed."""
+    return answer(choose(w, batch_id, part))

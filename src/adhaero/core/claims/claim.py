@@ -25,6 +25,7 @@ class Basis(StrEnum):
 
     MEANS = "means"
     BLOCKS = "means within blocks"
+    ADDITIVE = "means in a model of the factors"
     BOUNDS = "medians fitted to limits"
     ORDER = "order"
     FALLEN = "fell apart"

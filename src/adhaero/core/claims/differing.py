@@ -17,7 +17,7 @@ def differences(pairs: Sequence[Pair], judge: Judge, risk: float) -> Iterator[tu
     """
     logs = []
     for p in pairs:
-        found = judge.found(p.first, p.second)
+        found = judge.found(p)
         low, high = found.interval(risk)
         if found.ratio and low and high:
             logs.append((math.log(found.ratio), math.log(low), math.log(high)))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -12,6 +12,7 @@ from adhaero.core.claims.claim import Basis, Claim, Relation
 from adhaero.core.inference import Inference
 from adhaero.core.questions.study import Sample, Study
 from adhaero.core.statistics import contrasts, moderated
+from adhaero.core.statistics.additive import AdditiveFit, fit_additive
 from adhaero.core.statistics.adjust import step_alphas
 from adhaero.core.statistics.censored_intervals import Family, family, intervals, pooled, ratios
 from adhaero.core.statistics.gehan import gehan
@@ -52,13 +53,26 @@ class Found:
 
 
 @dataclass(frozen=True)
+class Apart:
+    """Two levels of a factor (among the cells with the levels ``at``), to be compared where no stratum holds both."""
+
+    factor: str
+    first: str
+    second: str
+    at: Mapping[str, str]
+
+
+@dataclass(frozen=True)
 class Pair:
-    """Two samples to be compared, by the strata they have in common, with the names that the claim bears."""
+    """Two samples to be compared, by the strata they have in common, with the names that the claim bears. ``apart``
+    says how else they may be compared, where strata do not hold enough of both.
+    """
 
     subject: str
     object: str
     first: Strata
     second: Strata
+    apart: Apart | None = None
 
 
 class Judge:
@@ -68,6 +82,7 @@ class Judge:
         self.study, self.inference = study, inference
         self.judged: dict[str, tuple[Pair, float]] = {}
         """The two samples of each claim (by its id), and the risk at which they were judged."""
+        self._additive: dict[tuple[tuple[str, str], ...], AdditiveFit | None] = {}
         self._steady: dict[tuple[float, ...], moderated.Steadied | None] = {}
 
     def sharing(self, among: int) -> Judge:
@@ -88,11 +103,17 @@ class Judge:
             self._steady[s.values] = moderated.steadied(s.values, self.prior)
         return self._steady[s.values]
 
-    def found(self, first: Strata, second: Strata) -> Found:
+    def found(self, pair: Pair) -> Found:
         """Return what the pieces show of two samples, given by the same strata."""
+        first, second = pair.first, pair.second
         n = min(sum(len(s.held) for s in first), sum(len(s.held) for s in second))
         p_fallen, fell_more = self._fallen(first, second)
         both = [(a, b) for a, b in zip(first, second, strict=True) if a.held and b.held]
+        if n >= self.inference.least and not any(min(len(a.held), len(b.held)) > 1 for a, b in both):
+            # A fraction of the grid, or single pieces: no stratum by itself compares anything.
+            found = self._by_model(pair, n)
+            if found is not None:
+                return Found(**{**vars(found), "p_fallen": p_fallen, "fell_more": fell_more})
         if n < self.inference.least or not both:
             basis = Basis.FALLEN if p_fallen < self.inference.alpha and not n else Basis.NOTHING
             return Found(n, basis, p=p_fallen if basis else None, p_fallen=p_fallen, fell_more=fell_more)
@@ -103,7 +124,7 @@ class Judge:
 
     def claims(self, pairs: Sequence[Pair], risk: float | None = None) -> list[Claim]:
         """Return the claims of one family of comparisons, corrected for being several (Holm), or each at one risk."""
-        found = [self.found(p.first, p.second) for p in pairs]
+        found = [self.found(p) for p in pairs]
         if risk is not None:
             return [self._claim(p, f, risk) for p, f in zip(pairs, found, strict=True)]
         known = [i for i, f in enumerate(found) if f.p is not None]
@@ -195,6 +216,21 @@ class Judge:
 
         found = contrasts.pooled(several)
         return Found(n, Basis.MEANS, found.ratio, found.p, interval=interval) if found else None
+
+    def _by_model(self, pair: Pair, n: int) -> Found | None:
+        """By a model of the factors, where every figure is exact."""
+        if pair.apart is None:
+            return None
+        c = pair.apart
+        key = tuple(sorted(c.at.items()))
+        if key not in self._additive:
+            cells = [(x.levels, self.study.sample(x.levels)) for x in self.study.cells
+                     if all(x.levels.get(k) == v for k, v in c.at.items())]  # fmt: skip
+            exact = all(s.is_exact for _, s in cells)
+            self._additive[key] = fit_additive([(levels, s.values) for levels, s in cells]) if exact else None
+        fit = self._additive[key]
+        r = fit.log_ratio(c.factor, c.first, c.second) if fit is not None else None
+        return None if r is None else Found(n, Basis.ADDITIVE, r.ratio, r.p, interval=lambda risk: r.interval(1 - risk))
 
     @cached_property
     def _censored(self) -> tuple[Family, dict[str, int]]:

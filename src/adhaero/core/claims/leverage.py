@@ -14,6 +14,8 @@ from adhaero.core.statistics.outliers import grubbs
 
 ENOUGH = 5
 """With fewer pieces than this, leaving one out only shows that there are few."""
+REFITTED = (Basis.BLOCKS, Basis.ADDITIVE)
+"""Claims whose every piece takes part in one fit of the whole."""
 MOST_FITS, FARTHEST = 40, 3
 """Pieces of a comparison within blocks from which on only those are tried that lie farthest out on either end."""
 
@@ -53,13 +55,15 @@ def _carrying(c: Claim, judge: Judge) -> Iterator[str]:
     pair, risk = judge.judged[c.id]
     hidden = c.relation is Relation.UNCLEAR
     samples = [*pair.first, *pair.second]
-    tried = _outliers(samples, judge) if hidden else _tried(samples, in_blocks=c.basis is Basis.BLOCKS)
+    tried = _outliers(samples, judge) if hidden else _tried(samples, in_blocks=c.basis in REFITTED)
     for side in (pair.first, pair.second):
         if sum(len(s.held) for s in side) < ENOUGH:
             continue
         for unit in (u for s in side for u in s.held if u.code and u.code in tried):
-            without = Judge(judge.study.without(unit), judge.inference) if c.basis is Basis.BLOCKS else judge
-            p = without.found(*([_less(s, unit) for s in own] for own in (pair.first, pair.second))).p
+            without = Judge(judge.study.without(unit), judge.inference) if c.basis in REFITTED else judge
+            less = replace(pair, first=[_less(s, unit) for s in pair.first],
+                           second=[_less(s, unit) for s in pair.second])  # fmt: skip
+            p = without.found(less).p
             if (p is None or p >= risk) != hidden:
                 yield unit.code
 

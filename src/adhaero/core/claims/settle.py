@@ -56,7 +56,7 @@ def _scatter(c: Claim, judge: Judge) -> tuple[float, float] | None:
         df = moderated.log_ratio(a, b, judge.prior).df
         return math.sqrt((a.used + b.used) / 2), df
     # Over several strata: what the width of the interval says, as of the smaller side.
-    low, high = judge.found(pair.first, pair.second).interval(0.5)
+    low, high = judge.found(pair).interval(0.5)
     df = float(sum(max(0, len(s.held) - 1) for side in (pair.first, pair.second) for s in side))
     if not low or not high or df < 1:
         return None

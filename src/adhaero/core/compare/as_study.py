@@ -10,10 +10,8 @@ from adhaero.core.compare.data import Group
 from adhaero.core.observation import WOOD_MODES
 from adhaero.core.piece_record import Known
 from adhaero.core.plan.treatments import SOLID
-from adhaero.core.questions.study import WOOD, Cell, Factor, Level, Sample, Study, Unit
+from adhaero.core.questions.study import TREATMENT, WOOD, Cell, Factor, Level, Sample, Study, Unit
 
-TREATMENT = "treatment"
-"""The one factor of treatments that are set side by side."""
 _PASSES = {"passes": True, "fails": False}
 
 

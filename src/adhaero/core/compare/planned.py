@@ -31,8 +31,10 @@ MEANS, MEDIANS, BLOCKS, ORDER, FALLEN, NONE = "means", "medians", "blocks", "ord
 """How a comparison was judged; ``none`` where nothing may be claimed."""
 MOST_BY_ORDER = 400
 """Comparisons of a family up to which each fit is held against the mere order of the figures."""
-_ROUTES = {Basis.MEANS: MEANS, Basis.BLOCKS: BLOCKS, Basis.BOUNDS: MEDIANS, Basis.ORDER: ORDER, Basis.FALLEN: FALLEN,
-           Basis.NOTHING: NONE}  # fmt: skip
+_ROUTES = {
+    Basis.MEANS: MEANS, Basis.ADDITIVE: MEANS, Basis.BLOCKS: BLOCKS, Basis.BOUNDS: MEDIANS, Basis.ORDER: ORDER,
+    Basis.FALLEN: FALLEN, Basis.NOTHING: NONE,
+}  # fmt: skip
 _OUTCOMES = {Relation.STRONGER: Outcome.BETTER, Relation.WEAKER: Outcome.WORSE, Relation.ALIKE: Outcome.SAME}
 
 
@@ -204,7 +206,7 @@ def _over(c: Contrast, s: Setting, risk: float) -> Over | None:
     """A contrast over its strata; those in which nothing can be judged are left out, and named."""
     own = {p: Pair(p.first, p.second, [s.samples[p.first]], [s.samples[p.second]])
            for p in c.pairs if p.first in s.rows and p.second in s.rows}  # fmt: skip
-    single = {p: r for p, pair in own.items() if (r := s.judge.found(pair.first, pair.second).ratio) is not None}
+    single = {p: r for p, pair in own.items() if (r := s.judge.found(pair).ratio) is not None}
     if len(single) < 2:
         return None
     first, second = ([x for p in single for x in getattr(own[p], side)] for side in ("first", "second"))

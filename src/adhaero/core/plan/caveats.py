@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
+from math import prod
 
 from adhaero.core.cut.blanks import blanks
 from adhaero.core.glue.clamping import crushes
@@ -17,6 +18,7 @@ from adhaero.core.plan.blocks import block_caveats
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.document import Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
+from adhaero.core.plan.fraction import held_apart, mixed_up
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
 from adhaero.core.plan.parents import units_of
@@ -52,6 +54,7 @@ def caveats(plan: Plan, units: Units) -> list[Caveat]:
         *_controls(plan),
         *label_caveats(plan, units),
         *_runs_along(plan),
+        *_fraction(plan),
         *_whole(plan),
         *block_caveats(plan),
         *_movement(plan, units),
@@ -191,6 +194,29 @@ def _runs_along(plan: Plan) -> Iterator[Caveat]:
             "its label wants it, not about the glue alone."
         )
         yield Caveat("policy", text, "Same for all", {"policy": "same-for-all"})
+
+
+MOST_MIXED = 4
+"""Mixed-up effects that are told one by one."""
+
+
+def _fraction(plan: Plan) -> Iterator[Caveat]:
+    """What a fraction of the grid leaves open: effects that can't be told from what two others do together."""
+    grid, levels = cells(plan), [len(f.levels) for f in plan.factors]
+    apart = held_apart(grid, len(levels))
+    if len(levels) < 3 or not apart:
+        return
+    names = [f.name.lower() for f in plan.factors]
+    yield Caveat(
+        "dropped", f"{len(grid)} of {prod(levels)} combinations are made. Each factor is judged over all of them, as "
+        "if the effects of the factors multiply. What two factors do together counts as scatter.",
+    )  # fmt: skip
+    mixed = mixed_up(grid, levels)
+    told = [f"{names[f]} from {names[a]} with {names[b]}" for f, (a, b) in mixed[:MOST_MIXED]]
+    if told:
+        more = f", and {len(mixed) - len(told)} more" if len(mixed) > len(told) else ""
+        yield Caveat("dropped", "This fraction can't tell the effect of one factor from what two others do together: "
+                     f"{'; '.join(told)}{more}. If two factors may act together, make more combinations.")  # fmt: skip
 
 
 def _whole(plan: Plan) -> Iterator[Caveat]:

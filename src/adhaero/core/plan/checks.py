@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from math import prod
 
 from adhaero.core.breaking.pace import PACES
 from adhaero.core.breaking.trace import STRENGTHS
@@ -31,7 +32,7 @@ from adhaero.core.refusal import Problem, Problems, Refusal
 from adhaero.core.tolerances import WATCHED
 from adhaero.core.units import METRIC, Units, as_typed
 
-MOST_LEVELS = 64
+MOST_LEVELS, MOST_FACTORS, MOST_CELLS = 64, 8, 1024
 CONTROLS = ("plain", "untreated", "dry", "time-zero", "standard")
 
 
@@ -52,12 +53,13 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
             check_sizes(plan, p, units)
     except Refusal as refusal:
         p.take(refusal)
-    p.check(
-        1 <= len(plan.factors) <= 4,
-        "factors",
-        "one to four factors are needed",
-        "Choose what differs.",
-    )
+    p.check(len(plan.factors) <= MOST_FACTORS, "factors", f"there are more than {MOST_FACTORS} factors",
+            "Hold some of them constant, or plan two batches.")  # fmt: skip
+    p.check(bool(plan.factors) or len(plan.extras) >= 2, "extras", "fewer than two treatments are listed",
+            "List at least two, or choose what differs.")  # fmt: skip
+    grid = prod(max(1, len(f.levels)) for f in plan.factors)
+    p.check(grid <= MOST_CELLS, "factors", f"{grid} combinations are more than {MOST_CELLS}",
+            "Take fewer levels or factors.")  # fmt: skip
     keys = [f.key for f in plan.factors]
     p.check(len(set(keys)) == len(keys), "factors", "a factor stands twice", "Take one of them out.")
     for i, factor in enumerate(plan.factors):
@@ -126,7 +128,12 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     if control is not None and cells(plan) and control not in cells(plan):
         p.add("control", "the control is one of the cells that are left out", "Make it, or choose another control.")
     if not p.found:
-        p.check(bool(cells(plan)), "dropped", "no treatment of the grid is left", "Tick at least two cells.")
+        p.check(
+            bool(cells(plan)) or not plan.factors,
+            "dropped",
+            "no treatment of the grid is left",
+            "Tick at least two cells.",
+        )
         p.check(
             len(cells(plan)) + len(plan.extras) >= 2, "dropped", "one treatment alone answers nothing", "Tick another."
         )

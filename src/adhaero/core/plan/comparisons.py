@@ -85,6 +85,8 @@ def families(plan: Plan, made: Sequence[Treatment] | None = None) -> list[Family
     found = [f for i, _ in enumerate(plan.factors) if (f := _of_factor(grid, i)) is not None]
     found += [f for t in joints if t.cell is None and t.id not in aside and (f := _single(grid, t)) is not None]
     by_id = {t.id: t for t in joints}
+    if not plan.factors:
+        found += _of_survey(plan, [t for t in joints if t.id not in aside])
     found += [f for q in plan.side_questions if (f := _aside(q, by_id)) is not None]
     found += [f for a in plan.compared.added if (f := _added(a, by_id)) is not None]
     return [replace(f, struck=f.id in plan.compared.struck) for f in found]
@@ -163,6 +165,21 @@ def _single(grid: _Grid, t: Treatment) -> Family | None:
         return None
     contrast = Contrast(f"{t.label} against {near.label}", t.label, near.label, (Within(t.letter, near.letter),))
     return Family(f"single:{t.id}", SINGLE, f"Compare {t.label} with {near.label}", (contrast,))
+
+
+def _of_survey(plan: Plan, own: Sequence[Treatment]) -> list[Family]:
+    """The treatments of a survey: each against its control, without one each with every other."""
+    key = "factor:treatment"
+    control = None if key in plan.compared.every_pair else next((t for t in own if t.control is not None), None)
+    pairs = [(t, control) for t in own if t is not control] if control else [(b, a) for a, b in combinations(own, 2)]
+    if not pairs:
+        return []
+    contrasts = tuple(
+        Contrast(f"{a.label} against {b.label}", a.label, b.label, (Within(a.letter, b.letter),)) for a, b in pairs
+    )
+    against = f"with {control.label}" if control else "with each other"
+    sentence = f"Compare all treatments {against}"
+    return [Family(key, FACTOR, sentence, contrasts, "treatment", every_pair=control is None)]
 
 
 def _aside(q: Asked, by_id: Mapping[str, Treatment]) -> Family | None:

@@ -51,7 +51,11 @@ def cell_count(plan: Plan, cell: Sequence[int]) -> int:
 
 
 def cells(plan: Plan) -> list[tuple[int, ...]]:
-    """Places of the levels of every treatment that is made, the last factor running fastest."""
+    """Places of the levels of every treatment that is made, the last factor running fastest; none without factors: a
+    survey has single treatments only.
+    """
+    if not plan.factors:
+        return []
     grid = product(*(range(len(f.levels)) for f in plan.factors))
     whole, partial = set(), []
     for pattern in plan.dropped:
@@ -145,8 +149,11 @@ def record_of_extra(plan: Plan, extra: Extra) -> dict[str, Level]:
 
 
 def records(plan: Plan) -> list[dict[str, Level]]:
-    """The records of all joints that the plan makes: the grid, then the single treatments."""
-    return [record_of(plan, c) for c in cells(plan)] + [record_of_extra(plan, e) for e in plan.extras]
+    """The records of all joints that the plan makes: the grid, then the single treatments; before there are any, what
+    is the same for all.
+    """
+    made = [record_of(plan, c) for c in cells(plan)] + [record_of_extra(plan, e) for e in plan.extras]
+    return made if made or plan.factors else [resolved(plan, dict(plan.constants), [])]
 
 
 def forms_of(plan: Plan) -> tuple[str, ...]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from adhaero.core.claims.claim import Claim, Relation
-from adhaero.core.claims.judge import Judge, Pair
+from adhaero.core.claims.judge import Apart, Judge, Pair
 from adhaero.core.questions.question import Line, Question, Standing
 from adhaero.core.questions.study import Cell, Factor, Sample, Study
 
@@ -53,7 +53,8 @@ class Levels:
         """Two levels to be compared."""
         within = " | ".join(self.at.values())
         named = [f"{x} | {within}" if within else x for x in (subject, object_)]
-        return Pair(named[0], named[1], self.by_stratum(subject), self.by_stratum(object_))
+        apart = Apart(self.of.key, subject, object_, self.at)
+        return Pair(named[0], named[1], self.by_stratum(subject), self.by_stratum(object_), apart)
 
     def height(self, level: str) -> float:
         """How high a level lies as measured: the mean over strata of the logarithms of their means."""

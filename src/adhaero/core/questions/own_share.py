@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from adhaero.core.claims.claim import Claim
-from adhaero.core.claims.judge import Judge, Pair
+from adhaero.core.claims.judge import Apart, Judge, Pair
 from adhaero.core.inference import Inference
 from adhaero.core.questions.levels import Levels, line_of, missing
 from adhaero.core.questions.question import Line, Question, Standing
@@ -44,8 +44,9 @@ def own_lines(q: Question, at: Levels, judge: Judge) -> tuple[list[Line], list[C
         before = at.by_stratum(level, **{q.along: first})
         for state in later:
             if missing(samples[level, state], judge.inference.least) is None:
-                pairs.append(Pair(f"{level} | {state}", f"{level} | {first}", at.by_stratum(level, **{q.along: state}),
-                                  before))  # fmt: skip
+                after = at.by_stratum(level, **{q.along: state})
+                apart = Apart(q.along, state, first, {**at.at, at.of.key: level})
+                pairs.append(Pair(f"{level} | {state}", f"{level} | {first}", after, before, apart))
                 of_pair.append((level, state))
     claims = dict(zip(of_pair, judge.claims(pairs), strict=True))
     least = judge.inference.least

@@ -4,19 +4,40 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 
+from adhaero.core.plan.document import Factor as Planned
+from adhaero.core.plan.document import Level as PlannedLevel
 from adhaero.core.plan.document import Plan, level_name
 from adhaero.core.plan.treatments import Treatment
-from adhaero.core.questions.study import Cell, Factor, Level, Sample, Study
+from adhaero.core.questions.study import TREATMENT, Cell, Factor, Level, Sample, Study
+
+
+def asked_factors(plan: Plan) -> tuple[Planned, ...]:
+    """Return what questions of a plan can be about: its factors; of a survey, which has none, the treatments."""
+    if plan.factors:
+        return plan.factors
+    return (Planned(TREATMENT, "Treatment", tuple(PlannedLevel(e.label, id=e.id) for e in plan.extras)),)
+
+
+def control_of(plan: Plan, factor: str) -> str:
+    """Return the id of the control level of a factor; of a survey that of the treatment that serves as standard."""
+    if factor == TREATMENT and not plan.factors:
+        return next((e.id for e in plan.extras if e.control is not None), "")
+    return plan.control.get(factor, "")
 
 
 def placed(plan: Plan, planned: Iterable[Treatment]) -> tuple[tuple[Factor, ...], dict[str, Mapping[str, str]]]:
     """Return the factors of a plan, and the levels of each joint by its letter. A single treatment beside the grid is a
     level of its own of the factor in which it differs, at the usual levels of the others.
     """
+    if not plan.factors:
+        (treatment,) = asked_factors(plan)
+        made = tuple(_level(x.id, str(x.value), None) for x in treatment.levels)
+        return (Factor(TREATMENT, treatment.name, made),), {t.letter: {TREATMENT: t.id} for t in planned
+                                                            if t.role != "solid"}  # fmt: skip
     factors = {f.key: [_level(x.id, level_name(f.key, x), x.value) for x in f.levels] for f in plan.factors}
     found: dict[str, Mapping[str, str]] = {}
     for t in planned:
-        if t.role != "solid" and plan.factors:
+        if t.role != "solid":
             found[t.letter] = _levels(plan, t.cell, t.id, t.label, t.changed, factors)
     return tuple(Factor(f.key, f.name, tuple(factors[f.key]), f.key.startswith("gap")) for f in plan.factors), found
 

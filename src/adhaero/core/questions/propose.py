@@ -8,6 +8,7 @@ from dataclasses import replace
 
 from adhaero.core.plan.document import Factor, Plan, method_of
 from adhaero.core.questions import judged_by
+from adhaero.core.questions.planned_study import asked_factors, control_of
 from adhaero.core.questions.question import (
     NEED_WITHIN,
     OF_ITSELF,
@@ -72,7 +73,7 @@ def fits(plan: Plan) -> list[Question]:
 
 
 def _by_factors(plan: Plan) -> Iterator[Question]:
-    factors = {f.key: f for f in plan.factors if len(f.levels) > 1}
+    factors = {f.key: f for f in asked_factors(plan) if len(f.levels) > 1}
     state, age = factors.get("conditioning"), factors.get("cure_s")
     others = [f for f in factors.values() if f.key not in ("conditioning", "cure_s")]
     things = [f for f in others if not _is_amount(f)]
@@ -93,7 +94,7 @@ def _by_factors(plan: Plan) -> Iterator[Question]:
         yield Question(QuestionKind.HOW_MUCH_IS_ENOUGH, age.key, share=_share(plan))
     # What is asked of amounts and states by themselves is not asked once more of them as of so many things.
     for f in (things or list(factors.values()))[:1]:
-        control = plan.control.get(f.key, "")
+        control = control_of(plan, f.key)
         if control and things:
             yield Question(QuestionKind.BETTER_THAN, f.key, control)
         if things:
@@ -140,14 +141,14 @@ def _share(plan: Plan) -> float:
 
 def lacks(q: Question, plan: Plan) -> list[str]:
     """Return what a plan still needs before a question can be answered, a sentence each, with the remedy."""
-    f = next((x for x in plan.factors if x.key == q.of), None)
+    f = next((x for x in asked_factors(plan) if x.key == q.of), None)
     if f is None:
         return ["What this question is about does not differ in this plan. Choose something that does."]
     found = []
     if len(f.levels) < 2 and q.kind is not QuestionKind.HOW_STRONG:
         found.append(f"Choose at least two levels of {f.name.lower()}.")
     ids = {x.id for x in f.levels}
-    keys = {x.key for x in plan.factors}
+    keys = {x.key for x in asked_factors(plan)}
     if not has_base(q, ids) and not (q.against == OWN and q.kind in OF_ITSELF):
         found.append(f"Say which {f.name.lower()} the others are held against.")
     if q.kind in NEED_WITHIN and not q.within:
@@ -166,7 +167,7 @@ def lacks(q: Question, plan: Plan) -> list[str]:
     if q.kind in (QuestionKind.DOES_IT_PASS, QuestionKind.WHICH_FOR_WHAT) and not plan.judging.rule.asks:
         found.append("Say what counts as good enough: there is no rule yet.")
     if q.kind in OF_ITSELF and q.against in ("", OWN):
-        along = next((x for x in plan.factors if x.key == q.along), None)
+        along = next((x for x in asked_factors(plan) if x.key == q.along), None)
         if along is None or len(along.levels) < 2:
             found.append("To say what is left, pieces of each are needed before and after. Add the states as a factor.")
     if q.kind is QuestionKind.HOW_MUCH_IS_ENOUGH and not any(isinstance(x.value, float | int) for x in f.levels):

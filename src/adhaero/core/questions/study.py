@@ -9,6 +9,8 @@ from functools import cached_property
 
 from adhaero.core.piece_record import Known
 
+TREATMENT = "treatment"
+"""The one factor of treatments that are set side by side, whatever they differ in."""
 WOOD, GLUE, INTERFACE, MIXED = "in-wood", "in-glue", "interface", "mixed"
 
 

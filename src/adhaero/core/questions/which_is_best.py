@@ -61,7 +61,7 @@ def _of_group(at: Levels, judge: Judge) -> tuple[list[Line], list[Claim], str]:
 def _step_down(at: Levels, able: list[str], judge: Judge) -> tuple[dict[str, Claim], dict[str, Claim]]:
     """Return the claim of each level against the best, and for each weaker level the claim that shows it."""
     best, claims, out = able[0], dict[str, Claim](), dict[str, Claim]()
-    p = {x: judge.found(at.by_stratum(x), at.by_stratum(best)).p_above for x in able[1:]}
+    p = {x: judge.found(at.pair(x, best)).p_above for x in able[1:]}
     # What lies below the best most clearly comes first: its chance to be no weaker is the smallest.
     for x in sorted(p, key=lambda x: p[x], reverse=True):
         group = len(able) - len(out)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from adhaero.core.plan.document import Factor, Plan, level_name
+from adhaero.core.questions.planned_study import asked_factors
 from adhaero.core.questions.question import Question, QuestionKind
 from adhaero.core.wording.say import lower_first, percent
 
@@ -29,12 +30,12 @@ LINES: dict[QuestionKind, tuple[str, str]] = {
 
 def asks(q: Question, plan: Plan) -> str:
     """Return a question in words, for one that the user gave none."""
-    f = next((x for x in plan.factors if x.key == q.of), None)
+    f = next((x for x in asked_factors(plan) if x.key == q.of), None)
     if f is None:
         return LINES[q.kind][0] if q.kind in LINES else ""
     thing, base = lower_first(f.name), _name(f, q.against)
-    within = next((lower_first(x.name) for x in plan.factors if x.key == q.within), "")
-    along = next((x for x in plan.factors if x.key == q.along), None)
+    within = next((lower_first(x.name) for x in asked_factors(plan) if x.key == q.within), "")
+    along = next((x for x in asked_factors(plan) if x.key == q.along), None)
     each = f", for each {within}" if within and q.kind is not QuestionKind.DOES_IT_DEPEND else ""
     match q.kind:
         case QuestionKind.WHICH_IS_BEST:
@@ -71,12 +72,12 @@ def asks(q: Question, plan: Plan) -> str:
 
 def preview(q: Question, plan: Plan) -> str:
     """Return the sentence that will answer a question, in the plan's own names."""
-    f = next((x for x in plan.factors if x.key == q.of), None)
+    f = next((x for x in asked_factors(plan) if x.key == q.of), None)
     if f is None:
         return ""
     base = _name(f, q.against)
-    within = next((lower_first(x.name) for x in plan.factors if x.key == q.within), "")
-    along = next((x for x in plan.factors if x.key == q.along), None)
+    within = next((lower_first(x.name) for x in asked_factors(plan) if x.key == q.within), "")
+    along = next((x for x in asked_factors(plan) if x.key == q.along), None)
     share, margin = percent(q.share), percent(plan.assumptions.matters)
     b, n = BLANK, plan.replicates
     match q.kind:

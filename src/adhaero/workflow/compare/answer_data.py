@@ -8,12 +8,12 @@ from dataclasses import dataclass, replace
 from statistics import fmean
 
 from adhaero.core.compare.analysis import Row
-from adhaero.core.compare.as_study import TREATMENT, Shared, cell_of, sample_of, side_by_side
+from adhaero.core.compare.as_study import Shared, cell_of, sample_of, side_by_side
 from adhaero.core.compare.lasting import Lasted
 from adhaero.core.piece_record import Known
 from adhaero.core.plan.document import Plan
 from adhaero.core.questions.planned_study import placed
-from adhaero.core.questions.study import Cell, Factor, Level, Sample, Study, Unit
+from adhaero.core.questions.study import TREATMENT, Cell, Factor, Level, Sample, Study, Unit
 from adhaero.workflow.batch_record import BatchRecord
 from adhaero.workflow.compare.as_done import as_done
 

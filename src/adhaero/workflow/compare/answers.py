@@ -10,7 +10,7 @@ from typing import NamedTuple
 from adhaero.core.claims.claim import Claim
 from adhaero.core.claims.judge import Judge
 from adhaero.core.compare.analysis import Row
-from adhaero.core.compare.as_study import TREATMENT, Shared
+from adhaero.core.compare.as_study import Shared
 from adhaero.core.compare.lasting import Lasted
 from adhaero.core.inference import Inference
 from adhaero.core.plan.document import Plan
@@ -33,7 +33,7 @@ from adhaero.core.questions.question import (
     has_factors,
     picture_of,
 )
-from adhaero.core.questions.study import Study
+from adhaero.core.questions.study import TREATMENT, Study
 from adhaero.core.times import span
 from adhaero.core.units import Units
 from adhaero.core.wording import preview

@@ -10,11 +10,11 @@ import numpy as np
 
 from adhaero.core.claims.judge import Judge
 from adhaero.core.compare.analysis import Row, analyse
-from adhaero.core.compare.as_study import TREATMENT
 from adhaero.core.compare.data import Group, p_in_words
 from adhaero.core.piece_record import Datum, Known
 from adhaero.core.properties import OwnValue, Property
 from adhaero.core.questions.question import Question, QuestionKind
+from adhaero.core.questions.study import TREATMENT
 from adhaero.core.statistics.ranks import kruskal_wallis
 from adhaero.core.wording.say import OF_A_PROPERTY, Say, three_digits
 from adhaero.workflow.batch_record import BatchRecord

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from adhaero.core.plan.document import Plan
+from adhaero.core.questions.planned_study import asked_factors
 from adhaero.core.questions.propose import MOST, asked, fits, lacks
 from adhaero.core.questions.question import Question, QuestionKind
 from adhaero.core.refusal import refuse
@@ -79,7 +80,7 @@ def ask(w: AppContext, batch_id: int, questions: Sequence[Question], person: str
         seen = observations.any_standing(conn, batch_id)
         marked = tuple(replace(q, late=q.late or (seen and _asks(q) not in before)) for q in questions)
         amended = replace(plan, questions=marked)
-        keys = {f.key for f in plan.factors}
+        keys = {f.key for f in asked_factors(plan)}
         for i, q in enumerate(marked):
             if q.of not in keys:
                 raise refuse(f"questions.{i}.of", "does not differ in this plan", "Choose a factor of the plan.")

@@ -13,7 +13,7 @@ from adhaero.core.compare.data import listed
 from adhaero.core.plan.document import Plan, method_of
 from adhaero.core.plan.treatments import Treatment, treatments
 from adhaero.core.quantity import BASE, Dimension
-from adhaero.core.questions.planned_study import placed, study_of
+from adhaero.core.questions.planned_study import asked_factors, placed, study_of
 from adhaero.core.questions.propose import asked, lacks
 from adhaero.core.questions.question import JudgeBy, Question, has_base, has_factors
 from adhaero.core.questions.rehearse import CAN, Tally, Truth, break_all, key, needed, rehearse
@@ -126,7 +126,7 @@ def _truth(
     ids = [x.id for x in factor.levels]
     same = _alike(plan, factor.key, means)
     if not level and same and len(ids) > 1:
-        own = [x.id for f in plan.factors if f.key == factor.key for x in f.levels]
+        own = [x.id for f in asked_factors(plan) if f.key == factor.key for x in f.levels]
         level = next(x for x in reversed(own) if x != q.against)
         share = USUAL
     if level:
@@ -147,7 +147,7 @@ def _truth(
 
 def _alike(plan: Plan, factor: str, means: Mapping[tuple[tuple[str, str], ...], float]) -> bool:
     """Return whether the same load is expected at every level of a factor; single treatments do not count."""
-    grid = {x.id for f in plan.factors if f.key == factor for x in f.levels}
+    grid = {x.id for f in asked_factors(plan) if f.key == factor for x in f.levels}
     logs: dict[str, list[float]] = {}
     for k, v in means.items():
         if dict(k)[factor] in grid:

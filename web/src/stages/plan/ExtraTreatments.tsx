@@ -22,10 +22,17 @@ const SERVES = [
   ["standard", "the standard glue"],
 ] as const;
 
+/** In a survey one treatment may be what the others are held against. */
+const SURVEYED = [
+  ["", "one of those tested"],
+  ["standard", "what the others are held against"],
+] as const;
+
 export function ExtraTreatments(props: PlanProps) {
   const { draft, view, locked } = props;
   const { document: d, change } = draft;
   const extras = d.extras ?? [];
+  const isSurvey = !d.factors.length;
   const ids = new Set(extras.map((e) => e.id));
   const crossings = (d.side_questions ?? []).filter(
     (q) => q.against && (q.treatments ?? []).some((x) => ids.has(x)),
@@ -67,8 +74,15 @@ export function ExtraTreatments(props: PlanProps) {
           </details>
         );
       })}
-      {!locked && <Crossing {...props} />}
-      {!locked && (
+      {!locked && !isSurvey && <Crossing {...props} />}
+      {!locked && isSurvey && (
+        <p>
+          <Button onClick={() => add({ label: "", changes: {}, replicates: d.replicates, control: null })}>
+            Add a treatment
+          </Button>
+        </p>
+      )}
+      {!locked && !isSurvey && (
         <p className="flex flex-wrap gap-x-3 text-sm leading-7">
           <span className="text-faded">A single treatment besides:</span>
           <Button
@@ -121,10 +135,11 @@ function Single({ draft, view, catalogue, locked, index: i, extra: e }: RowProps
   const extras = d.extras ?? [];
   const set = (index: number, part: Partial<Extra>) =>
     change({ extras: extras.map((x, j) => (j === index ? { ...x, ...part } : x)) });
+  const isSurvey = !d.factors.length;
   const wrong = view.forecast.problems.find((p) => p.field.startsWith(`extras.${i}`));
   return (
     <p key={i} className="border-l-2 border-rule pl-3">
-      Besides{" "}
+      {isSurvey ? "" : "Besides "}
       <CountField
         label="Pieces of the single treatment"
         disabled={locked}
@@ -139,7 +154,7 @@ function Single({ draft, view, catalogue, locked, index: i, extra: e }: RowProps
         className="w-44"
         onChange={(label) => set(i, { label })}
       />{" "}
-      like the control, but with{" "}
+      {isSurvey ? "with " : "like the control, but with "}
       {Object.entries(e.changes).map(([key, level]) => {
         const field = catalogue.fields.find((f) => f.key === key);
         return (
@@ -181,7 +196,7 @@ function Single({ draft, view, catalogue, locked, index: i, extra: e }: RowProps
         value={e.control ?? ""}
         onChange={(x) => set(i, { control: x.target.value || null })}
       >
-        {SERVES.map(([key, name]) => (
+        {(isSurvey ? SURVEYED : SERVES).map(([key, name]) => (
           <option key={key} value={key}>
             {name}
           </option>

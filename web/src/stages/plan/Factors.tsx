@@ -1,7 +1,8 @@
-/** What differs: one to four factors with their levels, and the grid of treatments that they span. */
+/** What differs: one to eight factors with their levels, and the grid of treatments that they span. */
 import type { Schemas } from "../../api/client";
 import { ChoiceField } from "../../parts/ChoiceField";
 import { Button } from "../../parts/controls";
+import { useUnits } from "../../parts/units";
 import { Line, type PlanProps } from "./common";
 import {
   ableFields,
@@ -9,11 +10,13 @@ import {
   isSize,
   SIZE,
   freshLevelNumber,
+  levelName,
   levelOf,
   usualLevel,
   type Document,
 } from "./draft";
 import { Glues } from "./Glues";
+import { Fraction } from "./Fraction";
 import { Grid, LeaveOut } from "./Grid";
 import type { Products } from "./LevelField";
 import { Levels } from "./Levels";
@@ -27,9 +30,37 @@ type Factor = Schemas["FactorIn"];
 const NOTHING_YET: Factor = { key: "glue", name: "Glue", levels: [], order: "typed", whole: false };
 
 export function Factors(props: PlanProps) {
+  return props.draft.document.factors.length ? <Varied {...props} /> : <Survey {...props} />;
+}
+
+/** No factor at all: treatments as they are, listed one by one. */
+function Survey({ draft, locked }: PlanProps) {
+  return (
+    <p>
+      The treatments are listed one by one, whatever they differ in.
+      {!locked && (
+        <Button
+          look="quiet"
+          className="ml-2 text-sm"
+          onClick={() =>
+            draft.change(({ constants }) => ({
+              factors: [NOTHING_YET],
+              constants: Object.fromEntries(Object.entries(constants).filter(([k]) => k !== NOTHING_YET.key)),
+            }))
+          }
+        >
+          vary one thing instead
+        </Button>
+      )}
+    </p>
+  );
+}
+
+function Varied(props: PlanProps) {
   const { draft, view, catalogue, locked } = props;
   const { document: d, change } = draft;
-  const factors: Factor[] = d.factors.length ? d.factors : [NOTHING_YET];
+  const units = useUnits();
+  const factors: Factor[] = d.factors;
   const able = ableFields(catalogue, view);
   const isGlue = factors.some((f) => f.key === "glue");
 
@@ -74,6 +105,22 @@ export function Factors(props: PlanProps) {
   const drop = (index: number) => {
     const rest = factors.filter((_, i) => i !== index);
     change({ ...fitting(d, rest), constants: held(factors[index]) });
+  };
+
+  /** Every level of the only factor becomes a treatment of its own. */
+  const list = () => {
+    const [factor] = factors;
+    if (!factor) return;
+    const field = catalogue.fields.find((f) => f.key === factor.key);
+    const made = factor.levels.map((level) => ({
+      label: levelName(level, field, units),
+      changes: field ? { [factor.key]: { ...level, id: "" } } : {},
+      replicates: d.replicates,
+      control: d.control[factor.key] === level.id ? "standard" : null,
+      late: 0,
+      id: "",
+    }));
+    change({ ...fitting(d, []), constants: held(factor), extras: [...(d.extras ?? []), ...made] });
   };
 
   return (
@@ -128,6 +175,11 @@ export function Factors(props: PlanProps) {
                 </label>
               ) : null}
               :
+              {factors.length === 1 && !locked && (
+                <Button look="quiet" className="ml-2 text-sm" onClick={list}>
+                  list treatments one by one instead
+                </Button>
+              )}
               {factors.length > 1 && !locked && (
                 <Button look="quiet" className="ml-2 text-sm" onClick={() => drop(index)}>
                   hold {factor.name.toLowerCase() || "it"} constant
@@ -149,7 +201,7 @@ export function Factors(props: PlanProps) {
           </div>
         );
       })}
-      {!locked && factors.length < 4 && factors.every((f) => f.levels.length > 1) && (
+      {!locked && factors.length < 8 && factors.every((f) => f.levels.length > 1) && (
         <p>
           <ChoiceField
             key={factors.length}
@@ -167,6 +219,7 @@ export function Factors(props: PlanProps) {
           />
         </p>
       )}
+      {factors.length > 1 && <Fraction {...props} />}
       {factors.length > 1 && <Grid {...props} />}
       <LeaveOut {...props} />
       {isGlue && (

@@ -8,7 +8,7 @@ import { useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
 import { useUnits } from "../../parts/units";
 import type { PlanProps } from "./common";
-import { levelName } from "./draft";
+import { askedFactors, levelName } from "./draft";
 import { Rehearse } from "./Rehearse";
 
 type Asked = Schemas["QuestionIn"];
@@ -81,7 +81,7 @@ export function Questions({ draft, view, catalogue, locked }: PlanProps) {
       : own.length
         ? own
         : view.questions.map((q) => plain(q, draft.document.question));
-  const factors = draft.document.factors;
+  const factors = askedFactors(draft.document);
   const set = (questions: Asked[]) => (locked ? setEdited(questions) : draft.change({ questions }));
   const at = (i: number, more: Partial<Asked>) => set(shown.map((q, n) => (n === i ? { ...q, ...more } : q)));
   return (

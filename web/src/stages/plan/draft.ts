@@ -220,3 +220,10 @@ export function levelName(level: Level, field: Schemas["FieldView"] | undefined,
     ? units.typed(level.value, field.dimension, level.unit || undefined)
     : `${level.value} ${level.unit ?? ""}`.trim();
 }
+
+/** What questions can be about: the factors; in a survey, which has none, the treatments themselves. */
+export function askedFactors(document: Document): Document["factors"] {
+  if (document.factors.length) return document.factors;
+  const levels = (document.extras ?? []).map((e) => levelOf(e.label, "", e.id));
+  return [{ key: "treatment", name: "Treatment", levels, order: "typed", whole: false }];
+}
