@@ -207,6 +207,9 @@ class Judge:
             r = moderated.log_ratio(a, b, self.prior)
             return Found(n, Basis.MEANS, r.ratio, r.p, interval=lambda risk: r.interval(1 - risk))
         several = [(a.values, b.values) for a, b in both if min(len(a.values), len(b.values)) > 1]
+        if not several and len({_key(b) for _, b in both}) == 1:
+            # Single pieces, all held against the same ones (solid wood): what they differ in counts as scatter.
+            return self._by_means([(Sample(tuple(u for a, _ in both for u in a.units)), both[0][1])], n)
         if not several or contrasts.pooled(several) is None:
             return None
 

@@ -159,7 +159,7 @@ def _too_many(plan: Plan, text: str) -> Iterator[Caveat]:
 
 
 def _controls(plan: Plan) -> Iterator[Caveat]:
-    if not any(plan.control.values()) and not any(e.control for e in plan.extras):
+    if plan.factors and not any(plan.control.values()) and not any(e.control for e in plan.extras):
         first = cell_ids(plan, cells(plan)[0]) if cells(plan) else None
         text = "No control: nothing to measure 'better' against."
         yield Caveat("control", text, "Take the first treatment", {"control": first} if first else None)

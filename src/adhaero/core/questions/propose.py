@@ -63,7 +63,9 @@ def proposed(plan: Plan) -> list[Question]:
     rank = {kind: n for n, kind in enumerate(wanted)}
     first = sorted(fitting, key=lambda q: rank.get(q.kind, len(rank)))[:1]
     of_themselves = [q for q in fitting if q.kind in BY_THEMSELVES]
-    found = list(dict.fromkeys([*first, *of_themselves]))[:MOST_PROPOSED]
+    # Who asks which of several things matters asks it of each of them.
+    of_each = [q for q in fitting if first and q.kind is first[0].kind is QuestionKind.DOES_IT_MATTER]
+    found = list(dict.fromkeys([*first, *of_each[:MOST], *of_themselves]))[: max(MOST_PROPOSED, len(of_each))]
     return [replace(q, words=plan.question if n == 0 else "", id=f"k{n + 1}") for n, q in enumerate(found)]
 
 
@@ -114,6 +116,8 @@ def _by_factors(plan: Plan) -> Iterator[Question]:
         yield Question(QuestionKind.HOW_DOES_IT_FAIL, f.key)
         yield Question(QuestionKind.HOW_STRONG, f.key)
         yield Question(QuestionKind.IS_IT_WORTH_IT, f.key)
+    for f in things[1:]:
+        yield Question(QuestionKind.DOES_IT_MATTER, f.key, control_of(plan, f.key))
 
 
 def _kept(kind: QuestionKind, along: Factor, things: list[Factor]) -> Question:
