@@ -380,7 +380,7 @@ def test_clamps_come_off_at_the_bench_and_the_squeeze_out_is_told(page: Page, se
 
     page.set_viewport_size({"width": 1280, "height": 800})
     page.goto(f"{server.url}/batch/{batch}/glue")
-    page.get_by_text("Note more of joints").click()
+    page.get_by_text("Add a note on joints").click()
     page.get_by_label("Which joints").select_option(codes[0])
     page.get_by_label("What is noted").select_option("shift")
     page.get_by_label("along the overlap").fill("200")

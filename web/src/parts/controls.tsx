@@ -134,6 +134,7 @@ const DOUBTS = [
 /** The path of a field in words; what stands in a list is counted from 1, as people do. */
 function fieldName(field: string): string {
   if (DOUBTS.includes(field)) return "Are you sure?";
+  if (field === "at") return "time";
   return field.includes(" ")
     ? field
     : field

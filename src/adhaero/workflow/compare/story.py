@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from adhaero.core.breaking.shares import in_words as shares_in_words
 from adhaero.core.flags import DOUBT
+from adhaero.core.glue import joint_records
 from adhaero.core.joint_forms import Size
 from adhaero.core.method import FAILURE_NAMES
 from adhaero.core.observation import Kind
@@ -124,6 +125,10 @@ def _facts(record: BatchRecord, p: PieceRecord) -> Iterator[Fact]:
             known.append(f"at {g.air_c:g} °C")
         if known:
             yield Fact("How", ", ".join(known))
+    for e in p.events:
+        if e.kind in joint_records.KINDS:
+            words = ", ".join(x for x in (joint_records.in_words(e.kind, e.value, p.area_mm2), e.note) if x)
+            yield Fact(joint_records.KINDS[e.kind].name, words, iso(e.at))
     if p.stay is not None and p.stay.in_at is not None:
         yield Fact("Into its conditioning", "", iso(p.stay.in_at))
         if p.stay.out_at is not None:

@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useCatalogue, useWrite, writes } from "../../api/queries";
 import { Button, ProblemNote } from "../../parts/controls";
+import { stamp } from "./ToldTimes";
 
 type Part = Schemas["PartView"];
 
@@ -15,6 +16,7 @@ export function JointRecord({ batch, pieces }: { batch: number; pieces: readonly
   const [whom, setWhom] = useState("");
   const [value, setValue] = useState<Record<string, string>>({});
   const [note, setNote] = useState("");
+  const [at, setAt] = useState("");
   const save = useWrite((body: Schemas["JointRecordIn"]) => writes.jointRecord(batch, body), batch);
   const glued = pieces.filter((p) => p.glueup !== null);
   const known = catalogue?.joint_records.find((k) => k.key === kind);
@@ -25,14 +27,14 @@ export function JointRecord({ batch, pieces }: { batch: number; pieces: readonly
   return (
     <details className="no-print">
       <summary className="cursor-pointer font-semibold">
-        Note more of joints: how the glue went on, what slipped, the squeeze-out
+        Add a note on joints: how the glue went on, what slipped, the squeeze-out; from paper too
       </summary>
       <form
         className="leading-10"
         onSubmit={(e) => {
           e.preventDefault();
           save.mutate(
-            { kind, codes, value: read(known.parts, value), note, at: null },
+            { kind, codes, value: read(known.parts, value), note, at: stamp(at) },
             { onSuccess: () => setNote("") },
           );
         }}
@@ -83,6 +85,16 @@ export function JointRecord({ batch, pieces }: { batch: number; pieces: readonly
           placeholder="note"
           value={note}
           onChange={(e) => setNote(e.target.value)}
+        />{" "}
+        at{" "}
+        <input
+          type="datetime-local"
+          aria-label="When it was"
+          title="now, if left empty"
+          className="written"
+          value={at}
+          aria-invalid={save.error?.of("at") ? true : undefined}
+          onChange={(e) => setAt(e.target.value)}
         />{" "}
         <Button type="submit" className="leading-6" disabled={save.isPending}>
           Note it

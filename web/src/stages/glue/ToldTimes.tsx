@@ -9,7 +9,8 @@ export interface Times {
 }
 export const NOW: Times = { begun: "", ended: "", off: "", each: {} };
 
-const stamp = (local: string) => (local ? new Date(local).toISOString() : null);
+/** A time typed in a field, as the server takes it; empty is now, or not yet. */
+export const stamp = (local: string) => (local ? new Date(local).toISOString() : null);
 
 type Pieces = readonly Schemas["GluePiece"][];
 
