@@ -49,6 +49,7 @@ def test_a_level_that_was_not_made_stands_where_it_was_made(app: App) -> None:
     assert rows["3 min instead of 24 h"]["standing"] == "too_little"
     points = view["axes"][0]["series"][0]["points"]
     assert {p["letter"]: p["x"] for p in points}["D"] == pytest.approx(180)
+    assert "of 4 h" in view["reached"][0]["text"]
     (left,) = [c for c in view["caveats"] if "was not made" in c["text"]]
     assert left["text"].startswith("Clamp time 24 h was not made: 5 of 5 joints came to about 3 min.")
     assert left["weight"] == 0

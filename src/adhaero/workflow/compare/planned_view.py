@@ -158,7 +158,12 @@ def _base(record: BatchRecord, factor: Factor) -> float:
             continue
         return levels[wanted] or 0.0
     place = factor.place(record.plan.control.get(factor.key, ""))
-    return levels[(factor.levels[place] if place is not None else ordered[-1]).id] or 0.0
+    chosen = factor.levels[place] if place is not None else ordered[-1]
+    if (factor.key, chosen.id) not in as_done(record):
+        return levels[chosen.id] or 0.0
+    # An end that was not made as planned is no reference: the sound end of what was made is.
+    made = [v for v in levels.values() if v is not None]
+    return min(made) if factor.key.startswith("gap") else max(made)
 
 
 def _made(record: BatchRecord, factor: Factor, level: Level) -> tuple[str, float | None]:
