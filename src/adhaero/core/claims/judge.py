@@ -183,12 +183,12 @@ class Judge:
         if self.study.shared is None:
             return None
         name, planned = self.study.shared
-        cells = {_key(s): [((u.low, u.high), u.block) for u in s.held] for s in self.study.groups
+        cells = {s.key: [((u.low, u.high), u.block) for u in s.held] for s in self.study.groups
                  if any(math.isfinite(u.high) for u in s.held)}  # fmt: skip
         return fit_cells(cells, name, planned=planned)
 
     def _by_blocks(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found | None:
-        fits, places = self.in_blocks, [(_key(a), _key(b)) for a, b in both]
+        fits, places = self.in_blocks, [(a.key, b.key) for a, b in both]
         if fits is None or not all(fits.together(*p) for p in places):
             return None
         c = fits.ratio(*places[0]) if len(places) == 1 else over_pairs(fits, places)[0]
@@ -207,7 +207,7 @@ class Judge:
             r = moderated.log_ratio(a, b, self.prior)
             return Found(n, Basis.MEANS, r.ratio, r.p, interval=lambda risk: r.interval(1 - risk))
         several = [(a.values, b.values) for a, b in both if min(len(a.values), len(b.values)) > 1]
-        if not several and len({_key(b) for _, b in both}) == 1:
+        if not several and len({b.key for _, b in both}) == 1:
             # Single pieces, all held against the same ones (solid wood): what they differ in counts as scatter.
             return self._by_means([(Sample(tuple(u for a, _ in both for u in a.units)), both[0][1])], n)
         if not several or contrasts.pooled(several) is None:
@@ -239,7 +239,7 @@ class Judge:
     def _censored(self) -> tuple[Family, dict[str, int]]:
         groups = [s for s in (*self.study.groups, *self.study.solid.values()) if s.held]
         # Two treatments may have the very same limits: what tells them apart are their pieces.
-        return family([s.bounds for s in groups]), {_key(s): i for i, s in enumerate(groups)}
+        return family([s.bounds for s in groups]), {s.key: i for i, s in enumerate(groups)}
 
     def _by_bounds(self, both: Sequence[tuple[Sample, Sample]], n: int) -> Found | None:
         """By medians with one scatter. Samples that are no cells of the study are put together for themselves. A side
@@ -248,11 +248,11 @@ class Judge:
         if any(self._hardly_failed([pair[i] for pair in both]) for i in (0, 1)):
             return None
         fit, place = self._censored
-        if not all(_key(s) in place for pair in both for s in pair):
+        if not all(s.key in place for pair in both for s in pair):
             groups = [s.bounds for pair in both for s in pair]
             fit, pairs = family(groups), [(2 * i, 2 * i + 1) for i in range(len(both))]
         else:
-            pairs = [(place[_key(a)], place[_key(b)]) for a, b in both]
+            pairs = [(place[a.key], place[b.key]) for a, b in both]
         if len(both) > 1:
             at = pooled(fit, pairs, self.inference.alpha)
 
@@ -286,8 +286,3 @@ class Judge:
         if any(t is None for t in tests) or len({t.score > 0 for t in tests if t}) != 1:
             return Found(n, Basis.ORDER)
         return Found(n, Basis.ORDER, p=max(t.p for t in tests if t), higher=any(t.score > 0 for t in tests if t))
-
-
-def _key(s: Sample) -> str:
-    """What tells a sample from every other: the pieces it is of."""
-    return " ".join(str(id(u)) for u in s.held)

@@ -82,7 +82,7 @@ class Sample:
         """Those with a figure: what fell apart is a part of its own and no small number among strengths."""
         return tuple(u for u in self.units if not u.fell and not math.isnan(u.low))
 
-    @property
+    @cached_property
     def fallen(self) -> int:
         """How many fell apart."""
         return sum(u.fell for u in self.units)
@@ -92,7 +92,7 @@ class Sample:
         """The figures, where all of them are known as one number; else none."""
         return tuple(u.low for u in self.held) if self.is_exact else ()
 
-    @property
+    @cached_property
     def is_exact(self) -> bool:
         """Whether every figure is known as one number."""
         return all(u.known is Known.EXACT for u in self.held)
@@ -114,10 +114,15 @@ class Sample:
             return None
         return math.fsum(u.high for u in self.held) / len(self.held)
 
-    @property
+    @cached_property
     def unbounded(self) -> int:
         """How many only held: their figure has no upper end."""
         return sum(math.isinf(u.high) for u in self.held)
+
+    @cached_property
+    def key(self) -> str:
+        """What tells a sample from every other: the pieces with a figure that it is of."""
+        return " ".join(str(id(u)) for u in self.held)
 
     @property
     def in_wood(self) -> int:
@@ -154,8 +159,22 @@ class Study:
             self._samples[asked] = self._sample(levels)
         return self._samples[asked]
 
+    @cached_property
+    def _by_levels(self) -> dict[tuple[tuple[str, str], ...], list[Cell]]:
+        found: dict[tuple[tuple[str, str], ...], list[Cell]] = {}
+        for c in self.cells:
+            found.setdefault(tuple(sorted(c.levels.items())), []).append(c)
+        return found
+
     def _sample(self, levels: Mapping[str, str]) -> Sample:
-        own = [c for c in self.cells if all(c.levels.get(k) == v for k, v in levels.items())]
+        whole = len(levels) == len(self.factors)
+        own = (
+            self._by_levels.get(tuple(sorted(levels.items())), [])
+            if whole
+            else [c for c in self.cells if all(c.levels.get(k) == v for k, v in levels.items())]
+        )
+        if len(own) == 1:
+            return Sample(own[0].units, own[0].unbroken, own[0].left_out, own[0].excluded)
         return Sample(
             tuple(u for c in own for u in c.units), sum(c.unbroken for c in own), sum(c.left_out for c in own),
             sum(c.excluded for c in own),
