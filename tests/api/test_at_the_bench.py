@@ -219,7 +219,7 @@ def test_a_slipped_joint_has_less_area_and_more_stress(app: App) -> None:
     app.observe(batch, codes[0], low="3600 N", failure_mode="in-glue")
     marks = {m["code"]: m for t in app.compare(batch)["treatments"] for m in t["marks"]}
     assert marks[codes[0]]["low"] == pytest.approx(3600 / 712.5, rel=1e-3)
-    assert fields(tell(app, batch, "shift", codes[:1], 422, along_mm=1)) == {"codes.0"}
+    assert fields(tell(app, batch, "shift", codes[:1], 422, along_mm=1)) == {"at"}
 
 
 def test_one_weight_over_several_joints_is_shared_by_area(app: App) -> None:

@@ -24,7 +24,7 @@ loads = st.one_of(st.floats(0.5, 9000), st.sampled_from([100.0, 4000.0]))
 pieces = st.one_of(loads.map(lambda v: exact(v)), loads.map(lambda v: held(v)), st.just(apart(1)))
 
 
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=25)
 @given(st.data())
 def test_a_curve_is_fitted_or_not_and_never_breaks_down(data: st.DataObject) -> None:
     """Humps and steps leave slopes that run along with each other: then no parameter is told."""
@@ -48,7 +48,7 @@ def along(key: str, at: dict[str, float], reference: str) -> tuple[Family, Level
     return against, Levels(key, "Time", at, lambda x: f"{x:.3g} h", at[reference], "h")
 
 
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=25)
 @given(st.data())
 def test_any_pieces_along_any_axis_have_an_answer_in_numbers(data: st.DataObject) -> None:
     places = data.draw(st.lists(st.sampled_from(TIMES), min_size=2, max_size=5, unique=True))
@@ -90,7 +90,7 @@ def test_next_to_no_scatter_beside_bounds_is_compared_by_order() -> None:
     assert in_numbers(wide)
 
 
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=25)
 @given(st.data())
 def test_any_pieces_that_are_compared_have_an_answer_in_numbers(data: st.DataObject) -> None:
     k = data.draw(st.integers(2, 5))

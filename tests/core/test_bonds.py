@@ -49,7 +49,7 @@ def test_mixed_failures_count_by_their_wood_and_are_tried_on_either_side() -> No
     assert found.if_wood == pytest.approx(found.bond.shapes[0].median)
 
 
-@settings(deadline=None, max_examples=20)
+@settings(deadline=None, max_examples=10)
 @given(st.lists(st.floats(4, 12), min_size=4, max_size=10), st.data())
 def test_more_at_least_never_lowers_a_bond(loads: list[float], data: st.DataObject) -> None:
     """A bond failure told to be one of the wood instead raises the bond, or leaves no estimate."""

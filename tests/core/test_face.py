@@ -37,13 +37,13 @@ def drawn(seed: int, share: float) -> tuple[np.ndarray, float]:
 def test_a_proposal_is_near_the_truth_of_drawn_faces() -> None:
     shares = [0.0, 0.1, 0.25, 0.4, 0.5, 0.6, 0.75, 0.9, 1.0]
     off = []
-    for seed in range(60):
+    for seed in range(30):
         image, truth = drawn(seed, shares[seed % len(shares)])
         cells = propose(image, *GRID)
         off.append(abs(100 * cells.count("w") / len(cells) - truth))
     assert float(np.mean(off)) < 5
     # A light glue on dark wood is taken for the wood now and then: a person looks at every proposal.
-    assert sum(o <= 10 for o in off) >= 54
+    assert sum(o <= 10 for o in off) >= 27
 
 
 def test_shares_of_a_map() -> None:

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Error, Page, expect, sync_playwright
 
 from tests.e2e.server import Rig, Server
 
@@ -54,24 +54,83 @@ def pytest_runtest_makereport(item: pytest.Item) -> Any:
     return report
 
 
+class Window:
+    """A page that the tests of a module share, one after the other: to begin a context anew takes longer than many of
+    them. What one leaves behind is cleared away; where that can't be done, the next one begins anew.
+    """
+
+    def __init__(self, browser: Browser) -> None:
+        self.browser = browser
+        self._page: Page | None = None
+
+    @property
+    def page(self) -> Page:
+        if self._page is None:
+            # Its worker is tried across a network of its own (test_house_network): here it would fetch all files for
+            # each test.
+            context = self.browser.new_context(
+                viewport={"width": 1280, "height": 800}, locale="en-GB", service_workers="block"
+            )
+            self._page = context.new_page()
+            self._page.set_default_timeout(PATIENCE_MS)
+        return self._page
+
+    def clear(self) -> None:
+        page, origin = self.page, self.page.url.split("/batch/")[0].rstrip("/")
+        try:
+            page.goto("about:blank")
+            page.set_viewport_size({"width": 1280, "height": 800})
+            page.emulate_media(media="null", color_scheme="null", contrast="null")
+            session = page.context.new_cdp_session(page)
+            if origin.startswith("http"):
+                session.send("Storage.clearDataForOrigin", {"origin": origin, "storageTypes": "all"})
+            session.detach()
+        except Error:
+            self.close()
+
+    def close(self) -> None:
+        if self._page is not None:
+            self._page.context.close()
+            self._page = None
+
+
+@pytest.fixture(scope="module")
+def window(browser: Browser) -> Iterator[Window]:
+    opened = Window(browser)
+    yield opened
+    opened.close()
+
+
 @pytest.fixture
-def page(browser: Browser, request: pytest.FixtureRequest) -> Iterator[Page]:
-    """A fresh page that fails its test on any error or warning in the console.
+def page(window: Window, request: pytest.FixtureRequest) -> Iterator[Page]:
+    """A page that fails its test on any error or warning in the console; fresh, unless its module says ONE_WINDOW.
 
     Where a test is marked ``loses_server`` the browser may say that the server went away.
     """
     if "server" in request.fixturenames:
-        # Begun first, so that the page is closed before its server ends.
+        # Begun first, so that the page is left before its server ends.
         request.getfixturevalue("server")
-    # Its worker is tried across a network of its own (test_house_network): here it would fetch all files for each test.
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB", service_workers="block")
-    opened = context.new_page()
-    opened.set_default_timeout(PATIENCE_MS)
+    if request.node.get_closest_marker("fresh_window"):
+        window.close()
+    opened = window.page
     heard: list[str] = []
-    opened.on("pageerror", lambda error: heard.append(str(error)))
-    opened.on("console", lambda m: heard.append(m.text) if m.type in ("error", "warning") else None)
+
+    def failed(error: Error) -> None:
+        heard.append(str(error))
+
+    def said(m: ConsoleMessage) -> None:
+        if m.type in ("error", "warning"):
+            heard.append(m.text)
+
+    opened.on("pageerror", failed)
+    opened.on("console", said)
     yield opened
-    context.close()
+    opened.remove_listener("pageerror", failed)
+    opened.remove_listener("console", said)
+    if getattr(request.module, "ONE_WINDOW", False):
+        window.clear()
+    else:
+        window.close()
     expected = REFUSED + (GONE if request.node.get_closest_marker("loses_server") else ())
     assert [text for text in heard if not any(e in text for e in expected)] == []
 

@@ -203,7 +203,7 @@ def test_a_stranger_reads_and_writes_nothing(house: House, desk: Desk) -> None:
 SCAN = """
 import http.client, collections, sys
 link, found = http.client.HTTPConnection(sys.argv[1], 8147, timeout=20), collections.Counter()
-for n in range(10_000):
+for n in range(3_000):
     body = '{"code": "%s%07d"}' % ("ABCDEFGHJK"[n % 10], n)
     link.request("POST", "/api/door", body, {"Content-Type": "application/json"})
     answer = link.getresponse()
@@ -213,14 +213,14 @@ print(*(f"{status}={n}" for status, n in sorted(found.items())))
 """
 
 
-def test_a_scan_of_ten_thousand_codes_fails(browsers: tuple[Browser, Browser], house: House, desk: Desk) -> None:
+def test_a_scan_of_thousands_of_codes_fails(browsers: tuple[Browser, Browser], house: House, desk: Desk) -> None:
     at_desk = opened(browsers[0])
     code_of(at_desk)
     command = house.at(house.tablet, sys.executable, "-c", SCAN, DESK_IP)
     told = subprocess.run(command, check=True, capture_output=True, text=True, timeout=300).stdout
     counts = dict(word.split("=") for word in told.split())
     assert set(counts) == {"422", "429"}, told
-    assert int(counts["429"]) > 9_900
+    assert int(counts["429"]) > 2_900
     assert [d["name"] for d in asked(at_desk, "GET", "/network")["devices"] if d["name"] == "a device"] == []
 
 

@@ -16,6 +16,7 @@ from tests.e2e.conftest import call, quiet_server
 from tests.e2e.server import Server
 
 pytestmark = pytest.mark.browser
+ONE_WINDOW = True
 SCREEN_WORDS = ("Today", "Find on record", "Skip to", "Undo")
 
 

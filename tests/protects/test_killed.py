@@ -12,7 +12,7 @@ import pytest
 from tests.e2e.server import Rig
 from tests.protects.killing import Workshop
 
-KILLS = 15
+KILLS = 12
 
 
 @pytest.mark.slow

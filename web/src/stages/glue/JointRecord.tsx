@@ -90,7 +90,6 @@ export function JointRecord({ batch, pieces }: { batch: number; pieces: readonly
         <input
           type="datetime-local"
           aria-label="When it was"
-          title="now, if left empty"
           className="written"
           value={at}
           aria-invalid={save.error?.of("at") ? true : undefined}
