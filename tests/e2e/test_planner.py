@@ -261,3 +261,37 @@ def test_a_question_is_rehearsed_before_any_wood_is_cut(page: Page, server: Serv
     expect(page.get_by_role("button", name="Rehearse it, 1")).to_have_count(0)
     path = f"/batches/{batch}/plan"
     wait_for(lambda: call(server, "GET", path)["questions"][0]["judge_by"] == "weakest", "the draft is kept")
+
+
+def test_treatments_are_listed_one_by_one_without_a_factor(page: Page, server: Server) -> None:
+    batch = begin(page, server, "Found in the shop")
+    page.get_by_label("Question", exact=True).fill("Which of these old joints holds most?")
+    page.get_by_role("button", name="list treatments one by one instead").click()
+    for name in ("Old stool", "Drawer side"):
+        page.get_by_role("button", name="Add a treatment").click()
+        page.get_by_label("Name of the single treatment").last.fill(name)
+    expect(page.get_by_label("Of what is asked 1")).to_have_value("treatment")
+    lock(page, 16)
+    labels = [t["label"] for t in call(server, "GET", f"/batches/{batch}/compare")["treatments"]]
+    assert labels == ["Old stool", "Drawer side", "Solid ash"]
+
+
+def test_half_of_the_combinations_are_chosen_and_all_again(page: Page, server: Server) -> None:
+    batch = begin(page, server, "Four things at once")
+    plan = call(server, "GET", f"/batches/{batch}/plan")
+    levels = [{"value": v, "unit": "", "id": f"l{n}"} for n, v in enumerate(("no", "yes"), 1)]
+    factors = [
+        {"key": f"own-{i}", "name": n, "levels": levels} for i, n in enumerate(("Primer", "Sanding", "Pegs", "Wax"))
+    ]
+    constants = {**plan["document"]["constants"], "glue": {"value": "pva-damp", "unit": ""}}
+    document = {**plan["document"], "question": "Which matters?", "factors": factors, "constants": constants}
+    call(server, "PUT", f"/batches/{batch}/plan", {"version": plan["version"], "name": "Four", "document": document})
+    page.reload()
+    how_many = page.get_by_label("How many combinations")
+    how_many.select_option("half of them")
+    expect(page.get_by_text("8 of 16 combinations are made.").first).to_be_visible()
+    expect(how_many).to_have_value("some")
+    how_many.select_option("all")
+    expect(page.get_by_text("8 of 16 combinations are made.")).to_have_count(0)
+    how_many.select_option("a third of them")
+    expect(page.get_by_text("5 of 16 combinations are made.").first).to_be_visible()
