@@ -35,7 +35,10 @@ def test_every_method_has_its_own_at_the_rig_and_no_other(method: str) -> None:
     [
         ("cut", {"materials": frozenset({"treated spruce"})}, "treated wood"),
         ("cut", {"materials": frozenset({"ash", "steel"})}, "metal edges"),
+        ("cut", {"materials": frozenset({"steel"})}, "metal dust"),
         ("cut", {"preps": frozenset({"sanded-80"})}, "sanding dust"),
+        ("glue", {"families": frozenset({"epoxy-slow"})}, "resin dust"),
+        ("glue", {"families": frozenset({"cyanoacrylate"})}, "activator"),
         ("glue", {"preps": frozenset({"solvent-wiped"})}, "solvent"),
         ("glue", {"families": frozenset({"contact"})}, "solvent"),
         ("glue", {"additives": frozenset({"pigment"})}, "powder"),

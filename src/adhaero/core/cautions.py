@@ -68,12 +68,16 @@ def _cut(a: AtHand) -> Iterator[Caution]:
         yield Caution("treated wood", "Treated wood: mask and extraction; never burn its dust or off-cuts.")
     if a.materials & set(METALS):
         yield Caution("metal edges", "Edges of metal and glass cut: deburr, gloves; eyes covered when scuffing.")
+        yield Caution(
+            "metal dust", "Grinding, drilling or welding metal: mask; keep sparks away from shavings and wood dust."
+        )
     if any(p.startswith("sanded") for p in a.preps):
         yield Caution("sanding dust", "Fine dust: mask and extraction when sanding.")
 
 
 _SOLVENT = ("contact",)
 _POWDER = ("urea-resin", "resorcinol", "casein")
+_RESINS = ("epoxy-slow", "epoxy-fast", "urea-resin", "resorcinol", "polyurethane", "cyanoacrylate")
 
 
 def _glue(a: AtHand) -> Iterator[Caution]:
@@ -83,6 +87,10 @@ def _glue(a: AtHand) -> Iterator[Caution]:
         yield Caution("solvent", "Solvent: no flame, fresh air; rags spread out or in a closed metal bin.", high=True)
     if "pigment" in a.additives or "sawdust" in a.additives or a.families & set(_POWDER):
         yield Caution("powder", "Powder and pigment: mask while they are stirred in.")
+    if a.families & set(_RESINS):
+        yield Caution("resin dust", "Cured resin: mask and extraction when you sand or saw it; wash the dust off.")
+    if "cyanoacrylate" in a.families:
+        yield Caution("activator", "Activator spray: fresh air, no flame, away from the face; the joint gets hot.")
     if "weight" in a.means:
         yield Caution("weights", "Weights on joints: stack them so that they cannot slide; feet and fingers clear.")
     if a.means & {"screw", "spring", "vacuum", ""}:

@@ -10,6 +10,7 @@ from adhaero.core.cautions import AtHand, of_stage
 from adhaero.core.glue.joint_records import LEFT_IN
 from adhaero.core.observation import Kind
 from adhaero.core.plan.document import level_text
+from adhaero.core.questions.question import QuestionKind
 from adhaero.core.refusal import refuse
 from adhaero.store import bottles, rigs
 from adhaero.store import cautions as store
@@ -81,9 +82,15 @@ def _at_hand(conn: sqlite3.Connection, record: BatchRecord) -> AtHand:
         frozen_bottle=_frozen(record, joints),
         working_share=used.set_up.working_share if used and used.port and not record.method.loadless else None,
         by_weights=(used is None or not used.port) and not record.method.loadless,
-        held=any(o.observation.kind is Kind.HELD for o in record.observed.values()),
+        held=_held(record),
         to_break=sum(not record.finished(s) for s in record.to_break),
     )
+
+
+def _held(record: BatchRecord) -> bool:
+    """Whether loads hang for long: it is asked how long joints hold, or one broke while a load stood on it."""
+    asked_for = any(q.kind is QuestionKind.HOW_LONG_DOES_IT_HOLD for q in record.plan.questions)
+    return asked_for or any(o.observation.kind is Kind.HELD for o in record.observed.values())
 
 
 def _frozen(record: BatchRecord, joints: list[Specimen]) -> bool:

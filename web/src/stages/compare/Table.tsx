@@ -33,6 +33,8 @@ export function Table({ view }: { view: View }) {
   const pct = (v: number | null, decimals = 0) => (v === null ? "" : v.toFixed(decimals));
   const unit = units.symbol(dimension);
   const ways = new Map(view.treatments.map((t) => [t.letter, waysOf(units, view, t)]));
+  // Without solid pieces there is nothing to be a share of.
+  const hasSolid = view.treatments.some((t) => t.role === "solid" || t.efficiency_pct !== null);
   const heads = [
     "n",
     `mean, ${unit}`,
@@ -42,7 +44,7 @@ export function Table({ view }: { view: View }) {
     "min",
     "max",
     "wood failure, %",
-    "of solid, %",
+    ...(hasSolid ? ["of solid, %"] : []),
   ];
   return (
     <div
@@ -131,28 +133,30 @@ export function Table({ view }: { view: View }) {
                   {pct(t.wood_failure_pct)}
                 </Why>
               </td>
-              <td className="px-3 whitespace-nowrap">
-                {t.efficiency_pct === null ? (
-                  t.efficiency_missing && (
-                    <Explained className="text-faded" label="why there is none" why={t.efficiency_missing}>
-                      –
-                    </Explained>
-                  )
-                ) : (
-                  <>
-                    <Why of={`share of solid of ${t.label}`} why={ways.get(t.letter)?.solid}>
-                      {pct(t.efficiency_pct)}
-                    </Why>
-                    {t.efficiency_low_pct !== null && (
-                      <span className="text-faded">
-                        {" "}
-                        ({pct(t.efficiency_low_pct)}
-                        {t.efficiency_high_pct === null ? " or more" : ` to ${pct(t.efficiency_high_pct)}`})
-                      </span>
-                    )}
-                  </>
-                )}
-              </td>
+              {hasSolid && (
+                <td className="px-3 whitespace-nowrap">
+                  {t.efficiency_pct === null ? (
+                    t.efficiency_missing && (
+                      <Explained className="text-faded" label="why there is none" why={t.efficiency_missing}>
+                        –
+                      </Explained>
+                    )
+                  ) : (
+                    <>
+                      <Why of={`share of solid of ${t.label}`} why={ways.get(t.letter)?.solid}>
+                        {pct(t.efficiency_pct)}
+                      </Why>
+                      {t.efficiency_low_pct !== null && (
+                        <span className="text-faded">
+                          {" "}
+                          ({pct(t.efficiency_low_pct)}
+                          {t.efficiency_high_pct === null ? " or more" : ` to ${pct(t.efficiency_high_pct)}`})
+                        </span>
+                      )}
+                    </>
+                  )}
+                </td>
+              )}
             </tr>
           ))}
         </tbody>
