@@ -13,9 +13,9 @@ demo: $(VENV)/.run src/adhaero/webroot/index.html
 serve: $(VENV)/.run src/adhaero/webroot/index.html
 	@$(BIN)/adhaero serve --port $(PORT)
 
-# Four at a time: on two cores two fill what the others wait for a rig, a browser or a disk.
+# Three at a time: on two cores the third fills what the others wait for a rig, a browser or a disk.
 test: check
-	$(BIN)/pytest -n 4 --dist loadfile --no-loadscope-reorder tests/e2e tests
+	$(BIN)/pytest -n 3 --dist loadfile --no-loadscope-reorder tests/e2e tests
 
 # One file that holds everything, the built front end too: installed with pipx or pip, it needs no Node and no checkout.
 dist: $(VENV)/.dev src/adhaero/webroot/index.html

@@ -12,7 +12,6 @@ from tests.e2e.server import Server
 from tests.e2e.test_planner import begin, lock
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 
 
 @pytest.fixture(scope="module")
@@ -46,6 +45,9 @@ def test_a_face_a_fault_and_two_halves(page: Page, server: Server) -> None:
     rows = [r for r in call(server, "GET", f"/batches/{batch}/cut")["rows"] if r["role"] == "joint"]
     one, two = rows[0]["code"], rows[1]["code"]
     page.goto(f"{server.url}/batch/{batch}/cut")
+    # What stands above the table comes last, and moves it.
+    expect(page.get_by_role("link", name="Add boards")).to_be_visible()
+    expect(page.get_by_text("At the saw:")).to_be_visible()
     page.get_by_role("button", name=f"{one} in full").click()
     piece = page.get_by_role("region", name=f"Piece {one}")
     piece.get_by_label("The fault", exact=True).fill("knot, 6 mm from the line")

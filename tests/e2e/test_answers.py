@@ -12,7 +12,6 @@ from tests.e2e.conftest import call
 from tests.e2e.server import Server
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 LOADS = {"Ash": 4000, "Oak": 3000}
 
 

@@ -12,7 +12,6 @@ from tests.e2e.server import Server
 from tests.e2e.test_screens import violations
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 
 
 @pytest.fixture

@@ -16,7 +16,6 @@ from tests.e2e.server import Server
 from tests.e2e.test_scenes import begin, plan
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 
 PIXEL = bytes.fromhex(
     "89504e470d0a1a0a0000000d49484452000000010000000108060000001f15c4890000000d4944415478da63fccfc0500f0004850180"

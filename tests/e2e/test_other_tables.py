@@ -12,7 +12,6 @@ from tests.e2e.conftest import call, quiet_server
 from tests.e2e.server import Server
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 
 BY_API = asked()
 TABLE = "Glue\t1\t2\t3\t4\nHide\t410\t395\t402\tF\nFish\t510\t>495\tabc\t515\nSolid ash\t900\t910\t920\t905\n"

@@ -16,7 +16,6 @@ from tests.e2e.server import Server
 from tests.rig.harness import wait_for
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 
 
 @pytest.fixture(scope="module")

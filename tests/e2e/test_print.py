@@ -16,7 +16,6 @@ from tests.e2e.conftest import call, quiet_server
 from tests.e2e.server import Server
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 SCREEN_WORDS = ("Today", "Find on record", "Skip to", "Undo")
 
 

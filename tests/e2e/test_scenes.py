@@ -14,7 +14,6 @@ from tests.e2e.conftest import call, quiet_server
 from tests.e2e.server import Server
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 
 WOODEN = ["Ash", "Birch", "Maple", "Spruce", "Oak", "Hornbeam"]
 

@@ -13,7 +13,6 @@ from tests.e2e.test_planner import begin, document, lock
 from tests.rig.harness import wait_for
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 
 
 @pytest.fixture(scope="module")

@@ -13,7 +13,6 @@ from tests.e2e.conftest import call
 from tests.e2e.server import Server
 
 pytestmark = pytest.mark.browser
-ONE_WINDOW = True
 GLUES = ("Damp-proof PVA", "Foaming polyurethane", "Slow epoxy", "Urea resin powder")
 
 

@@ -67,6 +67,15 @@ def cells(plan: Plan) -> list[tuple[int, ...]]:
     return [c for c in grid if c not in whole and not any(is_in(plan, c, pattern) for pattern in partial)]
 
 
+def least_at_a_level(plan: Plan) -> int:
+    """The fewest pieces that any level of any factor has over all cells that are made."""
+    made: dict[tuple[int, int], int] = {}
+    for cell in cells(plan):
+        for place, level in enumerate(cell):
+            made[place, level] = made.get((place, level), 0) + cell_count(plan, cell)
+    return min(made.values(), default=plan.replicates)
+
+
 def record_of(plan: Plan, cell: tuple[int, ...]) -> dict[str, Level]:
     """The whole record of a treatment: constants with this cell's levels over them, free factors included."""
     record = dict(plan.constants)
