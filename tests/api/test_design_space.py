@@ -109,6 +109,16 @@ def test_a_fraction_that_mixes_effects_says_which(app: App) -> None:
     assert "can't tell the effect of one factor from what two others do together" in caveats
 
 
+@pytest.mark.parametrize(("part", "enough"), [("half", True), ("quarter", False)])
+def test_single_pieces_are_enough_where_some_are_left_over_for_the_scatter(app: App, part: str, enough: bool) -> None:
+    """Half of 2^5 leaves ten pieces for the scatter; a quarter has eight pieces for six effects, and says so."""
+    batch = grid(app, 5, 1)
+    app.draft(batch, dropped=app.get(f"/batches/{batch}/fraction?part={part}")["dropped"])
+    plan = app.get(f"/batches/{batch}/plan")
+    assert any("One or two pieces" in x or "one or two pieces" in x for x in plan["questions"][0]["lacks"]) != enough
+    assert any(c["field"] == "replicates" for c in plan["forecast"]["caveats"]) != enough
+
+
 def test_what_is_no_fraction_is_refused(app: App) -> None:
     batch = grid(app, 3, 2)
     assert fields(app.get(f"/batches/{batch}/fraction?part=tenth", 422)) == {"part"}

@@ -13,12 +13,12 @@ from adhaero.core.compare.analysis import analyse
 from adhaero.core.compare.changes import changes
 from adhaero.core.compare.data import Group, Piece
 from adhaero.core.compare.outcome import Outcome
-from adhaero.core.compare.planned import Judged
+from adhaero.core.compare.planned import Judged, Setting, judge_families
 from adhaero.core.compare.schools import by_every_school
 from adhaero.core.compare.verdict import Verdict, judge
 from adhaero.core.observation import Kind
 from adhaero.core.piece_record import Datum, Known
-from adhaero.core.plan.comparisons import families, primary
+from adhaero.core.plan.comparisons import Contrast, Family, Within, families, primary
 from adhaero.core.plan.document import Compared, Factor, Level, first_plan
 from adhaero.core.statistics.adjust import holm, step_alphas
 
@@ -153,3 +153,22 @@ def test_letters_agree_with_all_pairs(seed: int, k: int) -> None:
         assert second is not None
         assert pair.p is not None
         assert bool(set(first) & set(second)) == (pair.p >= 0.05)
+
+
+def test_what_fell_apart_decides_over_strata_too() -> None:
+    """B holds as much as A where it holds, but five of eight fell apart, in both woods."""
+    rng = random.Random(2)
+
+    def glued(letter: str, fallen: int) -> Group:
+        apart = [Piece(f"{letter}f{i}", Datum(Known.BELOW, 0, 0), Kind.FELL_APART) for i in range(fallen)]
+        held = group(letter, [rng.gauss(4000, 200) for _ in range(8 - fallen)])
+        return replace(held, pieces=[*held.pieces, *apart])
+
+    rows = {r.group.letter: r for r in analyse([glued("A", 0), glued("B", 5), glued("C", 0), glued("D", 5)]).rows}
+    both = Contrast("B against A", "B", "A", (Within("B", "A", "ash"), Within("D", "C", "oak")))
+    (found,) = judge_families([Family("f", "factor", "", (both,), "glue", "wood")], Setting(rows))
+    (over,) = found.pooled
+    assert over.by_fallen
+    assert over.outcome is Outcome.WORSE
+    assert over.low < 1 < over.high, "those that held are not shown to differ"
+    assert {j.outcome for j in found.comparisons} == {Outcome.WORSE}

@@ -205,5 +205,5 @@ def get_rehearsal(
 
 @router.get("/{batch_id}/fraction", response_model=Fraction)
 def get_fraction(w: Shop, batch_id: int, part: Annotated[str, Query(max_length=20)]) -> Response:
-    """Which combinations of the grid to leave out for a half, a third or a quarter of it; nothing is changed."""
+    """Choose the combinations to leave out so that a half, a third or a quarter is made. Nothing is saved."""
     return answer(choose(w, batch_id, part))

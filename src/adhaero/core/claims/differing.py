@@ -1,4 +1,4 @@
-"""Whether several contrasts may be one and the same: by the intervals of their differences."""
+"""Tests whether several ratios could be one and the same, by the intervals of their differences."""
 
 from __future__ import annotations
 

@@ -54,7 +54,9 @@ class Found:
 
 @dataclass(frozen=True)
 class Apart:
-    """Two levels of a factor (among the cells with the levels ``at``), to be compared where no stratum holds both."""
+    """Two levels of a factor, among the cells with the levels ``at``: what a model of all factors compares where no
+    stratum holds enough pieces of both.
+    """
 
     factor: str
     first: str
@@ -65,7 +67,7 @@ class Apart:
 @dataclass(frozen=True)
 class Pair:
     """Two samples to be compared, by the strata they have in common, with the names that the claim bears. ``apart``
-    says how else they may be compared, where strata do not hold enough of both.
+    names the levels for the model, where strata do not hold enough pieces of both.
     """
 
     subject: str
@@ -86,7 +88,7 @@ class Judge:
         self._steady: dict[tuple[float, ...], moderated.Steadied | None] = {}
 
     def sharing(self, among: int) -> Judge:
-        """The same judge, for one of several families that share its risk."""
+        """Return a copy that judges at its share of the risk, for one of ``among`` families."""
         own = copy(self)
         own.inference = replace(self.inference, alpha=self.inference.alpha / max(1, among))
         own.judged = {}
@@ -221,7 +223,7 @@ class Judge:
         return Found(n, Basis.MEANS, found.ratio, found.p, interval=interval) if found else None
 
     def _by_model(self, pair: Pair, n: int) -> Found | None:
-        """By a model of the factors, where every figure is exact."""
+        """Compare two levels by a model of all factors; ``None`` unless every load is exact."""
         if pair.apart is None:
             return None
         c = pair.apart
@@ -266,6 +268,8 @@ class Judge:
             # One of the two never failed: there is a bound on one side, and the order gives it a test.
             by_order = self._by_order(both, n)
             p, higher = by_order.p, by_order.higher
+            if intervals(fit, pairs, [self.inference.alpha])[0] is None:
+                return None
         elif ratio.ratio is None:
             return None
 

@@ -15,7 +15,7 @@ from adhaero.core.statistics.outliers import grubbs
 ENOUGH = 5
 """With fewer pieces than this, leaving one out only shows that there are few."""
 REFITTED = (Basis.BLOCKS, Basis.ADDITIVE)
-"""Claims whose every piece takes part in one fit of the whole."""
+"""Bases for which all pieces are fitted together: leaving one out takes a new fit."""
 MOST_FITS, FARTHEST = 40, 3
 """Pieces of a comparison within blocks from which on only those are tried that lie farthest out on either end."""
 
@@ -40,7 +40,7 @@ def hanging(claims: Iterable[Claim], judge: Judge) -> list[Hangs]:
     asked = (Relation.STRONGER, Relation.WEAKER, Relation.UNCLEAR)
     found = []
     for c in {c.id: c for c in claims}.values():
-        able = c.relation in asked and c.basis in (Basis.MEANS, Basis.BLOCKS) and c.id in judge.judged
+        able = c.relation in asked and c.basis in (Basis.MEANS, *REFITTED) and c.id in judge.judged
         if able and _is_exact(judge.judged[c.id][0]) and (pieces := tuple(_carrying(c, judge))):
             found.append(Hangs(c, pieces))
     return sorted(found, key=lambda h: len(h.pieces))

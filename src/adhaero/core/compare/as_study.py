@@ -1,4 +1,4 @@
-"""Treatments as the one judge takes them: each piece a unit, each treatment a sample, solid wood apart."""
+"""Turns treatments into the study that the judge works on: a unit for each piece, a sample for each treatment."""
 
 from __future__ import annotations
 
@@ -25,13 +25,13 @@ class Shared:
 
     @property
     def blocks(self) -> tuple[str, bool]:
-        """The name and whether it was planned, as a study has them."""
+        """Return the name of the blocks and whether they were planned."""
         return self.name, self.planned
 
 
 def side_by_side(rows: Iterable[Row], shared: Shared | None) -> Study:
-    """Return treatments as a study of one factor: the treatment itself, by its letter, whatever they differ in. Solid
-    pieces stand beside it, by their letter too.
+    """Return a study whose only factor is the treatment (its levels are letters). Solid pieces are kept apart, by
+    letter too.
     """
     known = list(rows)
     joints = [r for r in known if r.group.role != SOLID]

@@ -18,7 +18,7 @@ from adhaero.core.claims.judge import Judge, Pair
 from adhaero.core.compare.analysis import Row
 from adhaero.core.compare.as_study import Shared, sample_of, side_by_side
 from adhaero.core.compare.data import WEAK_N, too_few
-from adhaero.core.compare.outcome import Outcome, outcome_of_ratio
+from adhaero.core.compare.outcome import Outcome
 from adhaero.core.compare.standing import standing
 from adhaero.core.inference import Inference
 from adhaero.core.plan.comparisons import Contrast, Family, Within
@@ -30,7 +30,7 @@ from adhaero.core.statistics.within_blocks import Fits
 MEANS, MEDIANS, BLOCKS, ORDER, FALLEN, NONE = "means", "medians", "blocks", "order", "fallen", "none"
 """How a comparison was judged; ``none`` where nothing may be claimed."""
 MOST_BY_ORDER = 400
-"""Comparisons of a family up to which each fit is held against the mere order of the figures."""
+"""Families of up to this many comparisons also get a test by order, as a check on the fit."""
 _ROUTES = {
     Basis.MEANS: MEANS, Basis.ADDITIVE: MEANS, Basis.BLOCKS: BLOCKS, Basis.BOUNDS: MEDIANS, Basis.ORDER: ORDER,
     Basis.FALLEN: FALLEN, Basis.NOTHING: NONE,
@@ -61,8 +61,8 @@ class Judged:
 
 @dataclass(frozen=True)
 class Over:
-    """A contrast pooled over its strata: mean of the log ratios, whether strata may have one ratio (``agree``), and
-    those left out.
+    """A contrast pooled over its strata: mean of the log ratios of what held, whether strata may have one ratio
+    (``agree``), and those left out. ``by_fallen``: how many held decides its outcome, not that ratio.
     """
 
     name: str
@@ -78,6 +78,7 @@ class Over:
     outcome: Outcome
     lowest: float
     highest: float
+    by_fallen: bool = False
 
 
 @dataclass(frozen=True)
@@ -107,7 +108,7 @@ class Setting:
 
     @cached_property
     def judge(self) -> Judge:
-        """The judge of these treatments."""
+        """The judge that compares these treatments."""
         return Judge(side_by_side(self.rows.values(), self.shared), Inference(self.alpha, self.matters))
 
     @cached_property
@@ -133,7 +134,7 @@ def judge_families(found: Sequence[Family], s: Setting) -> list[FamilyResult]:
 
 
 def judge_pair(first: Row, second: Row, s: Setting, risk: float | None = None) -> Judged:
-    """One comparison by itself, judged in the same way; ``risk`` is its own, where it shares that of the setting."""
+    """Judge one comparison by itself, at ``risk`` (by default that of the setting)."""
     pair = Pair(first.group.letter, second.group.letter, [s.sample(first)], [s.sample(second)])
     (claim,) = s.judge.claims([pair], risk)
     return _judged(claim, "", (first, second), claim.p, None)
@@ -197,13 +198,13 @@ def _why_not(rows: Sequence[Row]) -> str:
 
 
 def _all_in_wood(r: Row) -> bool:
-    """Whether every piece of a treatment whose face was looked at failed in the wood."""
+    """Whether all examined pieces of a treatment failed in the wood."""
     seen = [x for x in r.group.pieces if x.opened]
     return bool(seen) and all(x.in_wood for x in seen)
 
 
 def _over(c: Contrast, s: Setting, risk: float) -> Over | None:
-    """A contrast over its strata; those in which nothing can be judged are left out, and named."""
+    """Pool a contrast over its strata; strata without a ratio are left out and named."""
     own = {p: Pair(p.first, p.second, [s.samples[p.first]], [s.samples[p.second]])
            for p in c.pairs if p.first in s.rows and p.second in s.rows}  # fmt: skip
     single = {p: r for p, pair in own.items() if (r := s.judge.found(pair).ratio) is not None}
@@ -217,5 +218,5 @@ def _over(c: Contrast, s: Setting, risk: float) -> Over | None:
     left_out = tuple(x.stratum for x in c.pairs if x not in single)
     agree = not differ([own[p] for p in single], s.judge, s.alpha)
     return Over(c.name, c.first, c.second, len(single), left_out, claim.ratio, claim.low, high,
-                min(1.0, claim.p * s.alpha / risk), agree, outcome_of_ratio(claim.low, high, s.matters),
-                min(single.values()), max(single.values()))  # fmt: skip
+                min(1.0, claim.p * s.alpha / risk), agree, _OUTCOMES.get(claim.relation, Outcome.UNKNOWN),
+                min(single.values()), max(single.values()), claim.basis is Basis.FALLEN)  # fmt: skip

@@ -168,6 +168,9 @@ def over_in_words(case: Case, f: Family, o: Over) -> str:
     over = strata_in_words(f, o)
     if f.of == KEPT:
         text = f"{o.first} keeps {half_up(100 * o.ratio, 0):.0f} % of {o.second} ({kept_ends(o.low, o.high)}), {over}"
+    elif o.by_fallen:
+        more, way = (case.words.more, "fewer") if o.outcome is Outcome.BETTER else (case.words.less, "more")
+        text = f"{o.first} is {more} than {o.second}, {over}: {way} of its pieces fell apart ({p_in_words(o.p)})"
     elif o.outcome is Outcome.UNKNOWN:
         text = f"{o.first} against {o.second}, {over}: can't tell yet ({_span(o.low, o.high)})"
     elif o.outcome is Outcome.SAME:

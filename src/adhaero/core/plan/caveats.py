@@ -28,6 +28,7 @@ from adhaero.core.plan.records import (
     cells,
     form_of,
     forms_of,
+    judged_over_all,
     records,
     sizes_of,
     whole_factors,
@@ -122,8 +123,7 @@ def _numbers(plan: Plan) -> Iterator[Caveat]:
         of = f"{count} {unit}s of each" if each > 1 else f"{count} of each"
         return f"Make {of}", {"replicates": count * each}
 
-    if n < 3 and len(plan.factors) > 1 and held_apart(cells(plan), len(plan.factors)):
-        # A fraction is judged over all of its combinations, and not cell by cell.
+    if n < 3 and judged_over_all(plan) and held_apart(cells(plan), len(plan.factors)):
         return
     if n == 1:
         text = f"One {unit} shows that it can happen, not how often: no scatter, no test.{whose}"

@@ -54,9 +54,9 @@ def problems(plan: Plan, units: Units = METRIC) -> list[Problem]:
     except Refusal as refusal:
         p.take(refusal)
     p.check(len(plan.factors) <= MOST_FACTORS, "factors", f"there are more than {MOST_FACTORS} factors",
-            "Hold some of them constant, or plan two batches.")  # fmt: skip
+            "Keep some of them the same for all pieces, or plan two batches.")  # fmt: skip
     p.check(bool(plan.factors) or len(plan.extras) >= 2, "extras", "fewer than two treatments are listed",
-            "List at least two, or choose what differs.")  # fmt: skip
+            "List at least two treatments, or choose a factor to vary.")  # fmt: skip
     grid = prod(max(1, len(f.levels)) for f in plan.factors)
     p.check(grid <= MOST_CELLS, "factors", f"{grid} combinations are more than {MOST_CELLS}",
             "Take fewer levels or factors.")  # fmt: skip

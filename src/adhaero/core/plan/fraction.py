@@ -19,7 +19,7 @@ import numpy.typing as npt
 Cell = tuple[int, ...]
 Array = npt.NDArray[np.float64]
 PARTS = {"half": 2, "third": 3, "quarter": 4}
-"""Names of fractions with what the grid is divided by."""
+"""Name of a fraction -> what the size of the grid is divided by."""
 STARTS, ROUNDS = 2, 20
 MOST_TRIED = 150
 """Combinations up to which every exchange is tried in each round; of more a random part."""

@@ -67,6 +67,15 @@ def cells(plan: Plan) -> list[tuple[int, ...]]:
     return [c for c in grid if c not in whole and not any(is_in(plan, c, pattern) for pattern in partial)]
 
 
+def judged_over_all(plan: Plan) -> bool:
+    """Whether one or two pieces of each combination are enough, because each factor is judged over all combinations:
+    three pieces of every level, and three left over for the scatter.
+    """
+    effects = 1 + sum(len(f.levels) - 1 for f in plan.factors)
+    pieces = sum(cell_count(plan, c) for c in cells(plan))
+    return len(plan.factors) > 1 and least_at_a_level(plan) >= 3 and pieces - effects >= 3
+
+
 def least_at_a_level(plan: Plan) -> int:
     """The fewest pieces that any level of any factor has over all cells that are made."""
     made: dict[tuple[int, int], int] = {}

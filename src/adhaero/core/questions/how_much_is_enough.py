@@ -22,9 +22,9 @@ from adhaero.core.questions.question import Answer, Line, Question, Standing
 from adhaero.core.questions.study import Study
 
 SCATTERED_END = "the sound end scatters"
-"""Verdict: the sound end scatters far more than the other levels, so they are held against the best instead."""
+"""Verdict: the sound end scatters far more than the other levels, so the best level is the reference instead."""
 RISK_OF_END = 0.01
-"""Chance at which an end like the others would be passed over for its scatter."""
+"""Chance of passing over an end that scatters no more than the other levels do."""
 
 
 def decide(q: Question, study: Study, judge: Judge) -> Answer:
@@ -66,7 +66,7 @@ def _along(q: Question, at: Levels, judge: Judge) -> tuple[list[Line], list[Clai
 
 
 def _beyond(axis: Sequence[str], base: str, stands: Mapping[str, Standing]) -> Iterator[str]:
-    """Levels that would be enough by themselves, beyond one (from the base outwards) that is not shown to be."""
+    """Yield the levels beyond one that is not shown to be enough, though they would be enough by themselves."""
     if base not in axis:
         return
     at = axis.index(base)

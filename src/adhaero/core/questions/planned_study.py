@@ -12,14 +12,14 @@ from adhaero.core.questions.study import TREATMENT, Cell, Factor, Level, Sample,
 
 
 def asked_factors(plan: Plan) -> tuple[Planned, ...]:
-    """Return what questions of a plan can be about: its factors; of a survey, which has none, the treatments."""
+    """Return the factors that questions can be about. A survey has none; there it is the treatment."""
     if plan.factors:
         return plan.factors
     return (Planned(TREATMENT, "Treatment", tuple(PlannedLevel(e.label, id=e.id) for e in plan.extras)),)
 
 
 def control_of(plan: Plan, factor: str) -> str:
-    """Return the id of the control level of a factor; of a survey that of the treatment that serves as standard."""
+    """Return the id of the control level of a factor; in a survey, of the treatment that is the control."""
     if factor == TREATMENT and not plan.factors:
         return next((e.id for e in plan.extras if e.control is not None), "")
     return plan.control.get(factor, "")

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from adhaero.core.plan.document import Factor, Plan, method_of
-from adhaero.core.plan.records import least_at_a_level
+from adhaero.core.plan.records import judged_over_all
 from adhaero.core.questions import judged_by
 from adhaero.core.questions.planned_study import asked_factors, control_of
 from adhaero.core.questions.question import (
@@ -25,7 +25,7 @@ from adhaero.core.questions.question import (
 AMOUNTS = ("clamp_s", "pressure_mpa", "gap_mm", "spread_g_m2", "open_s", "moisture_pct")
 """Fields of which people ask how much is enough."""
 MONTH_S = 28 * 86400.0
-MOST, MOST_PROPOSED, ENOUGH_OVER_ALL = 12, 3, 4
+MOST, MOST_PROPOSED = 12, 3
 BY_THEMSELVES = (
     QuestionKind.WHAT_IS_LEFT,
     QuestionKind.DOES_IT_LAST,
@@ -144,11 +144,6 @@ def _share(plan: Plan) -> float:
     return 1 - plan.assumptions.matters
 
 
-def _over_all(plan: Plan) -> bool:
-    """Whether single pieces are enough, since every factor is judged over many combinations of the others."""
-    return len(plan.factors) > 1 and least_at_a_level(plan) >= ENOUGH_OVER_ALL
-
-
 def lacks(q: Question, plan: Plan) -> list[str]:
     """Return what a plan still needs before a question can be answered, a sentence each, with the remedy."""
     f = next((x for x in asked_factors(plan) if x.key == q.of), None)
@@ -182,6 +177,7 @@ def lacks(q: Question, plan: Plan) -> list[str]:
             found.append("To say what is left, pieces of each are needed before and after. Add the states as a factor.")
     if q.kind is QuestionKind.HOW_MUCH_IS_ENOUGH and not any(isinstance(x.value, float | int) for x in f.levels):
         found.append(f"How much is enough is asked of amounts: {f.name.lower()} has none.")
-    if plan.replicates < 3 and not _over_all(plan) and q.kind is not QuestionKind.HOW_DOES_IT_FAIL:
+    enough = judged_over_all(plan) and not q.within and not q.along
+    if plan.replicates < 3 and not enough and q.kind is not QuestionKind.HOW_DOES_IT_FAIL:
         found.append("With one or two pieces of each you see what can happen, not what is usual. Make three or more.")
     return found

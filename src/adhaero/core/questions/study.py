@@ -10,7 +10,7 @@ from functools import cached_property
 from adhaero.core.piece_record import Known
 
 TREATMENT = "treatment"
-"""The one factor of treatments that are set side by side, whatever they differ in."""
+"""Key of the factor of a study that has no other: the treatment."""
 WOOD, GLUE, INTERFACE, MIXED = "in-wood", "in-glue", "interface", "mixed"
 
 
@@ -121,7 +121,7 @@ class Sample:
 
     @cached_property
     def key(self) -> str:
-        """What tells a sample from every other: the pieces with a figure that it is of."""
+        """A key that no other sample of the study has, made of its pieces."""
         return " ".join(str(id(u)) for u in self.held)
 
     @property

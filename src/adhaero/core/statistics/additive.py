@@ -37,7 +37,7 @@ class AdditiveFit:
     known: Array
 
     def log_ratio(self, factor: str, first: str, second: str) -> LogRatio | None:
-        """Return one level of a factor against another; ``None`` where the cells do not tell them apart."""
+        """Return the log ratio of two levels of a factor; ``None`` if these cells can't tell them apart."""
         if (factor, first) not in self.columns or (factor, second) not in self.columns:
             return None
         c = np.zeros(len(self.effects))
@@ -51,7 +51,9 @@ class AdditiveFit:
 
 
 def fit_additive(cells: Sequence[tuple[Mapping[str, str], Sequence[float]]]) -> AdditiveFit | None:
-    """Fit cells (level by factor, figures above 0); ``None`` where too little is left to judge the scatter by."""
+    """Fit the model to cells, each with its levels by factor and its loads. Return ``None`` if fewer than ``LEAST_DF``
+    degrees of freedom are left for the scatter.
+    """
     rows = [(levels, math.log(v)) for levels, values in cells for v in values if v > 0]
     columns: dict[tuple[str, str], int | None] = {}
     width = 1

@@ -58,7 +58,7 @@ def enough(say: Say, a: Answer) -> list[str]:
 
 
 def sound_end(a: Answer, sized: Mapping[str, float]) -> Line:
-    """The first line of the axis: its sound end, as the decider orders it."""
+    """Return the line of the sound end: lines come in that order."""
     return next(x for x in a.lines if x.level in sized and x.n)
 
 

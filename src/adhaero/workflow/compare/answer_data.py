@@ -74,7 +74,7 @@ def _as_made(record: BatchRecord, factors: Sequence[Factor]) -> tuple[Factor, ..
 
 
 def asked_side_by_side(rows: Sequence[Row], shared: Shared | None) -> Asked:
-    """Return treatments as a study of one factor: the treatment itself, whatever they differ in."""
+    """Return a study whose only factor is the treatment."""
     study = replace(side_by_side(rows, shared), solid={})
     return Asked(study, {c.levels[TREATMENT]: c.levels for c in study.cells}, {})
 

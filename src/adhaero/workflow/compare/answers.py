@@ -36,9 +36,9 @@ from adhaero.core.questions.question import (
 from adhaero.core.questions.study import TREATMENT, Study
 from adhaero.core.times import span
 from adhaero.core.units import Units
-from adhaero.core.wording import preview
 from adhaero.core.wording.evidence import evidence
 from adhaero.core.wording.next_steps import next_steps, rests_on
+from adhaero.core.wording.preview import asks
 from adhaero.core.wording.render import render, render_parts
 from adhaero.core.wording.say import Say, lower_first, three_digits
 from adhaero.workflow.batch_record import BatchRecord
@@ -120,11 +120,13 @@ def answers(
     if not record.plan.questions and 2 * sum(p.load_n is not None for p in lasted) > sum(r.summary.n for r in rows):
         # A load stood on most pieces, and nobody asked: then it is how long they hold, and their loads were chosen.
         questions = [Question(QuestionKind.HOW_LONG_DOES_IT_HOLD, q.of, id="k0") for q in questions[:1]] + questions
-    done = as_done(record)
-    # An end that was not made as planned is no end to hold others against.
-    lost = [q.kind is QuestionKind.HOW_MUCH_IS_ENOUGH and (q.of, q.against) in done for q in questions]
-    asks = [replace(q, against="") if gone else q for q, gone in zip(questions, lost, strict=True)]
-    return [_asked(q, n, record.plan, own, told, lasted) for n, q in enumerate(asks)]
+    return [_asked(_with_made_base(q, record), n, record.plan, own, told, lasted) for n, q in enumerate(questions)]
+
+
+def _with_made_base(q: Question, record: BatchRecord) -> Question:
+    """The question without its reference level, where that level was not made as planned and is to be enough."""
+    lost = q.kind is QuestionKind.HOW_MUCH_IS_ENOUGH and (q.of, q.against) in as_done(record)
+    return replace(q, against="") if lost else q
 
 
 def side_answer(record: BatchRecord, rows: Sequence[Row], words: str, told: Told, shared: Shared | None) -> AnswerView:
@@ -144,7 +146,7 @@ def inference_of(plan: Plan) -> Inference:
 
 def _asked(q: Question, place: int, plan: Plan, own: Asked, told: Told, lasted: Collection[Lasted]) -> AnswerView:
     wanting = lacks(q, plan)
-    words = q.words or (plan.question if place == 0 and not plan.questions else "") or preview.asks(q, plan)
+    words = q.words or (plan.question if place == 0 and not plan.questions else "") or asks(q, plan)
     in_time = q.kind is QuestionKind.HOW_LONG_DOES_IT_HOLD
     if in_time and not lasted:
         wanting = [*wanting, "No piece has a time yet: note how long each one held."]

@@ -103,9 +103,7 @@ def tell(conn: sqlite3.Connection, record: BatchRecord, t: JointRecord, at: date
         seen = record.observed.get(s.id)
         if seen is not None and t.kind not in joint_records.OF_THE_BREAK and at >= moment(seen.at):
             # A note on paper may come a week late: then it needs the time when it was made.
-            broken = s.code if len(pieces) > 1 else "this piece"
-            raise refuse("at", f"{broken} was already broken then",
-                         "For a note made before the break, fill in when it was made.")  # fmt: skip
+            raise refuse("at", f"{s.code} was already broken then", "If the note is older, fill in when it was made.")
         if at < record.pressed_at(s) - timedelta(hours=1):
             raise refuse("at", f"{s.code} was glued later than that", "Type when it was.")
     glueups.add_events(conn, [s.id for s in pieces], t.kind, iso(at), t.note, action_id, value)

@@ -1,4 +1,4 @@
-"""A fraction of a plan's grid, chosen for it: which combinations to leave out."""
+"""Chooses a fraction of a plan's grid."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from adhaero.workflow.context import AppContext
 
 @dataclass(frozen=True)
 class Fraction:
-    """The cells (level by factor, by ids) to leave out, and how many are made of how many."""
+    """``dropped`` lists the cells to leave out (factor key -> level id); ``made`` of ``of`` combinations are kept."""
 
     dropped: list[Cell]
     made: int
