@@ -86,6 +86,9 @@ def test_a_fraction_is_read_to_its_answers(app: App, factors: int, part: str, ma
     plan = app.get(f"/batches/{batch}/plan")
     assert len(plan["forecast"]["treatments"]) == made
     assert any(f"{made} of {2**factors} combinations are made" in c["text"] for c in plan["forecast"]["caveats"])
+    assert plan["forecast"]["reach"] is None, "what n of each cell can show says nothing of a fraction"
+    at_a_level = made * replicates // 2
+    assert any(f"Every level has {at_a_level} pieces" in c["text"] for c in plan["forecast"]["caveats"])
     app.lock(batch)
     view = app.compare(batch, figure="load")
     truth = {t["label"]: 4000 * (2 / 3 if "p yes" in t["label"] else 1) * (0.8 if "q yes" in t["label"] else 1)
@@ -98,7 +101,7 @@ def test_a_fraction_is_read_to_its_answers(app: App, factors: int, part: str, ma
     claim = view["answers"][0]["claims"][0]
     assert claim["ratio"] == pytest.approx(2 / 3, rel=0.12)
     assert claim["low"] < 2 / 3 < claim["high"]
-    assert "model" in " ".join(view["answers"][0]["evidence"])
+    assert "over all combinations" in " ".join(view["answers"][0]["evidence"])
 
 
 def test_a_fraction_that_mixes_effects_says_which(app: App) -> None:

@@ -229,3 +229,7 @@ def test_everyday_names_of_glues_are_known_and_stay_the_shops_own() -> None:
     assert found.families["Yellow glue"] == "pva-damp"
     assert found.families["White glue"] == "pva-indoor"
     assert found.families["5-minute epoxy"] == "epoxy-fast"
+
+
+def test_no_beside_yes_stays_as_it_was_typed() -> None:
+    assert [level.value for level in read_levels("own", "no\nyes\nnone", "", {}, {}).levels] == ["no", "yes", None]

@@ -79,7 +79,7 @@ def _few_pieces(joints: Sequence[Row]) -> Iterator[Caveat]:
             told = f"{listed([r.group.label for r in own])}: {much} only"
         else:
             told = f"{len(own)} treatments have {much} each"
-        yield Caveat(f"{told}, too few to say anything about scatter.", about=letters)
+        yield Caveat(f"{told}, too few to judge one of them by itself.", about=letters)
 
 
 def _of_treatment(r: Row, *, told: bool) -> Iterator[Caveat]:

@@ -18,17 +18,20 @@ from adhaero.core.plan.blocks import block_caveats
 from adhaero.core.plan.caveat import Caveat
 from adhaero.core.plan.document import Level, Plan, level_name, level_text, method_of
 from adhaero.core.plan.forecast import TOO_STRONG, Expected, Range
-from adhaero.core.plan.fraction import held_apart, mixed_up
+from adhaero.core.plan.fraction import mixed_up
 from adhaero.core.plan.glues import family_of, is_glued
 from adhaero.core.plan.label_caveats import label_caveats
 from adhaero.core.plan.parents import units_of
+from adhaero.core.plan.power import smallest_difference
 from adhaero.core.plan.reach import reach
 from adhaero.core.plan.records import (
     cell_ids,
     cells,
     form_of,
     forms_of,
+    is_fraction,
     judged_over_all,
+    least_at_a_level,
     records,
     sizes_of,
     whole_factors,
@@ -123,7 +126,7 @@ def _numbers(plan: Plan) -> Iterator[Caveat]:
         of = f"{count} {unit}s of each" if each > 1 else f"{count} of each"
         return f"Make {of}", {"replicates": count * each}
 
-    if n < 3 and judged_over_all(plan) and held_apart(cells(plan), len(plan.factors)):
+    if is_fraction(plan) and judged_over_all(plan):
         return
     if n == 1:
         text = f"One {unit} shows that it can happen, not how often: no scatter, no test.{whose}"
@@ -204,16 +207,18 @@ MOST_MIXED = 4
 
 
 def _fraction(plan: Plan) -> Iterator[Caveat]:
-    """What a fraction of the grid leaves open: effects that can't be told from what two others do together."""
-    grid, levels = cells(plan), [len(f.levels) for f in plan.factors]
-    apart = held_apart(grid, len(levels))
-    if len(levels) < 3 or not apart:
+    """What a fraction of the grid can show, and the effects it can't tell from what two others do together."""
+    if not is_fraction(plan):
         return
-    names = [f.name.lower() for f in plan.factors]
+    grid, levels = cells(plan), [len(f.levels) for f in plan.factors]
+    names, a, n = [f.name.lower() for f in plan.factors], plan.assumptions, least_at_a_level(plan)
     yield Caveat(
         "dropped", f"{len(grid)} of {prod(levels)} combinations are made. Each factor is judged over all of them, as "
-        "if the effects of the factors multiply. What two factors do together counts as scatter.",
+        "if the effects of the factors multiply; what two factors do together counts as scatter.",
     )  # fmt: skip
+    if judged_over_all(plan) and (shown := smallest_difference(n, a.cv, a.alpha, a.power)) is not None:
+        yield Caveat("dropped", f"Every level has {n} pieces or more in all, which is enough to detect a difference of "
+                     f"{half_up(100 * shown, 0):.0f} %.")  # fmt: skip
     mixed = mixed_up(grid, levels)
     told = [f"{names[f]} from {names[a]} with {names[b]}" for f, (a, b) in mixed[:MOST_MIXED]]
     if told:

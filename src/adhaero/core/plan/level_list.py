@@ -17,7 +17,8 @@ MOST = 64
 _BETWEEN = re.compile(r"[\n\r\t;]+")
 _IN_LINE = re.compile(r",\s+|\s+and\s+")
 """A comma without a space may be that of 0,5."""
-_NONE = ("none", "nothing", "no", "without", "-")
+_NONE = ("none", "nothing", "without", "-")
+"""Words for a level that is nothing; "no" stands beside "yes", and stays as it was typed."""
 SPOKEN = {"overnight": "12 h"}
 """Times in words that are taken as a number, which the level then shows."""
 

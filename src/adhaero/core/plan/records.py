@@ -13,6 +13,7 @@ from adhaero.core.joint_forms import DEPTH, FORMS, THICKNESS, WIDTH, Size
 from adhaero.core.method_catalogue import METHODS
 from adhaero.core.plan.document import Cell, Extra, Factor, Level, Plan, level_text, method_of
 from adhaero.core.plan.fields import AT_RELEASE, FIELDS, SIZE, UNTIL_BROKEN
+from adhaero.core.plan.fraction import held_apart
 from adhaero.core.plan.glues import BY_LABEL, as_label_says, label_of
 from adhaero.core.plan.level_order import in_order
 from adhaero.core.quantity import BASE, Dimension, unit
@@ -65,6 +66,11 @@ def cells(plan: Plan) -> list[tuple[int, ...]]:
         else:
             whole.add(places)
     return [c for c in grid if c not in whole and not any(is_in(plan, c, pattern) for pattern in partial)]
+
+
+def is_fraction(plan: Plan) -> bool:
+    """Whether some factor can only be compared over all combinations: no two that are made differ in it alone."""
+    return len(plan.factors) > 2 and bool(held_apart(cells(plan), len(plan.factors)))
 
 
 def judged_over_all(plan: Plan) -> bool:

@@ -24,8 +24,8 @@ def evidence(say: Say, a: Answer, judge: Judge) -> list[str]:
         out = percent(judge.in_blocks.taken_out)
         found.append(f"Compared within {counted(blocks, name)}, which take {out} out of the squared scatter.")
     if any(c.basis is Basis.ADDITIVE for c in a.claims):
-        found.append("The combinations that were made are compared by a model in which the effects of the factors "
-                     "multiply; what they do together counts as scatter.")  # fmt: skip
+        found.append("Compared over all combinations, as if the effects of the factors multiply. What two factors do "
+                     "together counts as scatter.")  # fmt: skip
     return found
 
 

@@ -36,6 +36,7 @@ from adhaero.core.plan.records import (
     cells,
     form_has_own,
     forms_of,
+    is_fraction,
     records,
     said_in_shop,
     sizes_of,
@@ -252,7 +253,7 @@ def work_out(
             WantedView(f.id, f.kind, f.of, f.sentence, f.struck, f.every_pair, len(f.pairs))
             for f in comparisons.families(plan, made)
         ],
-        reach=_reach(plan) if not blocking & {"factors", "replicates", "assumptions"} and cells(plan) else None,
+        reach=_reach(plan) if not blocking & {"factors", "replicates", "assumptions"} and _has_reach(plan) else None,
         sizes=_sizes(plan, method, units),
         usual={k: said_in_shop(usual_level(k), k, units) for k, f in FIELDS.items() if f.usual is not None},
         areas=areas,
@@ -346,6 +347,11 @@ def _treatment(t: Treatment, line: Sizes) -> TreatmentView:
 
 def _pct(share: float | None) -> float | None:
     return None if share is None else 100 * share
+
+
+def _has_reach(plan: Plan) -> bool:
+    """Whether its cells are compared one by one: a fraction is judged over all of them, and says so by itself."""
+    return bool(cells(plan)) and not is_fraction(plan)
 
 
 def _reach(plan: Plan) -> ReachView:

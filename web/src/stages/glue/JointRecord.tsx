@@ -27,7 +27,7 @@ export function JointRecord({ batch, pieces }: { batch: number; pieces: readonly
   return (
     <details className="no-print">
       <summary className="cursor-pointer font-semibold">
-        Add a note on joints: how the glue went on, what slipped, the squeeze-out; from paper too
+        Add a note on joints, also from paper: how the glue went on, what slipped, the squeeze-out
       </summary>
       <form
         className="leading-10"
